@@ -1,0 +1,251 @@
+"""One address: its normal form, its host-free key, its shape, and whether a scope lets it in.
+
+Parsing and joining follow the WHATWG URL standard (through ada-url); on top of it come the safe
+steps of RFC 3986 section 6.2.2: percent-encodings in upper case, unreserved characters decoded.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from functools import lru_cache
+from urllib.parse import unquote_to_bytes
+
+import ada_url
+
+from .errors import AddressError
+from .patterns import compile_pattern
+
+SESSION_PARAMETERS = (
+    "phpsessid",
+    "jsessionid",
+    "sid",
+    "sessionid",
+    "session",
+    "aspsessionid",
+    "cfid",
+    "cftoken",
+    "utm_source",
+    "utm_medium",
+    "utm_campaign",
+    "utm_term",
+    "utm_content",
+    "utm_id",
+    "gclid",
+    "fbclid",
+    "msclkid",
+    "mc_cid",
+    "mc_eid",
+)
+_UNRESERVED = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~")
+_PERCENT = re.compile(r"%([0-9A-Fa-f]{2})")
+_NOT_FETCHED = re.compile(r"^\s*(?:javascript|mailto|tel|data|blob|about|ftp|file|sms|callto|news|irc)\s*:", re.I)
+_SCHEME = re.compile(r"^[A-Za-z][A-Za-z0-9+.-]*:")
+_INNER_DIGITS = re.compile(r"\d+")
+
+
+@dataclass(frozen=True, slots=True)
+class Address:
+    """An absolute http(s) address in normal form, without its fragment.
+
+    ``host`` holds the port when it is not the scheme's default (``old.example.test:8080``).
+    """
+
+    scheme: str
+    host: str
+    path: str
+    query: str  # without "?"; "" when there is none
+
+    def __str__(self) -> str:
+        return f"{self.scheme}://{self.host}{self.key}"
+
+    @property
+    def key(self) -> str:
+        """Path plus ``?query``: what a redirect map speaks of, free of any host."""
+        return f"{self.path}?{self.query}" if self.query else self.path
+
+
+def _fold(match: re.Match[str]) -> str:
+    byte = int(match[1], 16)
+    return chr(byte) if byte in _UNRESERVED else match[0].upper()
+
+
+def fold_percent(text: str) -> str:
+    """Percent-encodings in one spelling: unreserved characters decoded, hex digits in upper case."""
+    return _PERCENT.sub(_fold, text) if "%" in text else text
+
+
+def drop_parameters(query: str, dropped: frozenset[str]) -> str:
+    """The query without the named parameters (names compared without case); order is kept."""
+    if not query or not dropped:
+        return query
+    kept = [part for part in query.split("&") if part.split("=", 1)[0].lower() not in dropped]
+    return "&".join(kept)
+
+
+@lru_cache(maxsize=65536)
+def normal(url: str, base: str = "", dropped: frozenset[str] = frozenset()) -> Address | None:
+    """The normal form of ``url`` (joined to ``base`` when given), or None when it is not http(s).
+
+    None also for what can never be fetched: ``javascript:``, ``mailto:``, unreadable text.
+    """
+    if _NOT_FETCHED.match(url):
+        return None
+    try:
+        # href, username, password, protocol, port, hostname, host, hash, pathname, search
+        href = ada_url.join_url(base, url) if base else ada_url.normalize_url(url)
+    except ValueError:
+        return None
+    return split_href(href, dropped)
+
+
+def split_href(href: str, dropped: frozenset[str] = frozenset()) -> Address | None:
+    """An ``Address`` from a serialised WHATWG URL (already absolute and lower-cased in its host)."""
+    scheme, _, rest = href.partition("://")
+    if scheme not in ("http", "https"):
+        return None
+    rest = rest.partition("#")[0]
+    rest, _, query = rest.partition("?")
+    host, slash, path = rest.partition("/")
+    host = host.rpartition("@")[2]  # credentials never belong to an address's identity
+    if not host:
+        return None
+    path = fold_percent(slash + path) or "/"
+    if query:
+        query = drop_parameters(fold_percent(query), dropped)
+    return Address(scheme, host, path, query)
+
+
+def fragment_of(url: str) -> str:
+    """What follows ``#`` in a reference, as written ("" when nothing does)."""
+    return url.partition("#")[2]
+
+
+def checked_start(text: str) -> tuple[Address, str]:
+    """A start address as a person typed it, and how it was repaired ("" when it was not).
+
+    Raises AddressError with a sentence when it cannot be an http(s) address.
+    """
+    given = text
+    text = text.strip().strip("<>\"'")
+    repaired = []
+    if text != given:
+        repaired.append("stray blanks or quotes removed")
+    if not text:
+        raise AddressError("No address was given.", "Write one such as https://www.example.test/.")
+    if not _SCHEME.match(text) or re.match(r"^[\w.-]+:\d+(/|$)", text):
+        text = "http://" + text.lstrip("/")
+        repaired.append("http:// added")
+    fixed = re.sub(r"^(https?):/*(?=[^/])", r"\1://", text, flags=re.I)
+    if fixed != text:
+        text = fixed
+        repaired.append("slashes mended")
+    if not re.match(r"^https?:", text, re.I):
+        scheme = text.partition(":")[0]
+        raise AddressError(f"“{given.strip()}” begins with “{scheme}:”.", "Only http and https can be surveyed.")
+    if re.search(r"\s", text):
+        raise AddressError(f"“{given.strip()}” holds a blank inside.", "Write %20 for a blank in a path.")
+    address = normal(text)
+    if address is None:
+        raise AddressError(f"“{given.strip()}” is not an address that can be read.", "Check it for typing errors.")
+    return address, ", ".join(repaired)
+
+
+def to_key(text: str) -> str:
+    """The host-free key of an old address written as a path or as a full address.
+
+    ``http://old.test/a?b=1#c`` and ``/a?b=1`` both give ``/a?b=1``. Raises AddressError.
+    """
+    text = text.strip()
+    if text.startswith("/") and not text.startswith("//"):
+        address = normal("http://x.invalid" + text)
+    else:
+        address = normal(text)
+    if address is None:
+        raise AddressError(f"“{text}” is neither a path nor an http address.", "Begin it with “/” or “http://”.")
+    return address.key
+
+
+def decoded_path(path: str) -> bytes:
+    """The path's bytes with percent-encodings decoded, as a web server compares them."""
+    return unquote_to_bytes(path)
+
+
+def shape(key: str) -> str:
+    """The pattern of an address: numbers and the last, readable part taken out.
+
+    ``/news/2019/04/a-day-out.htm`` gives ``/news/#/#/*.htm``; ``/engines.aspx?id=7`` gives
+    ``/engines.aspx?id=#``.
+    """
+    path, _, query = key.partition("?")
+    parts = path.split("/")
+    if parts[-1] and "." in parts[-1]:
+        stem, _, ending = parts[-1].rpartition(".")
+        if not query:
+            stem = "#" if stem.isdigit() else "*"
+        parts[-1] = f"{stem}.{ending}"
+    elif parts[-1]:
+        parts[-1] = "#" if parts[-1].isdigit() else "*"
+    parts[:-1] = [_INNER_DIGITS.sub("#", part) for part in parts[:-1]]
+    shaped = "/".join(parts)
+    if query:
+        shaped += "?" + "&".join(
+            name + ("=#" if value.isdigit() else "=*" if eq else "")
+            for name, eq, value in (part.partition("=") for part in query.split("&"))
+        )
+    return shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """Where a survey may go. ``hosts`` give pages and files, ``file_hosts`` files alone.
+
+    ``aliases`` maps other names of the same site to the host they stand for; ``below`` are path
+    prefixes (whole parts) of which one must hold; ``include`` / ``exclude`` are RE2 patterns searched
+    in the address's key.
+    """
+
+    hosts: frozenset[str]
+    file_hosts: frozenset[str] = frozenset()
+    aliases: dict[str, tuple[str, str]] = field(default_factory=dict)  # host -> (scheme, host)
+    below: tuple[str, ...] = ()
+    include: tuple[str, ...] = ()
+    exclude: tuple[str, ...] = ()
+    depth: int | None = None
+    dropped: frozenset[str] = frozenset(SESSION_PARAMETERS)
+
+    def normal(self, url: str, base: str = "") -> Address | None:
+        """Normal form under this scope: parameters dropped, aliases folded into the host they mean."""
+        address = normal(url, base, self.dropped)
+        if address is not None and address.host in self.aliases:
+            scheme, host = self.aliases[address.host]
+            return Address(scheme, host, address.path, address.query)
+        return address
+
+    def shut_out(self, address: Address, *, is_file: bool, depth: int = 0) -> str:
+        """The reason why an address is not fetched, or "" when it may be.
+
+        ``is_file``: the link that leads there asks for a file (a picture, style, script, sound),
+        or its path ends like one.
+        """
+        if address.host not in self.hosts:
+            if address.host in self.file_hosts:
+                return "" if is_file else "other host: files only"
+            return "other host"
+        key = address.key
+        if self.below and not is_file and not any(under(address.path, prefix) for prefix in self.below):
+            return "outside the folder"
+        if any(compile_pattern(p).search(key) for p in self.exclude):
+            return "excluded by pattern"
+        if self.include and not is_file and not any(compile_pattern(p).search(key) for p in self.include):
+            return "not in an included pattern"
+        if self.depth is not None and depth > self.depth:
+            return "deeper than allowed"
+        return ""
+
+
+def under(path: str, prefix: str) -> bool:
+    """Whether ``path`` is ``prefix`` or lies below it, by whole parts (``/en`` holds ``/en/a``, not ``/engine``)."""
+    if prefix.endswith("/"):
+        return path.startswith(prefix) or path == prefix[:-1]
+    return path == prefix or path.startswith(prefix + "/")

@@ -1,0 +1,1 @@
+"""Lifting typed values out of pages."""

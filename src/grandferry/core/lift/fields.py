@@ -1,0 +1,129 @@
+"""Reading one field of one page: locators in order, treatments, and the type's own check."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import re
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Literal
+
+from ..address import Scope
+from ..page import Node, Page, text_of
+from ..plan import FieldPlan, KindPlan
+from .locators import Place, locate
+from .treatments import TreatmentFailed, treat
+
+State = Literal["filled", "empty", "many", "odd"]
+
+
+@dataclass(frozen=True, slots=True)
+class Value:
+    """A lifted value: JSON-ready ``value`` (None when empty), the locator that answered (-1: none),
+    the nodes it was read from, its state, and a sentence when it is odd."""
+
+    field: str
+    value: Any
+    locator: int
+    nodes: tuple[int, ...]
+    state: State
+    note: str = ""
+
+
+def value_hash(value: Any) -> str:
+    """A short hash of a JSON value: what a hand edit remembers of what it was laid over."""
+    return hashlib.sha256(json.dumps(value, sort_keys=True, ensure_ascii=False).encode()).hexdigest()[:16]
+
+
+def _caption(page: Page, node: Node) -> str:
+    holder = node.parent
+    while holder is not None and holder.tag not in ("figure", "body"):
+        holder = holder.parent
+    if holder is None or holder.tag != "figure":
+        return ""
+    return " ".join(text_of(page, c) for c in holder.children if c.tag == "figcaption")
+
+
+def _picture(page: Page, place: Place, base: str, scope: Scope) -> dict[str, str] | None:
+    if place.node < 0:
+        return None
+    node = page.nodes[place.node]
+    image = node if node.tag in ("img", "meta", "a", "source", "link") else None
+    if image is None:
+        image = next((n for n in page.inside(node) if n.tag == "img"), None)
+    if image is None:
+        return None
+    source = image.get("src") or image.get("data-src") or image.get("content") or image.get("href")
+    address = scope.normal(source, base) if source else None
+    if address is None:
+        return None
+    return {"src": str(address), "alt": image.get("alt"), "caption": _caption(page, image)}
+
+
+def _typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
+    """The value in the field's type, and what is odd about it."""
+    if field.type == "list":
+        flat = [m for v in values for m in (v if isinstance(v, list) else [v])]
+        return [" ".join(str(m).split()) for m in flat if str(m).strip()] or None, ""
+    value = values[0]
+    if isinstance(value, list):
+        value = ", ".join(str(m) for m in value)
+    if field.type == "line":
+        return " ".join(str(value).split()) or None, ""
+    if field.type == "passage":
+        return str(value).strip() or None, ""
+    if field.type == "number":
+        if isinstance(value, int | float):
+            return value, ""
+        try:
+            number = float(str(value).strip())
+        except ValueError:
+            return str(value).strip() or None, "not a number"
+        return int(number) if number.is_integer() else number, ""
+    if field.type == "date":
+        text = str(value).strip()
+        try:
+            datetime.fromisoformat(re.sub(r"Z$", "+00:00", text))
+        except ValueError:
+            return text or None, "not a date (ISO 8601)" if text else ""
+        return text, ""
+    if field.type == "choice":
+        text = " ".join(str(value).split())
+        for choice in field.choices:
+            if choice.casefold() == text.casefold():
+                return choice, ""
+        return text or None, f"not one of {', '.join(field.choices)}" if text else ""
+    return value, ""
+
+
+def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:
+    """One field of one page. ``base``: the address pictures are joined to."""
+    for number, locator in enumerate(field.locators):
+        places = [p for p in locate(page, locator, key) if p.text.strip() or field.type in ("picture", "blocks")]
+        if not places:
+            continue
+        nodes = tuple(p.node for p in places)
+        many = len(places) > 1 and field.type not in ("list", "blocks")
+        if field.type == "blocks":
+            return Value(field.name, {"nodes": list(nodes)}, number, nodes, "filled")
+        if field.type == "picture":
+            pictures = [v for v in (_picture(page, p, base, scope) for p in places) if v]
+            if not pictures:
+                continue
+            return Value(field.name, pictures[0], number, nodes, "many" if len(pictures) > 1 else "filled")
+        try:
+            values = [treat(p.text, field.treat) for p in places]
+        except TreatmentFailed as problem:
+            return Value(field.name, places[0].text.strip(), number, nodes, "odd", str(problem))
+        value, odd = _typed(field, values)
+        if value is None:
+            continue
+        note = odd or (f"{len(places)} places match; the first is taken" if many else "")
+        return Value(field.name, value, number, nodes, "odd" if odd else "many" if many else "filled", note)
+    return Value(field.name, None, -1, (), "empty", "required" if field.required else "")
+
+
+def lift_page(page: Page, kind: KindPlan, key: str, base: str, scope: Scope) -> list[Value]:
+    """All fields of a kind off one page, in the kind's order."""
+    return [lift_field(page, field, key, base, scope) for field in kind.fields]

@@ -1,0 +1,136 @@
+"""Locators: how a field finds its places on a page. One function each, in a table by name."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from ..page import Node, Page, text_of
+from ..patterns import compile_pattern
+from ..plan import Locator
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A found place: the node it stands in (-1: in the address) and the raw text read there."""
+
+    node: int
+    text: str
+
+
+def _tidy(label: str) -> str:
+    return " ".join(label.split()).rstrip(" :*").casefold()
+
+
+def _by_css(page: Page, locator: Locator, key: str) -> list[Place]:
+    assert locator.css is not None
+    found = page.select(locator.css)
+    if locator.attribute:
+        return [Place(n.n, n.get(locator.attribute)) for n in found if n.get(locator.attribute)]
+    # a match inside another match is the same thing once more
+    outer: list[Node] = []
+    for node in found:
+        if not outer or node.n > outer[-1].last:
+            outer.append(node)
+    return [Place(n.n, _spaced(page, n)) for n in outer]
+
+
+def _spaced(page: Page, node: Node) -> str:
+    """Text with one line per block-level part, so that treatments can tell parts apart."""
+    if node.tag == "meta":
+        return node.get("content")
+    if node.tag in ("script", "style", "title"):
+        return "".join(child.text for child in node.children if not child.tag)
+    return text_of(page, node)
+
+
+def _by_meta(page: Page, locator: Locator, key: str) -> list[Place]:
+    assert locator.meta is not None
+    wanted = locator.meta.lower()
+    if wanted == "title":
+        return [Place(n.n, text_of(page, n, hidden=True)) for n in page.nodes if n.tag == "title"][:1]
+    return [
+        Place(node.n, node.get("content"))
+        for node in page.nodes
+        if node.tag == "meta"
+        and wanted in (node.get("name").lower(), node.get("property").lower(), node.get("itemprop").lower())
+        and node.get("content")
+    ]
+
+
+def _next_element(node: Node) -> Node | None:
+    siblings = node.parent.children if node.parent else []
+    for sibling in siblings[siblings.index(node) + 1 :]:
+        if sibling.tag:
+            return sibling
+    return None
+
+
+def _value_column(page: Page, label: Node) -> Node | None:
+    """The cell or definition beside a label cell or term."""
+    beside = _next_element(label)
+    if label.tag == "dt":
+        return beside if beside is not None and beside.tag == "dd" else None
+    return beside if beside is not None and beside.tag in ("td", "th", "dd", "span", "div", "p") else None
+
+
+def _by_label(page: Page, locator: Locator, key: str) -> list[Place]:
+    """The value beside a label: ``th|td``, ``dt/dd``, a labelled element, or ``Label: value`` in one text."""
+    assert locator.label is not None
+    wanted = _tidy(locator.label)
+    places = []
+    for node in page.nodes:
+        if not node.tag and node.visible and node.text.strip():
+            text = _tidy(node.text)
+            if text == wanted:
+                holder = node.parent
+                while holder is not None and holder.tag not in ("dt", "th", "td") and len(holder.children) == 1:
+                    if _value_column(page, holder) is not None or holder.parent is None:
+                        break
+                    holder = holder.parent
+                if holder is None:
+                    continue
+                beside = _value_column(page, holder)
+                if beside is not None:
+                    places.append(Place(beside.n, text_of(page, beside)))
+                else:
+                    value = _after(page, node, holder)
+                    if value:
+                        places.append(Place(holder.parent.n if holder.parent else holder.n, value))
+            elif text.startswith(wanted):
+                match = re.match(rf"\s*{_loose(locator.label)}\s*:\s*(\S.*?)\s*$", node.text, re.I | re.S)
+                if match:
+                    places.append(Place(node.parent.n if node.parent else node.n, match[1]))
+    return places
+
+
+def _loose(label: str) -> str:
+    return r"\s+".join(re.escape(word) for word in label.rstrip(" :").split())
+
+
+def _after(page: Page, node: Node, holder: Node) -> str:
+    """The text that follows a bold label up to the next line break or element of the same sort."""
+    parts = []
+    siblings = holder.parent.children if holder.parent else []
+    for sibling in siblings[siblings.index(holder) + 1 :] if holder in siblings else []:
+        if sibling.tag in ("br", holder.tag):
+            break
+        parts.append(text_of(page, sibling))
+    return " ".join(" ".join(parts).lstrip(" :").split())
+
+
+def _by_address(page: Page, locator: Locator, key: str) -> list[Place]:
+    assert locator.address is not None
+    match = compile_pattern(locator.address).search(key)
+    return [Place(-1, match[1])] if match and match[1] is not None else []
+
+
+_READERS = {"css": _by_css, "meta": _by_meta, "label": _by_label, "address": _by_address}
+
+
+def locate(page: Page, locator: Locator, key: str) -> list[Place]:
+    """All places a locator finds on a page whose address key is ``key``."""
+    for name, reader in _READERS.items():
+        if getattr(locator, name) is not None:
+            return reader(page, locator, key)
+    return []

@@ -1,0 +1,204 @@
+"""One HTML page as a tree of numbered nodes, parsed once.
+
+Lexbor (selectolax) gives an HTML5 tree like a browser's; nodes are numbered in document order, and
+everything that speaks of a place on a page (facts, locators, reader, loss account) says its number.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from selectolax.lexbor import LexborHTMLParser, LexborNode, SelectolaxError
+
+from .errors import PatternError, UnreadablePage
+
+DEPTH_CAP = 150  # deeper nodes hang on the ancestor at this depth, as browsers do at 512; words stay
+NEST_CAP = 4000  # unclosed nesting elements beyond this make any HTML5 parser quadratic
+_NESTING = re.compile(
+    r"<(/?)(?:div|span|font|b|i|em|strong|small|big|u|s|tt|center|blockquote|table|ul|ol|dl|section|"
+    r"article|fieldset|form|object|a|code|strike)\b",
+    re.I,
+)
+INVISIBLE = frozenset(
+    ("head script style template noscript noframes iframe title datalist audio video object canvas").split()
+)
+SPACE = " \t\n\r\f"
+
+
+class Node:
+    """An element or a text of a page. ``tag`` is "" for a text; ``n`` is its number in document order.
+
+    ``last`` is the number of the last node inside it, so that ``a.n <= b.n <= a.last`` says "b lies in a".
+    """
+
+    __slots__ = ("n", "tag", "attrs", "text", "children", "parent", "last", "visible")
+
+    def __init__(self, n: int, tag: str, attrs: dict[str, str | None], text: str, parent: Node | None, visible: bool):
+        self.n = n
+        self.tag = tag
+        self.attrs = attrs
+        self.text = text
+        self.children: list[Node] = []
+        self.parent = parent
+        self.last = n
+        self.visible = visible
+
+    def get(self, name: str) -> str:
+        """The attribute's value, "" when absent or without a value."""
+        return self.attrs.get(name) or ""
+
+    @property
+    def classes(self) -> list[str]:
+        return (self.attrs.get("class") or "").split()
+
+    def __repr__(self) -> str:
+        return f"<{self.tag or 'text'} {self.n}>"
+
+
+_NO_ATTRS: dict[str, str | None] = {}
+
+
+class Page:
+    """A parsed page. ``nodes[k].n == k``; ``root`` is ``<html>`` (or the first element)."""
+
+    def __init__(self, html: str):
+        """Parse ``html`` (text, decoded, without a BOM). Raises UnreadablePage when nested beyond reason."""
+        if html.count("<") > NEST_CAP:
+            open_elements = 0
+            for slash in _NESTING.findall(html):
+                open_elements += -1 if slash else 1
+                if open_elements > NEST_CAP:
+                    raise UnreadablePage(
+                        f"The page nests more than {NEST_CAP:,} elements.", "It is kept as captured, but not read."
+                    )
+        self.nodes: list[Node] = []
+        self._numbers: dict[int, int] | None = None
+        self._parser = LexborHTMLParser(html)
+        top = self._parser.root
+        if top is None:
+            raise UnreadablePage("The page holds no element.")
+        self.root = self._take(top, None, True, 0)
+
+    def _take(self, raw: LexborNode, parent: Node | None, visible: bool, depth: int) -> Node:
+        nodes = self.nodes
+        tag = raw.tag or ""
+        attrs = raw.attributes or _NO_ATTRS
+        if visible and (tag in INVISIBLE or "hidden" in attrs):
+            visible = False
+        node = Node(len(nodes), tag, attrs, "", parent, visible)
+        nodes.append(node)
+        home = node if depth < DEPTH_CAP or parent is None else parent
+        child = raw.child
+        while child is not None:
+            kind = child.tag
+            if kind == "-text":
+                text = Node(len(nodes), "", _NO_ATTRS, child.text_content or "", home, visible)
+                nodes.append(text)
+                home.children.append(text)
+            elif kind is not None and kind[0] != "-":
+                if depth < DEPTH_CAP:
+                    node.children.append(self._take(child, node, visible, depth + 1))
+                else:
+                    self._flatten(child, home, visible)
+            child = child.next
+        node.last = len(nodes) - 1
+        return node
+
+    def _flatten(self, raw: LexborNode, home: Node, visible: bool) -> None:
+        """Hang everything below the depth cap on one ancestor, in order, without going deeper."""
+        for inner in raw.traverse(include_text=True):
+            tag = inner.tag or ""
+            if tag == "-text":
+                node = Node(len(self.nodes), "", _NO_ATTRS, inner.text_content or "", home, visible)
+            elif tag[:1] != "-":
+                node = Node(len(self.nodes), tag, inner.attributes or _NO_ATTRS, "", home, visible)
+            else:
+                continue
+            self.nodes.append(node)
+            home.children.append(node)
+
+    @property
+    def body(self) -> Node:
+        """``<body>``, or the root when there is none (a frameset)."""
+        for child in self.root.children:
+            if child.tag == "body":
+                return child
+        return self.root
+
+    def inside(self, node: Node) -> list[Node]:
+        """The node and all that lies in it, in document order."""
+        return self.nodes[node.n : node.last + 1]
+
+    def select(self, selector: str, within: Node | None = None) -> list[Node]:
+        """The elements a CSS selector finds, in document order. Raises PatternError on a bad selector."""
+        if self._numbers is None:
+            self._numbers = self._number()
+        numbers = self._numbers
+        try:
+            found = self._parser.css(selector)
+        except SelectolaxError:
+            raise PatternError(f"The selector “{selector}” cannot be read.", "Write a CSS selector.") from None
+        picked = sorted({numbers[f.mem_id] for f in found if f.mem_id in numbers})
+        nodes = [self.nodes[k] for k in picked]
+        if within is not None:
+            nodes = [node for node in nodes if within.n <= node.n <= within.last]
+        return nodes
+
+    def _number(self) -> dict[int, int]:
+        """Lexbor's own node ids -> our numbers: the same walk again, made only when a selector is asked."""
+        numbers: dict[int, int] = {}
+        count = 0
+        assert self._parser.root is not None
+        for raw in self._parser.root.traverse(include_text=True):
+            tag = raw.tag or ""
+            if tag == "-text" or tag[:1] != "-":
+                numbers[raw.mem_id] = count
+                count += 1
+        return numbers
+
+    def first(self, tag: str) -> Node | None:
+        """The first element of that name."""
+        for node in self.nodes:
+            if node.tag == tag:
+                return node
+        return None
+
+
+def parse(html: str) -> Page:
+    """Parse decoded HTML text into numbered nodes."""
+    return Page(html)
+
+
+def check_selector(selector: str) -> None:
+    """Raise PatternError when ``selector`` is no CSS selector that can be read."""
+    parse("<p></p>").select(selector)
+
+
+def texts(page: Page, node: Node, *, hidden: bool = False) -> Iterator[Node]:
+    """The text nodes in ``node`` that a visitor sees (all of them with ``hidden``), in order."""
+    for inner in page.inside(node):
+        if not inner.tag and (inner.visible or hidden):
+            yield inner
+
+
+def text_of(page: Page, node: Node, *, hidden: bool = False) -> str:
+    """The text a visitor sees in ``node``, its white space collapsed, blocks kept apart by a blank."""
+    if not node.tag:
+        return " ".join(node.text.split())
+    parts = []
+    for inner in page.inside(node):
+        if not inner.tag:
+            if inner.visible or hidden:
+                parts.append(inner.text)
+        elif inner.tag not in INLINE:
+            parts.append(" ")
+    return " ".join("".join(parts).split())
+
+
+INLINE = frozenset(
+    (
+        "a abbr acronym b bdi bdo big cite code data del dfn em font i ins kbd label mark nobr q rb rp rt "
+        "ruby s samp small span strike strong sub sup time tt u var wbr"
+    ).split()
+)

@@ -1,0 +1,314 @@
+"""The plan: everything a person decided in a crossing, as models. Its JSON Schema comes from here.
+
+On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` rows) and
+``edits.jsonl`` (``Edit`` rows). Unknown keys are refused, so that a typing error is never ignored.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
+
+from .address import SESSION_PARAMETERS, checked_start, to_key
+from .errors import FerryError
+from .page import check_selector
+from .patterns import compile_pattern
+
+DEFAULT_AGENT = "GrandFerry/0.1 (content migration; acting for the site's owner)"
+
+
+def _good_pattern(value: str) -> str:
+    try:
+        compile_pattern(value)
+    except FerryError as problem:
+        raise ValueError(str(problem)) from None
+    return value
+
+
+def _good_selector(value: str) -> str:
+    try:
+        check_selector(value)
+    except FerryError as problem:
+        raise ValueError(str(problem)) from None
+    return value
+
+
+def _good_start(value: str) -> str:
+    try:
+        return str(checked_start(value)[0])
+    except FerryError as problem:
+        raise ValueError(str(problem)) from None
+
+
+def _good_key(value: str) -> str:
+    try:
+        return to_key(value)
+    except FerryError as problem:
+        raise ValueError(str(problem)) from None
+
+
+Pattern = Annotated[str, AfterValidator(_good_pattern), Field(description="RE2 pattern")]
+Selector = Annotated[str, AfterValidator(_good_selector), Field(description="CSS selector")]
+Start = Annotated[str, AfterValidator(_good_start)]
+Key = Annotated[str, AfterValidator(_good_key), Field(description="path with query, free of any host")]
+Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Permission(Strict):
+    """The owner's leave to copy the site."""
+
+    by: str = Field(min_length=1)
+    on: str = Field(min_length=1, description="date, as written")
+
+
+class OldSite(Strict):
+    """The old site: its start address, other names of the same host, and hosts that only give files."""
+
+    start: Start
+    aliases: list[str] = []
+    file_hosts: list[str] = []
+    permission: Permission | None = None
+
+
+class Manners(Strict):
+    """How politely the survey fetches. ``delay`` in seconds between two requests to a host."""
+
+    delay: float = Field(1.0, ge=0, le=300)
+    at_once: int = Field(4, ge=1, le=64)
+    robots: Literal["obey", "owner confirmed"] = "obey"
+    agent: str = Field(DEFAULT_AGENT, min_length=3)
+    timeout: float = Field(30.0, gt=0, le=600, description="seconds for one answer")
+
+
+class SurveySettings(Strict):
+    """Bounds of the survey, and lists that name addresses no link leads to."""
+
+    depth: int | None = Field(None, ge=0)
+    max_pages: int = Field(100_000, ge=1)
+    below: list[str] = Field([], description="path prefixes (whole parts) pages must lie in")
+    include: list[Pattern] = []
+    exclude: list[Pattern] = []
+    drop_parameters: list[str] = list(SESSION_PARAMETERS)
+    sitemaps: bool = True
+    logs: list[str] = Field([], description="access logs (Combined Log Format), beside the plan")
+    max_page_bytes: int = Field(16_000_000, ge=1000)
+    max_file_bytes: int = Field(1_000_000_000, ge=1000)
+
+
+class SortRule(Strict):
+    """All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below``
+    (path prefix by whole parts), ``element`` (a CSS selector that finds something)."""
+
+    address: Pattern | None = None
+    below: str | None = None
+    element: Selector | None = None
+
+    @model_validator(mode="after")
+    def _some(self) -> SortRule:
+        if not (self.address or self.below or self.element):
+            raise ValueError("a rule needs an address, a folder (below) or an element")
+        return self
+
+
+class Locator(Strict):
+    """How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``,
+    ``label`` (the value beside that label) or ``address`` (RE2 with one group, over path?query)."""
+
+    css: Selector | None = None
+    attribute: str | None = None
+    meta: str | None = None
+    label: str | None = None
+    address: Pattern | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> Locator:
+        given = [n for n in ("css", "meta", "label", "address") if getattr(self, n) is not None]
+        if len(given) != 1:
+            raise ValueError("a locator is exactly one of css, meta, label, address")
+        if self.attribute and self.css is None:
+            raise ValueError("attribute goes with css")
+        if self.address is not None and compile_pattern(self.address).groups < 1:
+            raise ValueError("an address locator needs one group in brackets")
+        return self
+
+
+class Treatment(Strict):
+    """One small change to a lifted value; exactly one key."""
+
+    trim: bool | None = None
+    collapse: bool | None = None
+    replace: tuple[str, str] | None = Field(None, description="[RE2 pattern, replacement with \\1 …]")
+    first_number: bool | None = None
+    number: Literal[".", ","] | None = Field(None, description="the decimal sign")
+    date: str | list[str] | None = Field(None, description="strptime form(s), tried in order")
+    split: str | None = Field(None, min_length=1, description="separator")
+
+    @model_validator(mode="after")
+    def _one(self) -> Treatment:
+        given = [n for n in type(self).model_fields if getattr(self, n) is not None]
+        if len(given) != 1:
+            raise ValueError("a treatment has exactly one key")
+        if self.replace is not None:
+            _good_pattern(self.replace[0])
+        return self
+
+    @property
+    def name(self) -> str:
+        return next(n for n in type(self).model_fields if getattr(self, n) is not None)
+
+
+def _word_treatment(value: Any) -> Any:
+    return {value.replace(" ", "_"): True} if isinstance(value, str) else value
+
+
+FieldType = Literal["line", "passage", "number", "date", "choice", "picture", "list", "blocks"]
+
+
+class FieldPlan(Strict):
+    """A typed slot of a kind and how it is read."""
+
+    name: Name
+    type: FieldType
+    locators: list[Locator] = Field(min_length=1)
+    treat: list[Annotated[Treatment, BeforeValidator(_word_treatment)]] = []
+    required: bool = False
+    choices: list[str] = []
+
+    @model_validator(mode="after")
+    def _choices(self) -> FieldPlan:
+        if self.type == "choice" and not self.choices:
+            raise ValueError("a choice field needs its choices")
+        return self
+
+
+class KindPlan(Strict):
+    """A content type: which pages, which fields, which new address.
+
+    ``items: none`` sorts pages without making items of them (lists that the new system makes itself).
+    ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date.
+    """
+
+    name: Name
+    label: str = ""
+    rules: list[SortRule] = Field(min_length=1)
+    items: Literal["one", "none"] = "one"
+    fields: list[FieldPlan] = []
+    address: str | None = Field(None, pattern=r"^/")
+    slug_from: str = "title"
+
+    @model_validator(mode="after")
+    def _names(self) -> KindPlan:
+        names = [f.name for f in self.fields]
+        twice = {n for n in names if names.count(n) > 1}
+        if twice:
+            raise ValueError(f"the field “{sorted(twice)[0]}” is named twice")
+        return self
+
+
+class Step(Strict):
+    """A clean-up step: everything the selector finds in a body is taken out, under this name."""
+
+    name: str = Field(min_length=1)
+    remove: Selector
+
+
+class RefitSettings(Strict):
+    steps: list[Step] = []
+
+
+class RouteRule(Strict):
+    """A rule of the redirect map. ``prefix`` goes by whole path parts and carries the rest over;
+    ``pattern`` is RE2 anchored at both ends over path?query, ``new`` holding ``{1}`` … ``{9}``.
+    ``status`` 410 retires (no ``new``)."""
+
+    old: str = Field(min_length=1)
+    new: str = ""
+    match: Literal["exact", "prefix", "pattern"] = "prefix"
+    status: Literal[301, 308, 410] = 301
+    reason: str = ""
+
+    @model_validator(mode="after")
+    def _fits(self) -> RouteRule:
+        if self.match == "pattern":
+            _good_pattern(self.old)
+        else:
+            self.old = _good_key(self.old)
+        if (self.status == 410) == bool(self.new):
+            raise ValueError("a redirect needs a new address, and 410 (gone) has none")
+        if self.new and not self.new.startswith(("/", "http://", "https://")):
+            raise ValueError("a new address begins with “/” or “http”")
+        if self.new.startswith("//"):
+            raise ValueError("a new address cannot begin with “//”")
+        return self
+
+
+class Aside(Strict):
+    """Addresses left out on purpose: RE2 anchored at both ends over path?query, and why."""
+
+    address: Pattern
+    reason: str = Field(min_length=3)
+
+
+class RouteSettings(Strict):
+    rules: list[RouteRule] = []
+    aside: list[Aside] = []
+    files: str | None = Field(None, pattern=r"^/", description="new path of files, with {name}")
+
+
+class LandSettings(Strict):
+    """Where items go: a JSON:API target, the types its items and files have there."""
+
+    target: Literal["jsonapi"] = "jsonapi"
+    base: Start
+    types: dict[str, str] = Field({}, description="kind -> resource type")
+    file_type: str = "files"
+    redirect_type: str = "redirects"
+
+
+class Plan(Strict):
+    """A whole crossing as a person decided it."""
+
+    format: Literal[1]
+    name: str = Field(min_length=1, max_length=200)
+    old: OldSite
+    interim: Start | None = Field(None, description="where the new site grows; checks go there")
+    final: str | None = None
+    manners: Manners = Manners()  # type: ignore[call-arg]
+    survey: SurveySettings = SurveySettings()  # type: ignore[call-arg]
+    kinds: list[KindPlan] = []
+    refit: RefitSettings = RefitSettings()
+    route: RouteSettings = RouteSettings()  # type: ignore[call-arg]
+    land: LandSettings | None = None
+
+    @model_validator(mode="after")
+    def _kinds_once(self) -> Plan:
+        names = [k.name for k in self.kinds]
+        twice = {n for n in names if names.count(n) > 1}
+        if twice:
+            raise ValueError(f"the kind “{sorted(twice)[0]}” is named twice")
+        return self
+
+
+class Pair(Strict):
+    """A line of ``pairs.csv``: columns old,new,status,match."""
+
+    old: str
+    new: str = ""
+    status: Literal[301, 308, 410] = 301
+    match: Literal["exact", "prefix", "pattern"] = "exact"
+
+
+class Edit(Strict):
+    """A line of ``edits.jsonl``: a value a person set over the lifted one."""
+
+    old: Key
+    field: Name
+    value: Any
+    over: str = Field("", description="hash of the lifted value it was laid over")
+    by: str = ""
+    at: str = ""

@@ -1,0 +1,351 @@
+"""Blocks: the clean structure of a body. Every block and text knows the node it came from.
+
+``node`` is the number of the element or text on the captured page (-1 when made by hand).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, fields, replace
+from typing import Any, Literal
+
+# --- inline ---------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    text: str
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Code:
+    """Code within a line; ``parts`` are the texts it was read from."""
+
+    parts: tuple[Text, ...]
+
+    @property
+    def text(self) -> str:
+        return "".join(part.text for part in self.parts)
+
+
+StyleName = Literal[
+    "strong",
+    "em",
+    "sub",
+    "sup",
+    "strike",
+    "underline",
+    "inserted",
+    "highlight",
+    "abbreviation",
+    "keyboard",
+    "language",
+    "small",
+    "cite",
+    "quote",
+    "variable",
+    "sample",
+    "definition",
+    "time",
+    "direction",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Styled:
+    """Marked text. ``detail``: an abbreviation's meaning, a language tag, a time's machine form, a direction."""
+
+    style: StyleName
+    content: tuple[Inline, ...]
+    detail: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    href: str
+    content: tuple[Inline, ...]
+    title: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    src: str
+    alt: str = ""
+    title: str = ""
+    width: str = ""
+    height: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Break:
+    pass
+
+
+@dataclass(frozen=True, slots=True)
+class Anchor:
+    """A place that links of the same page point to."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class RawInline:
+    """Markup inside a line that has no mark of its own; ``words`` are the texts in it."""
+
+    html: str
+    words: tuple[Text, ...]
+    tag: str
+    node: int = -1
+
+
+Inline = Text | Code | Styled | Link | Picture | Break | Anchor | RawInline
+
+# --- blocks ---------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Paragraph:
+    content: tuple[Inline, ...]
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Heading:
+    level: int
+    content: tuple[Inline, ...]
+    id: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class ListItem:
+    blocks: tuple[Block, ...]
+    checked: bool | None = None
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class List:
+    ordered: bool
+    items: tuple[ListItem, ...]
+    start: int = 1
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    blocks: tuple[Block, ...]
+    header: bool = False
+    colspan: int = 1
+    rowspan: int = 1
+    align: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    rows: tuple[Row, ...]
+    caption: tuple[Inline, ...] = ()
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class CodeBlock:
+    """Code kept byte for byte (line ends as LF, without the last one); links inside it stay links."""
+
+    parts: tuple[Text | Link, ...]
+    language: str = ""
+    node: int = -1
+
+    @property
+    def text(self) -> str:
+        return "".join(thing.text for thing in walk(self.parts) if isinstance(thing, Text))
+
+
+@dataclass(frozen=True, slots=True)
+class Quote:
+    blocks: tuple[Block, ...]
+    cite: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    blocks: tuple[Block, ...]
+    caption: tuple[Inline, ...] = ()
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Divider:
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """Terms and what they mean."""
+
+    terms: tuple[tuple[Inline, ...], ...]
+    meanings: tuple[tuple[Block, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Definitions:
+    entries: tuple[Entry, ...]
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Disclosure:
+    """A folding section: the line that is always seen, and what it opens."""
+
+    summary: tuple[Inline, ...]
+    blocks: tuple[Block, ...]
+    open: bool = False
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Embed:
+    """Something played or shown from elsewhere: ``sort`` is frame, video, audio or object."""
+
+    src: str
+    sort: str
+    title: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class FileLink:
+    """A line that is nothing but a link to a document."""
+
+    link: Link
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Island:
+    """Raw markup for which there is no block; counted, never dropped."""
+
+    html: str
+    words: tuple[Text, ...]
+    tag: str
+    node: int = -1
+
+
+Block = (
+    Paragraph
+    | Heading
+    | List
+    | Table
+    | CodeBlock
+    | Quote
+    | Figure
+    | Divider
+    | Definitions
+    | Disclosure
+    | Embed
+    | FileLink
+    | Island
+)
+
+_TYPES: dict[str, type] = {
+    cls.__name__: cls
+    for cls in (
+        Text,
+        Code,
+        Styled,
+        Link,
+        Picture,
+        Break,
+        Anchor,
+        RawInline,
+        Paragraph,
+        Heading,
+        ListItem,
+        List,
+        Cell,
+        Row,
+        Table,
+        CodeBlock,
+        Quote,
+        Figure,
+        Divider,
+        Entry,
+        Definitions,
+        Disclosure,
+        Embed,
+        FileLink,
+        Island,
+    )
+}
+_FIELDS: dict[type, tuple[str, ...]] = {cls: tuple(f.name for f in fields(cls)) for cls in _TYPES.values()}
+
+
+def to_json(value: Any) -> Any:
+    """Blocks as JSON-ready data: each object carries its ``type``; empty and unknown values are left out."""
+    if isinstance(value, tuple):
+        return [to_json(v) for v in value]
+    names = _FIELDS.get(type(value))
+    if names is None:
+        return value
+    data: dict[str, Any] = {"type": type(value).__name__}
+    for name in names:
+        inner = getattr(value, name)
+        if inner in ("", None) or (name == "node" and inner == -1):
+            continue
+        data[name] = to_json(inner)
+    return data
+
+
+def from_json(data: Any) -> Any:
+    """The inverse of ``to_json``. Raises KeyError on an unknown type."""
+    if isinstance(data, list):
+        return tuple(from_json(d) for d in data)
+    if isinstance(data, dict) and "type" in data:
+        cls = _TYPES[data["type"]]
+        return cls(**{name: from_json(v) for name, v in data.items() if name != "type"})
+    return data
+
+
+def walk(value: Any) -> Iterator[Any]:
+    """Every block and inline in ``value`` (a block, an inline or tuples of them), outermost first, in order."""
+    if isinstance(value, tuple):
+        for inner in value:
+            yield from walk(inner)
+        return
+    names = _FIELDS.get(type(value))
+    if names is None:
+        return
+    yield value
+    for name in names:
+        inner = getattr(value, name)
+        if isinstance(inner, tuple) or type(inner) in _FIELDS:
+            yield from walk(inner)
+
+
+def readdress(value: Any, link: Callable[[str], str], source: Callable[[str], str]) -> Any:
+    """The same blocks with every link through ``link`` and every picture or embed source through ``source``."""
+    if isinstance(value, tuple):
+        return tuple(readdress(v, link, source) for v in value)
+    names = _FIELDS.get(type(value))
+    if names is None:
+        return value
+    changed: dict[str, Any] = {}
+    for name in names:
+        inner = getattr(value, name)
+        if isinstance(inner, tuple) or type(inner) in _FIELDS:
+            changed[name] = readdress(inner, link, source)
+    if isinstance(value, Link):
+        changed["href"] = link(value.href)
+    elif isinstance(value, Picture | Embed):
+        changed["src"] = source(value.src)
+    return replace(value, **changed) if changed else value

@@ -1,0 +1,87 @@
+"""One page through the whole converter: HTML text -> numbered nodes -> blocks, with its loss account."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..page import Node, Page, parse
+from ..plan import Step
+from .account import Account, account
+from .read import make_reader
+from .region import find_region
+
+
+@dataclass(frozen=True, slots=True)
+class Refitted:
+    """The blocks of a body and the account of its words."""
+
+    blocks: tuple[Any, ...]
+    account: Account
+
+
+def removed_nodes(page: Page, steps: Sequence[Step]) -> dict[int, str]:
+    """Number of each element a step takes out -> the step's name (the first step that finds it)."""
+    removed: dict[int, str] = {}
+    for step in steps:
+        for node in page.select(step.remove):
+            removed.setdefault(node.n, step.name)
+    return removed
+
+
+def refit_nodes(
+    page: Page,
+    region: Sequence[Node],
+    *,
+    steps: Sequence[Step] = (),
+    link: Callable[[str], str] = lambda raw: raw,
+    in_fields: frozenset[int] = frozenset(),
+    furniture: frozenset[int] = frozenset(),
+    whole_page: bool = False,
+) -> Refitted:
+    """The blocks of ``region`` (elements of ``page``, whose content is read)."""
+    removed = removed_nodes(page, steps) if steps else {}
+    reader = make_reader(page, link=link, removed=frozenset(removed))
+    blocks: list[Any] = []
+    for node in region:
+        box = node.tag in ("body", "html", "div", "main", "article", "section", "td", "center", "font")
+        blocks.extend(reader.flow(node.children if box else [node]))
+    done = tuple(blocks)
+    return Refitted(
+        done,
+        account(
+            page, list(region), done, removed=removed, in_fields=in_fields, furniture=furniture, whole_page=whole_page
+        ),
+    )
+
+
+def refit_html(
+    html: str,
+    *,
+    region: str = "",
+    steps: Sequence[Step] = (),
+    link: Callable[[str], str] = lambda raw: raw,
+) -> Refitted:
+    """The blocks of a page's text. ``region``: "" the whole body, ``auto`` the proposed main part, or a CSS selector.
+
+    A selector that finds nothing gives no blocks, and all words are unaccounted. Raises PatternError,
+    UnreadablePage.
+    """
+    page = parse(html)
+    if not region:
+        nodes = [page.body]
+    elif region == "auto":
+        nodes = [find_region(page)]
+    else:
+        nodes = outermost(page.select(region))
+    return refit_nodes(page, nodes or [], steps=steps, link=link, whole_page=bool(region) and not nodes)
+
+
+def outermost(nodes: Sequence[Node]) -> list[Node]:
+    """Without those that lie in another one of them."""
+    kept: list[Node] = []
+    for node in nodes:
+        if not kept or node.n > kept[-1].last:
+            kept.append(node)
+    return kept

@@ -1,0 +1,49 @@
+"""The reader: a declared chain of rules, one construct a file.
+
+Each rule names the elements it reads (``TAGS``) and gives blocks for one of them, or None to let the
+next rule in the chain try. Adding a construct is adding a file and a line here.
+"""
+
+from __future__ import annotations
+
+from . import (
+    accordion,
+    code,
+    container,
+    definitions,
+    disclosure,
+    divider,
+    embed,
+    figure,
+    heading,
+    island,
+    listing,
+    paragraph,
+    quote,
+    table,
+)
+from .reader import Reader, Rule
+
+CHAIN: tuple[Rule, ...] = (
+    accordion,
+    heading,
+    paragraph,
+    listing,
+    table,
+    code,
+    quote,
+    figure,
+    divider,
+    definitions,
+    disclosure,
+    embed,
+    island,
+    container,
+)
+
+__all__ = ["CHAIN", "Reader", "make_reader"]
+
+
+def make_reader(*args, **kwargs) -> Reader:  # type: ignore[no-untyped-def]
+    """A reader over the declared chain; arguments as for ``Reader``."""
+    return Reader(CHAIN, *args, **kwargs)

@@ -1,0 +1,73 @@
+"""Code kept as code: ``pre`` and its old relatives, byte for byte, with the language when it is named."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from ...page import Node
+from ..blocks import Block, CodeBlock, Link, Text
+
+if TYPE_CHECKING:
+    from .reader import Reader
+
+TAGS = frozenset(["pre", "listing", "xmp", "plaintext"])
+_LANGUAGE = re.compile(r"^(?:language|lang|highlight|brush|sourceCode|code)[-:_]([A-Za-z0-9+#.-]+)$")
+
+
+def read(node: Node, reader: Reader) -> Sequence[Block] | None:
+    parts = _parts(node, reader)
+    if not any(_text(part).strip() for part in parts):
+        return reader.flow([n for n in node.children if n.tag])
+    if isinstance(last := parts[-1], Text) and last.text.endswith("\n"):
+        parts.pop()
+        if last.text != "\n":
+            parts.append(Text(last.text[:-1], last.node))
+    pictures = [n for n in reader.page.inside(node) if n.tag == "img"]
+    block = CodeBlock(tuple(parts), _language(node), node.n)
+    return [block, *reader.flow(pictures)] if pictures else [block]
+
+
+def _text(part: Text | Link) -> str:
+    return part.text if isinstance(part, Text) else "".join(t.text for t in part.content if isinstance(t, Text))
+
+
+def _parts(node: Node, reader: Reader) -> list[Text | Link]:
+    """The texts in ``node`` as they are, those inside a link held by it."""
+    parts: list[Text | Link] = []
+    for child in node.children:
+        if child.n in reader.removed:
+            continue
+        if not child.tag:
+            if child.text:
+                parts.append(Text(child.text.replace("\r\n", "\n").replace("\r", "\n"), child.n))
+        elif child.tag == "br":
+            parts.append(Text("\n", child.n))
+        else:
+            inner = _parts(child, reader)
+            href = child.get("href").strip() if child.tag == "a" else ""
+            if href and inner and not href.lower().startswith("javascript:"):
+                words = tuple(p for p in inner if isinstance(p, Text))
+                parts.append(Link(reader.link(href), words, child.get("title"), child.n))
+            else:
+                parts.extend(inner)
+    return parts
+
+
+def _language(node: Node) -> str:
+    """The language a class or attribute names, on the element, its code child or the box around it."""
+    candidates = [node, *(c for c in node.children if c.tag == "code")]
+    if node.parent is not None:
+        candidates.append(node.parent)
+        if node.parent.parent is not None and node.parent.tag == "div":
+            candidates.append(node.parent.parent)
+    for candidate in candidates:
+        named = candidate.get("data-language") or candidate.get("data-lang")
+        if named:
+            return named.strip().split()[0] if named.strip() else ""
+        for name in candidate.classes:
+            match = _LANGUAGE.match(name)
+            if match and match[1] not in ("default", "none", "block", "wrapper"):
+                return match[1]
+    return ""

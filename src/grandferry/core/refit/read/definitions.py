@@ -1,0 +1,55 @@
+"""Definition lists, also with their entries boxed in ``div``."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
+
+from ...page import Node
+from ..blocks import Block, Definitions, Entry, Inline
+
+if TYPE_CHECKING:
+    from .reader import Reader
+
+TAGS = frozenset(["dl", "dt", "dd"])
+
+
+def _parts(node: Node) -> Iterator[Node]:
+    for child in node.children:
+        if child.tag == "div":
+            yield from _parts(child)
+        else:
+            yield child
+
+
+def read(node: Node, reader: Reader) -> Sequence[Block] | None:
+    if node.tag != "dl":
+        return reader.flow(node.children)
+    entries: list[Entry] = []
+    terms: list[tuple[Inline, ...]] = []
+    meanings: list[tuple[Block, ...]] = []
+
+    def close() -> None:
+        if terms or meanings:
+            entries.append(Entry(tuple(terms), tuple(meanings)))
+        terms.clear()
+        meanings.clear()
+
+    for part in _parts(node):
+        if part.n in reader.removed:
+            continue
+        if part.tag == "dt":
+            if meanings:
+                close()
+            if any(not reader.is_inline(child) for child in part.children):
+                # blocks in a term: the line keeps the words, in order
+                pass
+            anchor = reader.anchor(part)
+            line = reader.line(part)
+            terms.append((anchor, *line) if anchor is not None else line)
+        else:
+            blocks = reader.flow(part.children if part.tag == "dd" else [part])
+            if blocks or part.tag == "dd":
+                meanings.append(tuple(blocks))
+    close()
+    return [Definitions(tuple(entries), node.n)] if entries else []

@@ -1,0 +1,252 @@
+"""Inline elements, and the collapsing of white space over a finished line."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from ...page import Node
+from ..blocks import Anchor, Break, Code, Inline, Link, Picture, RawInline, Styled, StyleName, Text
+
+if TYPE_CHECKING:
+    from .reader import Reader
+
+InlineRule = Callable[[Node, "Reader", list[Inline]], None]
+_SPACES = re.compile(r"[ \t\n\r\f]+")
+
+
+def _styled(style: StyleName, attribute: str = "") -> InlineRule:
+    def rule(node: Node, reader: Reader, out: list[Inline]) -> None:
+        inner: list[Inline] = []
+        reader.inline_children(node, inner)
+        if inner:
+            out.append(Styled(style, tuple(inner), node.get(attribute) if attribute else ""))
+
+    return rule
+
+
+def _code(node: Node, reader: Reader, out: list[Inline]) -> None:
+    # code is a mode, not a wrapper, so that links and marks inside it survive around the code
+    reader.in_code += 1
+    reader.inline_children(node, out)
+    reader.in_code -= 1
+
+
+def _link(node: Node, reader: Reader, out: list[Inline]) -> None:
+    href = node.get("href").strip()
+    if not href or href.lower().startswith(("javascript:", "vbscript:")):
+        reader.inline_children(node, out)
+        return
+    inner: list[Inline] = []
+    reader.inline_children(node, inner)
+    if inner:  # a link around nothing is a leftover of mended markup
+        out.append(Link(reader.link(href), tuple(inner), node.get("title"), node.n))
+
+
+def _picture(node: Node, reader: Reader, out: list[Inline]) -> None:
+    source = node.get("src").strip()
+    lazy = node.get("data-src") or node.get("data-original") or node.get("data-lazy-src")
+    if lazy and (not source or source.startswith("data:") or "blank" in source or "spacer" in source):
+        source = lazy.strip()
+    if not source:
+        candidates = (node.get("srcset") or node.get("data-srcset")).split()
+        source = candidates[0].rstrip(",") if candidates else ""
+    if not source:
+        return
+    out.append(
+        Picture(
+            reader.link(source),
+            " ".join(node.get("alt").split()),
+            node.get("title"),
+            node.get("width"),
+            node.get("height"),
+            node.n,
+        )
+    )
+
+
+def _break(node: Node, reader: Reader, out: list[Inline]) -> None:
+    out.append(Break())
+
+
+def _nothing(node: Node, reader: Reader, out: list[Inline]) -> None:
+    pass
+
+
+def _raw(node: Node, reader: Reader, out: list[Inline]) -> None:
+    out.append(reader.raw_inline(node))
+
+
+def _span(node: Node, reader: Reader, out: list[Inline]) -> None:
+    language = node.get("lang") or node.get("xml:lang")
+    if not language:
+        reader.inline_children(node, out)
+        return
+    inner: list[Inline] = []
+    reader.inline_children(node, inner)
+    if inner:
+        out.append(Styled("language", tuple(inner), language))
+
+
+INLINE_RULES: dict[str, InlineRule] = {
+    "a": _link,
+    "img": _picture,
+    "image": _picture,
+    "br": _break,
+    "wbr": _nothing,
+    "span": _span,
+    "area": _raw,
+    "code": _code,
+    "tt": _code,
+    "strong": _styled("strong"),
+    "b": _styled("strong"),
+    "em": _styled("em"),
+    "i": _styled("em"),
+    "sub": _styled("sub"),
+    "sup": _styled("sup"),
+    "s": _styled("strike"),
+    "strike": _styled("strike"),
+    "del": _styled("strike"),
+    "u": _styled("underline"),
+    "ins": _styled("inserted"),
+    "mark": _styled("highlight"),
+    "abbr": _styled("abbreviation", "title"),
+    "acronym": _styled("abbreviation", "title"),
+    "kbd": _styled("keyboard"),
+    "small": _styled("small"),
+    "cite": _styled("cite"),
+    "q": _styled("quote"),
+    "var": _styled("variable"),
+    "samp": _styled("sample"),
+    "dfn": _styled("definition"),
+    "time": _styled("time", "datetime"),
+    "bdo": _styled("direction", "dir"),
+    "map": _raw,
+    "svg": _raw,
+    "math": _raw,
+    "ruby": _raw,
+    "input": _raw,
+    "button": _raw,
+    "select": _raw,
+    "textarea": _raw,
+    "progress": _raw,
+    "meter": _raw,
+    "iframe": _raw,
+    "object": _raw,
+    "embed": _raw,
+    "video": _raw,
+    "audio": _raw,
+    "canvas": _raw,
+    "form": _raw,
+}
+
+
+def join_code(content: list[Inline]) -> list[Inline]:
+    """Neighbouring pieces of code become one."""
+    joined: list[Inline] = []
+    for piece in content:
+        if isinstance(piece, Code) and joined and isinstance(joined[-1], Code):
+            joined[-1] = Code(joined[-1].parts + piece.parts)
+        else:
+            joined.append(piece)
+    return joined
+
+
+class _Spaces:
+    """Collapses white space as CSS ``white-space: normal`` does, across element borders."""
+
+    def __init__(self) -> None:
+        self.blank = True  # the last character written was white space (or the line began)
+
+    def text(self, text: str) -> str:
+        text = _SPACES.sub(" ", text)
+        if self.blank and text.startswith(" "):
+            text = text[1:]
+        if text:
+            self.blank = text.endswith(" ")
+        return text
+
+    def run(self, content: tuple[Inline, ...] | list[Inline]) -> list[Inline]:
+        out: list[Inline] = []
+        for piece in content:
+            kind = type(piece)
+            if kind is Text:
+                text = self.text(piece.text)  # type: ignore[union-attr]
+                if text:
+                    out.append(Text(text, piece.node))  # type: ignore[union-attr]
+            elif isinstance(piece, Code):
+                parts = tuple(Text(t, part.node) for part in piece.parts if (t := self.text(part.text)))
+                if parts:
+                    out.append(Code(parts))
+            elif isinstance(piece, Styled):
+                inner = self.run(piece.content)
+                if inner:
+                    out.append(Styled(piece.style, tuple(inner), piece.detail))
+            elif isinstance(piece, Link):
+                out.append(Link(piece.href, tuple(self.run(piece.content)), piece.title, piece.node))
+            elif isinstance(piece, Break):
+                _trim_end(out)
+                out.append(piece)
+                self.blank = True
+            else:
+                if isinstance(piece, Picture | RawInline):
+                    self.blank = False
+                out.append(piece)
+        return join_code(out)
+
+
+def _trim_end(content: list[Inline]) -> None:
+    """Take the white space off the end of a run, going into marks; empty texts fall away."""
+    while content:
+        last = content[-1]
+        if isinstance(last, Text):
+            text = last.text.rstrip(" ")
+            if text:
+                if text != last.text:
+                    content[-1] = Text(text, last.node)
+                return
+            content.pop()
+        elif isinstance(last, Code):
+            tail = last.parts[-1].text.rstrip(" ")
+            parts = last.parts[:-1] + ((Text(tail, last.parts[-1].node),) if tail else ())
+            if parts == last.parts:
+                return
+            if parts:
+                content[-1] = Code(parts)
+                if tail:
+                    return
+            else:
+                content.pop()
+        elif isinstance(last, Styled | Link):
+            inner = list(last.content)
+            _trim_end(inner)
+            if isinstance(last, Styled) and not inner:
+                content.pop()
+                continue
+            if len(inner) != len(last.content) or inner and inner[-1] != last.content[-1]:
+                content[-1] = (
+                    Styled(last.style, tuple(inner), last.detail)
+                    if isinstance(last, Styled)
+                    else Link(last.href, tuple(inner), last.title, last.node)
+                )
+            return
+        elif isinstance(last, Anchor) and len(content) > 1 and isinstance(content[-2], Text):
+            anchor = content.pop()
+            _trim_end(content)
+            content.append(anchor)
+            return
+        else:
+            return
+
+
+def tidy(content: list[Inline]) -> tuple[Inline, ...]:
+    """A finished line: white space collapsed and trimmed, breaks at its ends dropped."""
+    out = _Spaces().run(content)
+    _trim_end(out)
+    while out and isinstance(out[-1], Break):
+        out.pop()
+        _trim_end(out)
+    while out and isinstance(out[0], Break):
+        del out[0]
+    return tuple(out)

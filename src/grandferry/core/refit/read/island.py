@@ -1,0 +1,46 @@
+"""Raw islands: forms, and elements this reader does not know. Kept as they are and counted."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from ...page import Node
+from ..blocks import Block, Island
+from ..serialise import serialise
+
+if TYPE_CHECKING:
+    from .reader import Reader
+
+TAGS = frozenset(["*", "form", "canvas", "applet", "iframe", "video", "audio", "object", "embed"])
+# plain boxes and old wrappers are no unknown elements
+_BOXES = frozenset(
+    (
+        "html body div section article main header footer nav aside center address hgroup search fieldset "
+        "legend noframes frameset dialog label span font a b i em strong small big u s strike tt nobr blink "
+        "marquee ins del sub sup mark q cite abbr acronym bdi bdo code kbd samp var dfn time data output "
+        "picture slot optgroup option rb rp rt rtc spacer multicol layer ilayer nolayer"
+    ).split()
+)
+
+
+def read(node: Node, reader: Reader) -> Sequence[Block] | None:
+    if node.tag in _BOXES:
+        return None
+    if node.tag == "form" and not any(
+        n.tag in ("input", "select", "textarea", "button") and n.get("type").lower() != "hidden"
+        for n in reader.page.inside(node)
+    ):
+        return None  # a form without a field a visitor sees is a box (whole pages stand in such forms)
+    if node.tag == "form" and _wraps_page(node, reader):
+        return None
+    words = reader.words(node)
+    if not words and node.tag in ("canvas", "video", "audio", "object", "iframe") and not node.attrs:
+        return []
+    return [Island(serialise(node), words, node.tag, node.n)]
+
+
+def _wraps_page(node: Node, reader: Reader) -> bool:
+    """Whether a form is put around the content of a whole page, as some old systems do."""
+    inside = reader.page.inside(node)
+    return any(n.tag in ("h1", "article", "main") for n in inside) and sum(1 for n in inside if n.tag == "p") >= 3

@@ -1,0 +1,19 @@
+"""Quotations."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from ...page import Node
+from ..blocks import Block, Quote
+
+if TYPE_CHECKING:
+    from .reader import Reader
+
+TAGS = frozenset(["blockquote"])
+
+
+def read(node: Node, reader: Reader) -> Sequence[Block] | None:
+    blocks = reader.flow(node.children)
+    return [Quote(tuple(blocks), node.get("cite"), node.n)] if blocks else []

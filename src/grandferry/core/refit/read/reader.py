@@ -1,0 +1,252 @@
+"""The reader itself: flow content to blocks. Rules for single constructs stand in files of their own.
+
+Inline content between block elements becomes paragraphs. Where a formatting element holds blocks
+(``<font><p>…</p></font>``, ``<a><div>…</div></a>``), its mark is laid around the content of every
+paragraph inside, so that nothing is lost and nothing nests wrongly.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Protocol
+
+from ...page import INLINE, Node, Page
+from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Link, Paragraph, Picture, Text
+from ..serialise import serialise
+from .inline import INLINE_RULES, InlineRule, join_code, tidy
+
+SKIPPED = frozenset(
+    (
+        "script style template noscript noframes head title meta link base param source track col colgroup "
+        "datalist basefont bgsound"
+    ).split()
+)
+# elements that read as part of a line unless a block stands inside them
+INLINE_LIKE = INLINE | frozenset(
+    (
+        "img picture br input button select textarea label output progress meter svg math ruby map area image "
+        "blink marquee acronym bdo keygen slot legend option optgroup spacer"
+    ).split()
+)
+Wrap = Callable[[tuple[Inline, ...]], tuple[Inline, ...]]
+
+
+class Rule(Protocol):
+    """A module of the chain."""
+
+    TAGS: frozenset[str]
+
+    def read(self, node: Node, reader: Reader) -> Sequence[Block] | None:
+        """The blocks of one element, or None to let the next rule try."""
+        ...
+
+
+class Reader:
+    """Reads one page. ``link`` makes an href or src absolute or leaves it; ``removed`` are the nodes
+    (with all inside them) that a clean-up step takes out."""
+
+    def __init__(
+        self,
+        chain: Sequence[Rule],
+        page: Page,
+        *,
+        link: Callable[[str], str] = lambda raw: raw,
+        removed: frozenset[int] = frozenset(),
+    ):
+        self.page = page
+        self.link = link
+        self.removed = removed
+        self._rules: dict[str, list[Rule]] = _by_tag(chain)
+        self._holds_block = self._mark_blocks()
+        self.targets = frozenset(
+            href[1:] for n in page.nodes if n.tag == "a" and (href := n.attrs.get("href")) and href.startswith("#")
+        )
+        self.wraps: list[Wrap] = []
+        self.in_code = 0
+        self.claimed: set[int] = set()  # nodes already read by a rule that looked ahead
+
+    def _mark_blocks(self) -> bytearray:
+        """For every node whether an element that makes a block lies inside it."""
+        nodes = self.page.nodes
+        marks = bytearray(len(nodes))
+        for node in reversed(nodes):
+            tag = node.tag
+            if not tag or node.parent is None:
+                continue
+            if marks[node.n] or (tag not in INLINE_LIKE and tag not in SKIPPED):
+                marks[node.parent.n] = 1
+        return marks
+
+    def is_inline(self, node: Node) -> bool:
+        """Whether the node reads as part of a line."""
+        tag = node.tag
+        if not tag:
+            return True
+        return tag in INLINE_LIKE and not (self._holds_block[node.n] and tag not in ("svg", "math", "ruby", "select"))
+
+    # --- blocks -----------------------------------------------------------------------------------
+
+    def flow(self, children: Sequence[Node]) -> list[Block]:
+        """The blocks of a run of sibling nodes."""
+        blocks: list[Block] = []
+        line: list[Inline] = []
+        first = -1
+        for child in children:
+            n = child.n
+            if n in self.removed or n in self.claimed:
+                continue
+            tag = child.tag
+            if tag in SKIPPED:
+                continue
+            if self.is_inline(child):
+                if first < 0 and (tag or child.text.strip(" \t\n\r\f")):
+                    first = n
+                self.inline(child, line)
+                continue
+            if line:
+                blocks.extend(self.paragraphs(line, first))
+                line = []
+            first = -1
+            blocks.extend(self.block(child))
+        if line:
+            blocks.extend(self.paragraphs(line, first))
+        return blocks
+
+    def block(self, node: Node) -> Sequence[Block]:
+        """The blocks of one element that is not part of a line."""
+        anchor = self.anchor(node) if node.tag not in ("h1", "h2", "h3", "h4", "h5", "h6") else None
+        for rule in self._rules.get(node.tag, self._rules["*"]):
+            found = rule.read(node, self)
+            if found is not None:
+                if anchor is not None:
+                    return _anchored(anchor, found, node.n)
+                return found
+        return self.flow(node.children)
+
+    def paragraphs(self, line: list[Inline], node: int) -> list[Block]:
+        """Paragraphs of a finished line: empty ones dropped, two line breaks in a row divide."""
+        blocks: list[Block] = []
+        for run in _divide(line):
+            content = tidy(run)
+            if not content:
+                continue
+            for wrap in reversed(self.wraps):
+                content = wrap(content)
+            first = content[0]
+            if len(content) == 1 and isinstance(first, Link) and _document(first.href) and first.content:
+                blocks.append(FileLink(first, node))
+            else:
+                blocks.append(Paragraph(content, node))
+        return blocks
+
+    # --- inline -----------------------------------------------------------------------------------
+
+    def inline(self, node: Node, out: list[Inline]) -> None:
+        """Append the inline content of one node to ``out``."""
+        tag = node.tag
+        if not tag:
+            text = Text(node.text, node.n)
+            out.append(Code((text,)) if self.in_code else text)
+            return
+        if node.n in self.removed or tag in SKIPPED:
+            return
+        anchor = self.anchor(node)
+        if anchor is not None:
+            out.append(anchor)
+        rule: InlineRule | None = INLINE_RULES.get(tag)
+        if rule is not None:
+            rule(node, self, out)
+        elif tag in INLINE_LIKE or tag in self._rules:
+            self.inline_children(node, out)
+        else:
+            out.append(self.raw_inline(node))
+
+    def inline_children(self, node: Node, out: list[Inline]) -> None:
+        for child in node.children:
+            if self.is_inline(child) or child.tag in SKIPPED:
+                self.inline(child, out)
+            else:  # a block where only a line can stand: its content, kept apart by a line break
+                if out and not isinstance(out[-1], Break):
+                    out.append(Break())
+                self.inline(child, out)
+                out.append(Break())
+
+    def line(self, node: Node) -> tuple[Inline, ...]:
+        """All content of an element as one line (for headings, captions, terms)."""
+        out: list[Inline] = []
+        self.inline_children(node, out)
+        while out and isinstance(out[-1], Break):
+            out.pop()
+        return tidy(out)
+
+    def raw_inline(self, node: Node) -> Inline:
+        from ..blocks import RawInline
+
+        return RawInline(serialise(node), self.words(node), node.tag, node.n)
+
+    def words(self, node: Node) -> tuple[Text, ...]:
+        """The texts a visitor sees in ``node``, for the account of islands."""
+        return tuple(Text(n.text, n.n) for n in self.page.inside(node) if not n.tag and n.visible and n.text.strip())
+
+    def anchor(self, node: Node) -> Anchor | None:
+        """The node's id or name, when a link of this page points to it."""
+        if not self.targets:
+            return None
+        name = node.attrs.get("id") or (node.attrs.get("name") if node.tag == "a" else None)
+        return Anchor(name) if name and name in self.targets else None
+
+
+def _anchored(anchor: Anchor, found: Sequence[Block], node: int) -> list[Block]:
+    first = found[0] if found else None
+    if isinstance(first, Paragraph):
+        return [Paragraph((anchor, *first.content), first.node), *found[1:]]
+    return [Paragraph((anchor,), node), *found]
+
+
+def _by_tag(chain: Sequence[Rule]) -> dict[str, list[Rule]]:
+    tags = {tag for rule in chain for tag in rule.TAGS}
+    return {tag: [rule for rule in chain if tag in rule.TAGS or "*" in rule.TAGS] for tag in tags | {"*"}}
+
+
+def _divide(line: list[Inline]) -> list[list[Inline]]:
+    """The line cut where two or more breaks stand with nothing but space between."""
+    runs: list[list[Inline]] = [[]]
+    breaks = 0
+    for piece in line:
+        if isinstance(piece, Break):
+            breaks += 1
+            if breaks == 2:
+                runs.append([])
+            elif breaks == 1:
+                runs[-1].append(piece)
+            continue
+        if not (isinstance(piece, Text) and not piece.text.strip(" \t\n\r\f")):
+            breaks = 0
+        runs[-1].append(piece)
+    return runs
+
+
+_DOCUMENTS = (
+    ".pdf",
+    ".doc",
+    ".docx",
+    ".xls",
+    ".xlsx",
+    ".ppt",
+    ".pptx",
+    ".odt",
+    ".ods",
+    ".zip",
+    ".csv",
+    ".rtf",
+    ".epub",
+    ".mp3",
+    ".mp4",
+)
+
+
+def _document(href: str) -> bool:
+    return href.partition("?")[0].partition("#")[0].lower().endswith(_DOCUMENTS)
+
+
+__all__ = ["Picture", "Reader", "Rule", "join_code"]

@@ -1,0 +1,93 @@
+"""Tables with spans, header cells and captions; tables used for layout are read as their cells in order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
+
+from ...page import Node
+from ..blocks import Block, Cell, Row, Table
+
+if TYPE_CHECKING:
+    from .reader import Reader
+
+TAGS = frozenset(["table", "tr", "td", "th", "tbody", "thead", "tfoot", "caption"])
+_HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6", "hr", "form"])
+_SPAN_CAP = 1000
+
+
+def _rows(table: Node) -> Iterator[Node]:
+    for child in table.children:
+        if child.tag == "tr":
+            yield child
+        elif child.tag in ("thead", "tbody", "tfoot"):
+            yield from (row for row in child.children if row.tag == "tr")
+
+
+def _cells(row: Node) -> list[Node]:
+    return [cell for cell in row.children if cell.tag in ("td", "th")]
+
+
+def is_layout(table: Node, reader: Reader) -> bool:
+    """Whether a table arranges parts of the page instead of holding data."""
+    if table.get("role").lower() in ("presentation", "none"):
+        return True
+    rows = [_cells(row) for row in _rows(table)]
+    width = max((len(row) for row in rows), default=0)
+    if width == 0 or (width == 1 and len(rows) == 1):
+        return True
+    inside = reader.page.inside(table)[1:]
+    if any(n.tag in ("th", "caption") for n in inside):
+        return False
+    return any(n.tag == "table" or n.tag in _HEADINGS for n in inside)
+
+
+def read(node: Node, reader: Reader) -> Sequence[Block] | None:
+    if node.tag != "table":
+        return reader.flow(node.children)
+    if is_layout(node, reader):
+        blocks: list[Block] = []
+        for child in node.children:
+            if child.n not in reader.removed:
+                blocks.extend(reader.block(child) if child.tag else reader.flow([child]))
+        return blocks
+    caption = next((c for c in node.children if c.tag == "caption" and c.n not in reader.removed), None)
+    wraps, reader.wraps = reader.wraps, []
+    rows = []
+    for row in _rows(node):
+        if row.n in reader.removed:
+            continue
+        cells = tuple(_cell(cell, reader) for cell in _cells(row) if cell.n not in reader.removed)
+        if cells:
+            rows.append(Row(cells))
+    line = reader.line(caption) if caption is not None else ()
+    reader.wraps = wraps
+    if not rows:
+        return reader.flow(caption.children) if caption is not None else []
+    return [Table(tuple(rows), line, node.n)]
+
+
+def _cell(node: Node, reader: Reader) -> Cell:
+    align = node.get("align").lower()
+    style = node.get("style").replace(" ", "").lower()
+    for side in ("left", "right", "center"):
+        if align == side or f"text-align:{side}" in style:
+            align = side
+            break
+    else:
+        align = ""
+    return Cell(
+        tuple(reader.flow(node.children)),
+        node.tag == "th",
+        _span(node.get("colspan")),
+        _span(node.get("rowspan")),
+        align,
+        node.n,
+    )
+
+
+def _span(text: str) -> int:
+    try:
+        return min(max(1, int(text)), _SPAN_CAP) if text else 1
+    except ValueError:
+        return 1

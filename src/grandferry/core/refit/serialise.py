@@ -1,0 +1,35 @@
+"""Numbered nodes back to HTML text (for islands, which are kept as they were)."""
+
+from __future__ import annotations
+
+from ..page import Node
+
+VOID = frozenset("area base br col embed hr img input link meta param source track wbr".split())
+RAW = frozenset(["script", "style", "xmp", "iframe", "noembed", "noframes", "plaintext"])
+
+
+def escape_text(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def escape_attribute(text: str) -> str:
+    return text.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def serialise(node: Node) -> str:
+    """``node`` and all in it as HTML (HTML standard 13.3, fragment serialisation)."""
+    if not node.tag:
+        return escape_text(node.text)
+    attrs = "".join(
+        f' {name}="{escape_attribute(value)}"' if value is not None else f" {name}"
+        for name, value in node.attrs.items()
+    )
+    if node.tag in VOID:
+        return f"<{node.tag}{attrs}>"
+    if node.tag in RAW:
+        inner = "".join(child.text for child in node.children)
+    else:
+        inner = "".join(serialise(child) for child in node.children)
+    # the parser drops one newline right after these, so give it one to drop
+    lead = "\n" if node.tag in ("pre", "textarea", "listing") and inner.startswith("\n") else ""
+    return f"<{node.tag}{attrs}>{lead}{inner}</{node.tag}>"

@@ -1,0 +1,26 @@
+"""Writers: blocks to Markdown, HTML and plain text. JSON is ``blocks.to_json``."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from ..blocks import to_json
+from .html import to_html
+from .markdown import to_markdown
+from .text import to_text
+
+
+def to_json_text(blocks: tuple[Any, ...]) -> str:
+    return json.dumps(to_json(blocks), ensure_ascii=False, indent=1) + "\n"
+
+
+WRITERS: dict[str, tuple[str, Callable[[tuple[Any, ...]], str]]] = {
+    "markdown": (".md", to_markdown),
+    "html": (".html", to_html),
+    "blocks": (".json", to_json_text),
+    "text": (".txt", to_text),
+}
+
+__all__ = ["WRITERS", "to_html", "to_json_text", "to_markdown", "to_text"]

@@ -1,0 +1,225 @@
+"""Blocks to clean HTML5. ``compact`` writes without any blank line, so that it can stand in Markdown."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from ..blocks import (
+    Anchor,
+    Break,
+    Cell,
+    Code,
+    CodeBlock,
+    Definitions,
+    Disclosure,
+    Divider,
+    Embed,
+    Figure,
+    FileLink,
+    Heading,
+    Island,
+    Link,
+    List,
+    Paragraph,
+    Picture,
+    Quote,
+    RawInline,
+    Styled,
+    Table,
+    Text,
+)
+from ..serialise import escape_attribute, escape_text
+
+ELEMENTS = {
+    "strong": "strong",
+    "em": "em",
+    "sub": "sub",
+    "sup": "sup",
+    "strike": "s",
+    "underline": "u",
+    "inserted": "ins",
+    "highlight": "mark",
+    "abbreviation": "abbr",
+    "keyboard": "kbd",
+    "language": "span",
+    "small": "small",
+    "cite": "cite",
+    "quote": "q",
+    "variable": "var",
+    "sample": "samp",
+    "definition": "dfn",
+    "time": "time",
+    "direction": "bdo",
+}
+_DETAILS = {"abbreviation": "title", "language": "lang", "time": "datetime", "direction": "dir"}
+
+
+def tags(piece: Styled) -> tuple[str, str]:
+    """The opening and closing tag of a mark."""
+    name = ELEMENTS[piece.style]
+    attribute = _DETAILS.get(piece.style)
+    shown = f' {attribute}="{escape_attribute(piece.detail)}"' if attribute and piece.detail else ""
+    return f"<{name}{shown}>", f"</{name}>"
+
+
+def picture_html(piece: Picture) -> str:
+    extra = "".join(
+        f' {name}="{escape_attribute(value)}"'
+        for name, value in (("title", piece.title), ("width", piece.width), ("height", piece.height))
+        if value
+    )
+    return f'<img src="{escape_attribute(piece.src)}" alt="{escape_attribute(piece.alt)}"{extra}>'
+
+
+def inline_html(content: tuple[Any, ...]) -> str:
+    """Inline content as HTML."""
+    out = []
+    for piece in content:
+        if isinstance(piece, Text):
+            out.append(escape_text(piece.text))
+        elif isinstance(piece, Code):
+            out.append(f"<code>{escape_text(piece.text)}</code>")
+        elif isinstance(piece, Styled):
+            opening, closing = tags(piece)
+            out.append(opening + inline_html(piece.content) + closing)
+        elif isinstance(piece, Link):
+            title = f' title="{escape_attribute(piece.title)}"' if piece.title else ""
+            out.append(f'<a href="{escape_attribute(piece.href)}"{title}>{inline_html(piece.content)}</a>')
+        elif isinstance(piece, Picture):
+            out.append(picture_html(piece))
+        elif isinstance(piece, Break):
+            out.append("<br>")
+        elif isinstance(piece, Anchor):
+            out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
+        elif isinstance(piece, RawInline):
+            out.append(piece.html)
+    return "".join(out)
+
+
+def _cell(cell: Cell, compact: bool) -> str:
+    name = "th" if cell.header else "td"
+    spans = (f' colspan="{cell.colspan}"' if cell.colspan > 1 else "") + (
+        f' rowspan="{cell.rowspan}"' if cell.rowspan > 1 else ""
+    )
+    side = f' style="text-align: {cell.align}"' if cell.align else ""
+    only = cell.blocks[0] if len(cell.blocks) == 1 else None
+    inner = inline_html(only.content) if isinstance(only, Paragraph) else _blocks(cell.blocks, compact)
+    return f"<{name}{spans}{side}>{inner}</{name}>"
+
+
+def _item(blocks: tuple[Any, ...], compact: bool) -> str:
+    """A list item's inside: a first paragraph stands without ``<p>`` when only lists follow it."""
+    if blocks and isinstance(blocks[0], Paragraph) and all(isinstance(b, List) for b in blocks[1:]):
+        rest = _blocks(blocks[1:], compact)
+        return inline_html(blocks[0].content) + (("\n" if rest else "") + rest)
+    return _blocks(blocks, compact)
+
+
+def _code(block: CodeBlock, compact: bool) -> str:
+    text = inline_html(block.parts)
+    if compact:
+        text = text.replace("\n", "&#10;")
+    elif text.startswith("\n"):
+        text = "\n" + text
+    language = f' class="language-{escape_attribute(block.language)}"' if block.language else ""
+    return f"<pre><code{language}>{text}</code></pre>"
+
+
+def _embed(block: Embed) -> str:
+    src, title = escape_attribute(block.src), f' title="{escape_attribute(block.title)}"' if block.title else ""
+    if block.sort in ("video", "audio"):
+        return f'<{block.sort} src="{src}"{title} controls></{block.sort}>'
+    if block.sort == "object":
+        return f'<object data="{src}"{title}></object>'
+    return f'<iframe src="{src}"{title}></iframe>'
+
+
+def block_html(block: Any, compact: bool = False) -> str:
+    """One block as HTML."""
+    if isinstance(block, Paragraph):
+        return f"<p>{inline_html(block.content)}</p>"
+    if isinstance(block, Heading):
+        name = f' id="{escape_attribute(block.id)}"' if block.id else ""
+        return f"<h{block.level}{name}>{inline_html(block.content)}</h{block.level}>"
+    if isinstance(block, List):
+        tag = "ol" if block.ordered else "ul"
+        start = f' start="{block.start}"' if block.ordered and block.start != 1 else ""
+        items = []
+        for item in block.items:
+            box = ""
+            if item.checked is not None:
+                box = f'<input type="checkbox" disabled{" checked" if item.checked else ""}> '
+            items.append(f"<li>{box}{_item(item.blocks, compact)}</li>")
+        return f"<{tag}{start}>\n" + "\n".join(items) + f"\n</{tag}>"
+    if isinstance(block, Table):
+        return _table(block, compact)
+    if isinstance(block, CodeBlock):
+        return _code(block, compact)
+    if isinstance(block, Quote):
+        cite = f' cite="{escape_attribute(block.cite)}"' if block.cite else ""
+        return f"<blockquote{cite}>\n{_blocks(block.blocks, compact)}\n</blockquote>"
+    if isinstance(block, Figure):
+        caption = f"\n<figcaption>{inline_html(block.caption)}</figcaption>" if block.caption else ""
+        only = block.blocks[0] if len(block.blocks) == 1 else None
+        inner = inline_html(only.content) if isinstance(only, Paragraph) else _blocks(block.blocks, compact)
+        return f"<figure>\n{inner}{caption}\n</figure>"
+    if isinstance(block, Divider):
+        return "<hr>"
+    if isinstance(block, Definitions):
+        lines = []
+        for entry in block.entries:
+            lines += [f"<dt>{inline_html(term)}</dt>" for term in entry.terms]
+            lines += [f"<dd>{_item(meaning, compact)}</dd>" for meaning in entry.meanings]
+        return "<dl>\n" + "\n".join(lines) + "\n</dl>"
+    if isinstance(block, Disclosure):
+        opened = " open" if block.open else ""
+        inner = _blocks(block.blocks, compact)
+        return f"<details{opened}>\n<summary>{inline_html(block.summary)}</summary>\n{inner}\n</details>"
+    if isinstance(block, Embed):
+        return _embed(block)
+    if isinstance(block, FileLink):
+        return f"<p>{inline_html((block.link,))}</p>"
+    if isinstance(block, Island):
+        return flat(block.html) if compact else block.html
+    raise TypeError(f"no HTML for {type(block).__name__}")
+
+
+def _table(block: Table, compact: bool) -> str:
+    out = ["<table>"]
+    if block.caption:
+        out.append(f"<caption>{inline_html(block.caption)}</caption>")
+    head = 0
+    while head < len(block.rows) - 1 and all(cell.header for cell in block.rows[head].cells):
+        head += 1
+    for part, rows in (("thead", block.rows[:head]), ("tbody", block.rows[head:])):
+        if rows:
+            out.append(f"<{part}>")
+            out += ["<tr>" + "".join(_cell(cell, compact) for cell in row.cells) + "</tr>" for row in rows]
+            out.append(f"</{part}>")
+    out.append("</table>")
+    return "\n".join(out)
+
+
+_PRE = re.compile(r"(<(pre|textarea|script|style)\b[^>]*>)(.*?)(</\2>)", re.S | re.I)
+_EMPTY_LINES = re.compile(r"\n[ \t\r\f]*(?=\n)")
+
+
+def flat(html: str) -> str:
+    """Markup without blank lines (line ends inside preformatted text become character references)."""
+
+    def keep(match: re.Match[str]) -> str:
+        if match[2].lower() in ("pre", "textarea"):
+            return match[1] + match[3].replace("\n", "&#10;") + match[4]
+        return match[1] + _EMPTY_LINES.sub("", match[3]) + match[4]
+
+    return _EMPTY_LINES.sub("", _PRE.sub(keep, html)).strip()
+
+
+def _blocks(blocks: tuple[Any, ...], compact: bool) -> str:
+    return "\n".join(block_html(block, compact) for block in blocks)
+
+
+def to_html(blocks: tuple[Any, ...]) -> str:
+    """Clean HTML5, one block a line."""
+    return "".join(block_html(block) + "\n" for block in blocks)

@@ -1,0 +1,286 @@
+"""Inline content to Markdown: escaping only where a character would otherwise mean something.
+
+Emphasis is written with ``*`` / ``**``; where CommonMark's flanking rules (section 6.2) would not let
+those open or close, with ``_`` / ``__``, and where neither holds, as an HTML element.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from typing import Any
+
+from ..blocks import Anchor, Break, Code, Link, Picture, RawInline, Styled, Text
+from ..serialise import escape_attribute
+from .html import flat, inline_html, picture_html, tags
+
+_SPECIAL = re.compile(r"[\\`*_\[\]<>&~!|]")
+_ENTITY = re.compile(r"&(?:#[0-9]{1,7}|#[xX][0-9a-fA-F]{1,6}|[A-Za-z][A-Za-z0-9]*);")
+_ASCII_PUNCTUATION = frozenset("!\"#$%&'()*+,-./:;<=>?@[\\]^_`{|}~")
+_LINE_START = re.compile(
+    r"(?:#{1,6}(?=\s|$)|>|[-+*](?=\s|$)|(\d{1,9})[.)](?=\s|$)|`{3}|~{3}|[-=_*](?=[-=_*\s]*$)|[:|]?-[ :|-]*$)"
+)
+
+
+class _Mark:
+    """An opening or closing delimiter, settled once its neighbours are known."""
+
+    __slots__ = ("piece", "opening", "pair", "written")
+
+    def __init__(self, piece: Styled, opening: bool):
+        self.piece = piece
+        self.opening = opening
+        self.pair: _Mark = self
+        self.written = ""
+
+
+Token = str | _Mark
+
+
+def escape(text: str, *, in_link: bool, last: bool) -> str:
+    """Text with a backslash (or reference) before each character that would be read as markup.
+
+    ``last``: nothing follows the text, so that a bracket or ``!`` at its end cannot join a neighbour.
+    """
+    if not _SPECIAL.search(text):
+        return text
+    out = []
+    size = len(text)
+    for at, char in enumerate(text):
+        if char not in "\\`*_[]<>&~!|":
+            out.append(char)
+            continue
+        before = text[at - 1] if at else ""
+        after = text[at + 1] if at + 1 < size else ""
+        edge = not after and not last
+        if char == "\\":
+            risky = edge or after in _ASCII_PUNCTUATION or (not after)
+        elif char == "`":
+            risky = True
+        elif char == "*":
+            risky = not (before.isspace() and after.isspace())
+        elif char == "_":
+            risky = not ((before.isalnum() and after.isalnum()) or (before.isspace() and after.isspace()))
+        elif char == "~":
+            risky = not (before.isspace() and after.isspace())
+        elif char == "[":
+            risky = in_link or after == "^"
+        elif char == "]":
+            risky = in_link or edge or after in "([:" and after != ""
+        elif char == "<":
+            risky = edge or after.isalpha() or after in ("/", "!", "?")
+        elif char == "&":
+            risky = edge or bool(_ENTITY.match(text, at)) or bool(re.match(r"&[#A-Za-z0-9]*$", text[at:]) and not last)
+        elif char == "!":
+            risky = edge or after == "["
+        else:  # ">" matters at a line's start alone, "|" in tables alone
+            risky = False
+        out.append("\\" + char if risky else char)
+    return "".join(out)
+
+
+def _code(text: str) -> str:
+    longest = max((len(run) for run in re.findall(r"`+", text)), default=0)
+    fence = "`" * (longest + 1)
+    pad = (
+        " "
+        if text.startswith("`") or text.endswith("`") or (text.startswith(" ") and text.endswith(" ") and text.strip())
+        else ""
+    )
+    return f"{fence}{pad}{text}{pad}{fence}"
+
+
+def destination(href: str) -> str:
+    """A link destination, in angle brackets when its brackets do not balance or it is empty."""
+    href = (
+        href.replace("\n", "")
+        .replace("\r", "")
+        .replace("\t", "")
+        .replace(" ", "%20")
+        .replace("<", "%3C")
+        .replace(">", "%3E")
+    )
+    href = href.replace("\\", "%5C")
+    href = _ENTITY.sub(lambda m: "&amp;" + m[0][1:], href)
+    depth = 0
+    for char in href:
+        depth += (char == "(") - (char == ")")
+        if depth < 0:
+            break
+    return f"<{href}>" if depth else href
+
+
+def _title(title: str) -> str:
+    if not title.strip():
+        return ""
+    title = re.sub(r"\s*\n\s*", " ", title).replace("\\", "\\\\").replace('"', '\\"')
+    return ' "' + _ENTITY.sub(lambda m: "&amp;" + m[0][1:], title) + '"'
+
+
+def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bool, marks: frozenset[str]) -> None:
+    final = len(content) - 1
+    for at, piece in enumerate(content):
+        kind = type(piece)
+        if kind is Text:
+            out.append(escape(piece.text, in_link=in_link, last=at == final and not in_link and not marks))
+        elif kind is Code:
+            out.append(_code(piece.text))
+        elif kind is Styled:
+            _styled(piece, out, breaks, in_link, marks)
+        elif kind is Link:
+            inner: list[Token] = []
+            _tokens(piece.content, inner, "<br>" if breaks == "<br>" else breaks, True, marks)
+            out.append("[")
+            out.extend(inner)
+            out.append(f"]({destination(piece.href)}{_title(piece.title)})")
+        elif kind is Picture:
+            if piece.width or piece.height:
+                out.append(picture_html(piece))
+            else:
+                out.append(
+                    f"![{escape(piece.alt, in_link=True, last=False)}]({destination(piece.src)}{_title(piece.title)})"
+                )
+        elif kind is Break:
+            out.append(breaks)
+        elif kind is Anchor:
+            out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
+        elif kind is RawInline:
+            out.append(re.sub(r"\s*\n\s*", " ", piece.html))
+
+
+def _styled(piece: Styled, out: list[Token], breaks: str, in_link: bool, marks: frozenset[str]) -> None:
+    style = piece.style
+    if style in marks and style in ("strong", "em", "strike"):  # the same mark within itself says nothing new
+        _tokens(piece.content, out, breaks, in_link, marks)
+        return
+    if style not in ("strong", "em", "strike"):
+        opening, closing = tags(piece)
+        out.append(opening)
+        _tokens(piece.content, out, breaks, in_link, marks | {style})
+        out.append(closing)
+        return
+    opened, closed = _Mark(piece, True), _Mark(piece, False)
+    opened.pair, closed.pair = closed, opened
+    inner: list[Token] = []
+    _tokens(piece.content, inner, breaks, in_link, marks | {style})
+    # white space at the edges moves outside, or the mark could not open or close
+    lead = trail = ""
+    if inner and isinstance(inner[0], str):
+        stripped = inner[0].lstrip()
+        lead, inner[0] = inner[0][: len(inner[0]) - len(stripped)], stripped
+    if inner and isinstance(inner[-1], str):
+        stripped = inner[-1].rstrip()
+        trail, inner[-1] = inner[-1][len(stripped) :], stripped
+    if not any(isinstance(t, _Mark) or t for t in inner):
+        out.append(lead + trail)
+        return
+    out.append(lead)
+    out.append(opened)
+    out.extend(inner)
+    out.append(closed)
+    out.append(trail)
+
+
+def _is_space(char: str) -> bool:
+    return char == "" or char.isspace()
+
+
+def _is_punctuation(char: str) -> bool:
+    return char != "" and (char in _ASCII_PUNCTUATION or unicodedata.category(char)[0] in "PS")
+
+
+def _flanks(inside: str, outside: str) -> bool:
+    """Whether a delimiter run opens (or, mirrored, closes) between these two characters."""
+    return not _is_space(inside) and (not _is_punctuation(inside) or _is_space(outside) or _is_punctuation(outside))
+
+
+_FORMS = {"strong": ("**", "__"), "em": ("*", "_"), "strike": ("~~",)}
+
+
+def _settle(tokens: list[Token]) -> str:
+    """Choose how each mark is written, from the outside in, and join everything."""
+    marks = [at for at, token in enumerate(tokens) if isinstance(token, _Mark)]
+    where = {id(tokens[at]): at for at in marks}
+    for at in marks:
+        token = tokens[at]
+        assert isinstance(token, _Mark)
+        if not token.opening:
+            continue
+        end = where[id(token.pair)]
+        before, first = _neighbour(tokens, at, -1), _neighbour(tokens, at, 1)
+        last, after = _neighbour(tokens, end, -1), _neighbour(tokens, end, 1)
+        for form in _FORMS[token.piece.style]:
+            sign = form[0]
+            if sign in (before, first, last, after):
+                continue
+            if not (_flanks(first, before) and _flanks(last, after)):
+                continue
+            if sign == "_" and (before.isalnum() or after.isalnum()):
+                continue
+            token.written = token.pair.written = form
+            break
+        else:
+            token.written, token.pair.written = tags(token.piece)
+    return "".join(t.written if isinstance(t, _Mark) else t for t in tokens)
+
+
+def _neighbour(tokens: list[Token], at: int, step: int) -> str:
+    """The character next to a mark. A mark not yet settled counts as ``*``: the sign it would take."""
+    at += step
+    while 0 <= at < len(tokens):
+        token = tokens[at]
+        if isinstance(token, _Mark):
+            shown = token.written
+            if not shown:
+                # an inner mark that comes later: it will take another sign, and is punctuation either way
+                return "("
+            return shown[-1] if step < 0 else shown[0]
+        if token:
+            return token[-1] if step < 0 else token[0]
+        at += step
+    return ""
+
+
+def inline_markdown(content: tuple[Any, ...], *, breaks: str = "\\\n", starts: bool = True) -> str:
+    """One line of inline content. ``starts``: it begins a paragraph, so its first characters are guarded."""
+    if len(content) == 1 and type(content[0]) is Text:
+        text = escape(content[0].text, in_link=False, last=True)
+    else:
+        tokens: list[Token] = []
+        _tokens(content, tokens, breaks, False, frozenset())
+        text = _settle(tokens)
+    if starts:
+        text = "\n".join(_guard(line) for line in text.split("\n"))
+    return text
+
+
+def _guard(line: str) -> str:
+    """A backslash before what would begin a block at the start of a line."""
+    line = line.lstrip(" ") if line[:1] == " " else line
+    match = _LINE_START.match(line)
+    if not match:
+        if line[:1] == "|":
+            return "\\" + line
+        if line[:1] == "[" and re.match(r"\[[^\]]*\]:", line):
+            return "\\" + line
+        return line
+    if match[1]:
+        return match[1] + "\\" + line[len(match[1]) :]
+    return "\\" + line
+
+
+_BLOCK_START = re.compile(
+    r"</?(?:address|article|aside|base|basefont|blockquote|body|caption|center|col|colgroup|dd|details|dialog|dir|div|"
+    r"dl|dt|fieldset|figcaption|figure|footer|form|frame|frameset|h[1-6]|head|header|hr|html|iframe|legend|li|link|"
+    r"main|menu|menuitem|nav|noframes|ol|optgroup|option|p|param|search|section|summary|table|tbody|td|tfoot|th|thead|"
+    r"title|tr|track|ul|script|pre|style|textarea)(?=[\s/>]|$)",
+    re.I,
+)
+
+
+def paragraph_markdown(content: tuple[Any, ...]) -> str:
+    """A paragraph's text; as ``<p>`` where its first element would open an HTML block (CommonMark 4.6)."""
+    text = inline_markdown(content)
+    if "<" in text and any(_BLOCK_START.match(line) for line in text.split("\n")):
+        return flat(f"<p>{inline_html(content)}</p>")
+    return text

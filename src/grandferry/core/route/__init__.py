@@ -1,0 +1,1 @@
+"""Redirect maps, decisions, verdicts and fates."""

@@ -1,0 +1,149 @@
+"""What each old address is decided to become, from pairs, items, files, rules and the old site's own redirects."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from ..patterns import compile_pattern
+from ..plan import Aside
+from .evaluate import evaluate
+from .fate import Decision
+from .redirects import Redirect, RedirectMap
+
+
+@dataclass(frozen=True, slots=True)
+class Old:
+    """What deciding needs to know of an old address: its key, and where it redirects to on the old site
+    (a key when that is on the same site, a full address elsewhere, "" when it does not redirect)."""
+
+    key: str
+    redirects_to: str = ""
+
+
+def decide(
+    addresses: Iterable[Old],
+    *,
+    pairs: RedirectMap,
+    rules: RedirectMap,
+    asides: Iterable[Aside],
+    items: Mapping[str, str],
+    files: Mapping[str, str],
+) -> dict[str, Decision]:
+    """A decision for every address, by the first of: a pair; set aside; its own item; its file; a rule; what
+    its redirect on the old site leads to.
+
+    ``items`` / ``files``: old key -> new path of the item or file made of it. Targets are followed through
+    other old addresses, so that no chain is planned.
+    """
+    wanted = {old.key: old for old in addresses}
+    left = [(compile_pattern(a.address), a.reason) for a in asides]
+    places = {path: key for key, path in items.items()} | {path: key for key, path in files.items()}
+    made: dict[str, Decision] = {}
+
+    def settle(key: str, path: str, origin: str, reason: str) -> Decision:
+        if path == key:
+            return Decision("stays", path, origin, reason)
+        owner = places.get(path)
+        return Decision("moved" if owner in (None, key) else "merged", path, origin, reason)
+
+    def by_redirect(key: str, redirect: Redirect, location: str, origin: str) -> Decision:
+        if redirect.status == 410:
+            return Decision("retired", "", origin, "answers 410 by decision")
+        return settle(key, location, origin, f"{redirect.match} {redirect.old}")
+
+    def own(old: Old) -> Decision | None:
+        key = old.key
+        exact = pairs.exact.get(key)
+        if exact is not None:
+            return by_redirect(key, exact, exact.new, "pair")
+        for pattern, reason in left:
+            if pattern.fullmatch(key):
+                return Decision("set aside", "", "aside", reason)
+        if key in items:
+            return settle(key, items[key], "item", "")
+        if key in files:
+            return settle(key, files[key], "file", "")
+        for table, origin in ((pairs, "pair"), (rules, "rule")):
+            answer = evaluate(table, key)
+            if answer is not None:
+                return by_redirect(key, answer.redirect, answer.location, origin)
+        return None
+
+    for key, old in wanted.items():
+        decision = own(old)
+        if decision is not None:
+            made[key] = decision
+    for key, old in wanted.items():
+        if key not in made:
+            made[key] = _by_old_redirect(key, wanted, made, old)
+    for key, decision in made.items():
+        if decision.fate in ("moved", "merged"):
+            made[key] = _flat(key, decision, made, places)
+    return made
+
+
+def _by_old_redirect(key: str, wanted: Mapping[str, Old], made: Mapping[str, Decision], old: Old) -> Decision:
+    """What an address that already redirects on the old site comes to: the place of where it leads."""
+    seen = {key}
+    at = old.redirects_to
+    if not at:
+        return Decision(None)
+    while True:
+        if at in seen:
+            return Decision(None, reason="its redirects on the old site go in a circle")
+        seen.add(at)
+        decision = made.get(at)
+        if decision is not None and decision.fate is not None:
+            reason = f"leads to {at} on the old site"
+            if decision.fate in ("stays", "moved", "merged"):
+                return Decision("merged", decision.target, "old redirect", reason)
+            return Decision(
+                decision.fate, "", "old redirect", reason + (f" ({decision.reason})" if decision.reason else "")
+            )
+        following = wanted.get(at)
+        if following is None or not following.redirects_to:
+            return Decision(None, reason=f"redirects to {at}, for which nothing is decided")
+        at = following.redirects_to
+
+
+def _flat(key: str, decision: Decision, made: Mapping[str, Decision], places: Mapping[str, str]) -> Decision:
+    """The decision with its target followed through old addresses that move on themselves."""
+    seen = {key}
+    target = decision.target
+    while target in made and target not in seen and target not in places:
+        further = made[target]
+        if further.fate not in ("moved", "merged") or further.target == target:
+            break
+        seen.add(target)
+        target = further.target
+    if target == key:
+        return Decision(None, reason="its redirect would lead back to itself")
+    if target == decision.target:
+        return decision
+    owner = places.get(target)
+    return Decision("moved" if owner in (None, key) else "merged", target, decision.origin, decision.reason)
+
+
+def redirects_for(decisions: Mapping[str, Decision], rules: Iterable[Redirect]) -> tuple[Redirect, ...]:
+    """The fewest lines that say all decisions: the rules, and an exact line wherever the rules say otherwise."""
+    rules = tuple(rules)
+    table = RedirectMap(rules)
+    lines = []
+    for key in sorted(decisions):
+        decision = decisions[key]
+        if decision.fate in ("moved", "merged"):
+            wanted = (301, decision.target)
+        elif decision.fate == "retired":
+            wanted = (410, "")
+        else:
+            continue
+        answer = evaluate(table, key)
+        if answer is None or (answer.status, answer.location) != wanted:
+            lines.append(Redirect(key, wanted[1], wanted[0], "exact"))
+    return (*lines, *rules)
+
+
+def hidden_by_rules(decisions: Mapping[str, Decision], redirects: RedirectMap) -> list[str]:
+    """Addresses that stay but which a rule of the map would catch."""
+    return [k for k, d in decisions.items() if d.fate == "stays" and evaluate(redirects, k) is not None]

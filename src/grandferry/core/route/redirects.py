@@ -1,0 +1,175 @@
+"""The redirect map: pairs and rules, free of any host, and what is wrong with it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any, Literal
+from urllib.parse import unquote_to_bytes
+
+from ..address import fold_percent, normal, to_key, under
+from ..errors import AddressError
+from ..patterns import compile_pattern
+
+Match = Literal["exact", "prefix", "pattern"]
+_UNSAFE = re.compile(r"[^A-Za-z0-9\-._~!&'()*+,;=:@/?#%\[\]]|%(?![0-9A-Fa-f]{2})")
+
+
+@dataclass(frozen=True, slots=True)
+class Redirect:
+    """One line of the map. ``new`` is a path, or a full address when it leaves the site; "" for 410."""
+
+    old: str
+    new: str
+    status: int = 301
+    match: Match = "exact"
+
+
+@dataclass(frozen=True, slots=True)
+class Flaw:
+    """Something wrong with a line: ``line`` counts from 0, ``kind`` is one of duplicate, loop, chain, shadowed."""
+
+    line: int
+    kind: str
+    text: str
+
+
+def safe_target(new: str) -> str:
+    """A target percent-encoded to ASCII, so that no server needs further quoting for it."""
+
+    def encode(match: re.Match[str]) -> str:
+        return "".join(f"%{byte:02X}" for byte in match[0].encode("utf-8", "surrogateescape"))
+
+    return _UNSAFE.sub(encode, new)
+
+
+def neutral(old: str, new: str, status: int, match: Match) -> Redirect:
+    """A Redirect from what a person wrote: full old addresses cut to their path, targets encoded.
+
+    Raises AddressError or PatternError with a sentence.
+    """
+    new = new.strip()
+    if match == "pattern":
+        groups = compile_pattern(old).groups
+        for number in re.findall(r"\{(\d)\}", new):
+            if not 1 <= int(number) <= groups:
+                raise AddressError(f"“{new}” speaks of {{{number}}}, but the pattern has {groups} groups.")
+    else:
+        old = to_key(old)
+    if status == 410:
+        if new:
+            raise AddressError(f"“{old}” is gone (410), so it cannot have the new address “{new}”.")
+        return Redirect(old, "", 410, match)
+    if not new:
+        raise AddressError(f"“{old}” has no new address.", "Give one, or the status 410.")
+    if match == "pattern":
+        # braces hold the captured parts, so they are put back after encoding
+        return Redirect(old, re.sub(r"%7B(\d)%7D", r"{\1}", safe_target(new)), status, match)
+    if new.startswith("/") and not new.startswith("//"):
+        return Redirect(old, safe_target(new), status, match)
+    address = normal(new) if new.lower().startswith(("http://", "https://")) else None
+    if address is None:
+        raise AddressError(f"The new address “{new}” is neither a path nor an http address.")
+    _, _, fragment = new.partition("#")
+    return Redirect(old, safe_target(str(address) + (f"#{fragment}" if fragment else "")), status, match)
+
+
+@dataclass(slots=True)
+class RedirectMap:
+    """All redirects with look-up tables. Patterns keep their order; prefixes go longest first."""
+
+    redirects: tuple[Redirect, ...]
+    exact: dict[str, Redirect] = field(init=False)
+    prefixes: list[Redirect] = field(init=False)
+    patterns: list[tuple[Any, Redirect]] = field(init=False)
+    _by_prefix: dict[str, Redirect] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.exact = {}
+        self._by_prefix = {}
+        for r in self.redirects:
+            if r.match == "exact":
+                self.exact.setdefault(r.old, r)
+            elif r.match == "prefix":
+                self._by_prefix.setdefault(r.old, r)
+        self.prefixes = sorted(self._by_prefix.values(), key=lambda r: (-len(r.old), r.old))
+        self.patterns = [(compile_pattern(r.old), r) for r in self.redirects if r.match == "pattern"]
+
+    def prefix_for(self, path: str) -> Redirect | None:
+        """The longest prefix rule that holds the path by whole parts."""
+        if not self._by_prefix:
+            return None
+        at = len(path)
+        while at > 0:
+            for candidate in (path[:at], path[:at] + "/" if at == len(path) else path[: at + 1]):
+                rule = self._by_prefix.get(candidate)
+                if rule is not None and under(path, candidate):
+                    return rule
+            at = path.rfind("/", 0, at)
+        return self._by_prefix.get("/")
+
+
+def map_of(redirects: Iterable[Redirect]) -> RedirectMap:
+    return RedirectMap(tuple(redirects))
+
+
+def decoded(path: str) -> str:
+    """The decoded path with bytes that are no UTF-8 kept as lone surrogates."""
+    return unquote_to_bytes(path).decode("utf-8", "surrogateescape")
+
+
+def flaws(redirects: RedirectMap) -> list[Flaw]:
+    """Duplicates, loops, chains and shadowed lines, in the order of the lines."""
+    from .evaluate import evaluate
+
+    found = []
+    seen: dict[tuple[str, str], int] = {}
+    for number, r in enumerate(redirects.redirects):
+        first = seen.setdefault((r.match, r.old), number)
+        if first != number:
+            found.append(
+                Flaw(number, "duplicate", f"{r.old} stands in line {first + 1} already; the first one counts.")
+            )
+            continue
+        if r.match != "exact" or r.status == 410:
+            continue
+        trail = [r.old]
+        new = r.new
+        while new.startswith("/"):
+            step = evaluate(redirects, fold_percent(new.partition("#")[0]))
+            if step is None or step.status == 410:
+                break
+            trail.append(new)
+            if step.location in trail or step.location == r.old or len(trail) > 20:
+                found.append(Flaw(number, "loop", f"{r.old} leads in a circle: {' → '.join([*trail, step.location])}."))
+                break
+            new = step.location
+        else:
+            new = ""
+        if len(trail) > 1 and not (found and found[-1].line == number):
+            found.append(Flaw(number, "chain", f"{r.old} → {r.new} is redirected again to {new}."))
+    return found
+
+
+def flatten(redirects: RedirectMap) -> tuple[Redirect, ...]:
+    """The same lines with every exact target followed to its end; lines that lead in a circle stay as they are."""
+    from .evaluate import evaluate
+
+    out = []
+    for r in redirects.redirects:
+        new, trail = r.new, {r.old}
+        while r.match == "exact" and new.startswith("/"):
+            step = evaluate(redirects, fold_percent(new.partition("#")[0]))
+            if step is None or step.status == 410:
+                break
+            if new in trail:
+                new = r.new
+                break
+            trail.add(new)
+            new = step.location
+        out.append(r if new == r.new else Redirect(r.old, new, r.status, r.match))
+    return tuple(out)
+
+
+__all__ = ["Flaw", "Redirect", "RedirectMap", "decoded", "flatten", "flaws", "map_of", "neutral", "safe_target"]

@@ -1,0 +1,96 @@
+"""Readable last parts of addresses, and new addresses made from a kind's pattern."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+from urllib.parse import quote
+
+from ..errors import PatternError
+
+LENGTH = 80
+_PLACE = re.compile(r"\{([a-z][a-z0-9_]*)(?::([^{}]+))?\}")
+_SPELLED = str.maketrans(
+    {
+        "ß": "ss",
+        "æ": "ae",
+        "Æ": "ae",
+        "œ": "oe",
+        "Œ": "oe",
+        "ø": "o",
+        "Ø": "o",
+        "đ": "d",
+        "Đ": "d",
+        "ł": "l",
+        "Ł": "l",
+        "þ": "th",
+        "Þ": "th",
+        "ð": "d",
+        "&": " and ",
+        "’": "",
+        "'": "",
+    }
+)
+
+
+def slug(text: str) -> str:
+    """Lower-case words joined by hyphens, accents off, at most 80 characters, never cut inside a word.
+
+    Letters of other scripts stay (``路`` stays ``路``); "" for a text without letters and digits.
+    """
+    text = unicodedata.normalize("NFKD", text.translate(_SPELLED))
+    text = "".join(c for c in text if not unicodedata.combining(c)).lower()
+    words = re.findall(r"[^\W_]+", text)
+    made = ""
+    for word in words:
+        longer = f"{made}-{word}" if made else word
+        if len(longer) > LENGTH:
+            return made or word[:LENGTH]
+        made = longer
+    return made
+
+
+def fill(pattern: str, values: Mapping[str, Any]) -> str:
+    """A new path from a kind's pattern. Raises PatternError when a part has no value or is no date.
+
+    ``{slug}`` and other fields are percent-encoded; ``{published:%Y}`` formats an ISO date.
+    """
+
+    def part(match: re.Match[str]) -> str:
+        name, form = match[1], match[2]
+        value = values.get(name)
+        if value in (None, ""):
+            raise PatternError(f"“{name}” has no value to make an address from.")
+        if form:
+            try:
+                moment = datetime.fromisoformat(str(value).replace("Z", "+00:00"))
+            except ValueError:
+                raise PatternError(f"“{value}” is not a date, so {match[0]} cannot be made from it.") from None
+            return quote(moment.strftime(form), safe="/-")
+        text = str(value) if name == "slug" else slug(str(value))
+        return quote(text, safe="-._~")
+
+    return _PLACE.sub(part, pattern)
+
+
+def names_in(pattern: str) -> list[str]:
+    """The fields an address pattern speaks of."""
+    return [match[1] for match in _PLACE.finditer(pattern)]
+
+
+def distinct(path: str, taken: set[str]) -> str:
+    """``path``, or the first of ``path-2``, ``path-3`` … that is not taken (an ending stays an ending)."""
+    if path not in taken:
+        return path
+    head, slash, tail = path.rstrip("/").rpartition("/")
+    stem, dot, ending = tail.rpartition(".")
+    if not dot or not stem:
+        stem, dot, ending = tail, "", ""
+    close = "/" if path.endswith("/") else ""
+    number = 2
+    while (made := f"{head}{slash}{stem}-{number}{dot}{ending}{close}") in taken:
+        number += 1
+    return made

@@ -1,0 +1,1 @@
+"""Sorting pages into kinds."""

@@ -1,0 +1,46 @@
+"""Which kinds a page fits: the first one wins, the others are named."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..address import under
+from ..page import Page
+from ..patterns import compile_pattern
+from ..plan import KindPlan, SortRule
+
+
+@dataclass(frozen=True, slots=True)
+class Sorted:
+    """``kind`` is "" when no rule caught the page; ``also`` are kinds further down that would fit too."""
+
+    kind: str
+    rule: int  # the number of the rule within its kind, -1 for none
+    also: tuple[str, ...]
+
+
+def holds(rule: SortRule, key: str, page: Page | None) -> bool:
+    """Whether all that the rule names holds for the address ``key`` and its page."""
+    if rule.below is not None and not under(key.partition("?")[0], rule.below):
+        return False
+    if rule.address is not None and not compile_pattern(rule.address).fullmatch(key):
+        return False
+    return rule.element is None or (page is not None and bool(page.select(rule.element)))
+
+
+def needs_page(kinds: list[KindPlan]) -> bool:
+    """Whether any rule looks into pages (so that bodies must be read)."""
+    return any(rule.element for kind in kinds for rule in kind.rules)
+
+
+def sort_page(kinds: list[KindPlan], key: str, page: Page | None) -> Sorted:
+    """The first kind whose any rule holds, and all later ones that would hold as well."""
+    fits = []
+    for kind in kinds:
+        for number, rule in enumerate(kind.rules):
+            if holds(rule, key, page):
+                fits.append((kind.name, number))
+                break
+    if not fits:
+        return Sorted("", -1, ())
+    return Sorted(fits[0][0], fits[0][1], tuple(name for name, _ in fits[1:]))

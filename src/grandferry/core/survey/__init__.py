@@ -1,0 +1,1 @@
+"""Reading captured answers: references, facts, robots rules."""

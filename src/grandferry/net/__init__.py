@@ -1,0 +1,1 @@
+"""The outside: fetching with manners, the start address, live checks."""

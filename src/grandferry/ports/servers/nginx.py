@@ -1,0 +1,242 @@
+"""The redirect map for nginx: maps for the http block, tests for the server block.
+
+Keys of string maps are compared decoded and without case; lines for which that would be wrong are matched
+as sent (see ``core.route.evaluate``). Values hold the status: ``/new`` is 301, ``308:/new``, ``410``.
+Sources: nginx ngx_http_map_module, ngx_http_rewrite_module.
+"""
+
+from __future__ import annotations
+
+import re
+
+from grandferry.core.route.evaluate import split_for_nginx
+from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_of
+
+HTTP, SERVER = "redirects.http.conf", "redirects.server.conf"
+_STAGES = ("full", "pattern", "path", "prefix")
+
+
+def _quote(text: str) -> str:
+    """A quoted nginx token: backslash, quote and control characters escaped."""
+    text = text.replace("\\", "\\\\").replace('"', '\\"')
+    return '"' + text.replace("\n", "\\n").replace("\r", "\\r").replace("\t", "\\t") + '"'
+
+
+def _target(new: str) -> str:
+    """A target with nothing in it that nginx would read as a variable."""
+    return new.replace("$", "%24")
+
+
+def _value(redirect: Redirect, new: str) -> str:
+    if redirect.status == 410:
+        return "410"
+    return new if redirect.status == 301 else f"{redirect.status}:{new}"
+
+
+def _spelled(path: str) -> str:
+    """A regex for a path as sent, hex digits of escapes in either case."""
+
+    def escape(match: re.Match[str]) -> str:
+        digits = match[1]
+        return "%" + "".join(f"[{d.upper()}{d.lower()}]" if d.isalpha() else d for d in digits)
+
+    out = []
+    at = 0
+    for match in re.finditer(r"%([0-9A-Fa-f]{2})", path):
+        out.append(re.escape(path[at : match.start()]))
+        out.append(escape(match))
+        at = match.end()
+    out.append(re.escape(path[at:]))
+    return "".join(out).replace("\\/", "/").replace("\\-", "-")
+
+
+def _raw_line(redirect: Redirect) -> str:
+    path, mark, query = redirect.old.partition("?")
+    regex = f"~^{_spelled(path)}" + (rf"\?{_spelled(query)}$" if mark else r"(?:\?.*)?$")
+    return f"{_quote(regex)} {_quote(_value(redirect, _target(redirect.new)))};"
+
+
+def _pattern_line(number: int, redirect: Redirect) -> str:
+    regex, names = _named_groups(redirect.old, number)
+    new = _target(redirect.new)
+    for group, name in names.items():
+        new = new.replace(f"{{{group}}}", f"${{{name}}}")
+    return f"{_quote('~^(?:' + regex + ')$')} {_quote(_value(redirect, new))};"
+
+
+def _named_groups(pattern: str, number: int) -> tuple[str, dict[int, str]]:
+    """An RE2 pattern with its capturing groups named, since nginx keeps only named ones for a map's value."""
+    out, names = [], {}
+    at, group, in_class = 0, 0, False
+    while at < len(pattern):
+        char = pattern[at]
+        if char == "\\":
+            out.append(pattern[at : at + 2])
+            at += 2
+            continue
+        if in_class:
+            in_class = char != "]"
+        elif char == "[":
+            in_class = True
+            out.append(char)
+            at += 1
+            if pattern[at : at + 1] == "^":
+                out.append("^")
+                at += 1
+            if pattern[at : at + 1] == "]":
+                out.append("\\]")
+                at += 1
+            continue
+        elif char == "(":
+            named = re.match(r"\(\?P?<[^>]+>", pattern[at:])
+            if named or pattern[at + 1 : at + 2] != "?":
+                group += 1
+                names[group] = f"gf{number}_{group}"
+                out.append(f"(?<{names[group]}>")
+                at += len(named[0]) if named else 1
+                continue
+        out.append(char)
+        at += 1
+    return "".join(out), names
+
+
+def _prefix_lines(number: int, redirect: Redirect) -> list[str]:
+    old, new = redirect.old, _target(redirect.new)
+    head = f"~^{_spelled(old)}"
+    whole = f"{_quote(head + '(?:' + chr(92) + '?.*)?$')} {_quote(_value(redirect, new))};"
+    name = f"gp{number}"
+    rest = "[^?]+" if old.endswith("/") else "/[^?]*"
+    joined = new.rstrip("/") + ("/" if old.endswith("/") else "") + f"${{{name}}}"
+    carried = head + f"(?<{name}>{rest})" + r"(?:\?.*)?$"
+    return [whole, f"{_quote(carried)} {_quote(_value(redirect, joined))};"]
+
+
+def write(redirects: RedirectMap) -> dict[str, bytes]:
+    """Two files. Each line carries its neutral form as a comment, from which it is read back."""
+    plain, raw = split_for_nginx(redirects)
+    exact: dict[str, list[str]] = {"full": [], "path": []}
+    longest = 64
+    for r in plain:
+        path, mark, query = r.old.partition("?")
+        key = decoded(path) + mark + query
+        longest = max(longest, len(key.encode("utf-8", "surrogateescape")) + 32)
+        line = f"{_quote(key)} {_quote(_value(r, _target(r.new)))};"
+        exact["full"].append(line)
+        if not mark:
+            exact["path"].append(line)
+    for r in raw:
+        exact["full"].append(_raw_line(r))
+        if "?" not in r.old:
+            exact["path"].append(_raw_line(r))
+    patterns = [_pattern_line(k, r) for k, (_, r) in enumerate(redirects.patterns)]
+    prefixes = [line for k, r in enumerate(redirects.prefixes) for line in _prefix_lines(k, r)]
+    bucket = 64
+    while bucket < longest:
+        bucket *= 2
+    size = max(2048, 2 ** (max(1, len(exact["full"])) * 2 - 1).bit_length())
+    maps = (
+        ("full", '"$uri$is_args$args"', exact["full"], "path and query, or path alone"),
+        ("pattern", "$request_uri", patterns, "patterns, in order"),
+        ("path", "$uri", exact["path"], "path, an unknown query dropped"),
+        ("prefix", "$request_uri", prefixes, "folders, longest first"),
+    )
+    http = [
+        "# Redirect map, free of any host. Include in the http block.",
+        f"map_hash_max_size {size};",
+        f"map_hash_bucket_size {bucket};",
+    ]
+    for name, source, lines, what in maps:
+        http += ["", f"# {what}", f"map {source} $gf_{name} {{", '  default "";']
+        http += ["  " + line for line in lines]
+        http.append("}")
+    http.append("")
+    http += [f"# line {_comment(r)}" for r in redirects.redirects]
+    server = ["# Redirect map. Include in the server block, before any location.", "absolute_redirect off;"]
+    for name in _STAGES:
+        server += [
+            f"if ($gf_{name} = 410) {{ return 410; }}",
+            f'if ($gf_{name} ~ "^308:(.*)$") {{ return 308 $1; }}',
+            f"if ($gf_{name}) {{ return 301 $gf_{name}; }}",
+        ]
+    return {
+        HTTP: ("\n".join(http) + "\n").encode("utf-8", "surrogateescape"),
+        SERVER: ("\n".join(server) + "\n").encode(),
+    }
+
+
+def _comment(redirect: Redirect) -> str:
+    """The neutral line; a pattern may hold a line end, which must not end the comment."""
+    old = (
+        redirect.old.replace("%", "%25")
+        .replace(" ", "%20")
+        .replace("\n", "%0A")
+        .replace("\r", "%0D")
+        .replace("\t", "%09")
+    )
+    return f"{redirect.match} {redirect.status} {old} {redirect.new or '-'}"
+
+
+_TOKEN = re.compile(rb'"((?:[^"\\]|\\.)*)"\s+"((?:[^"\\]|\\.)*)";')
+
+
+def _unquote(token: bytes) -> str:
+    def plain(match: re.Match[str]) -> str:
+        return {"n": "\n", "r": "\r", "t": "\t"}.get(match[1], match[1])
+
+    return re.sub(r"\\(.)", plain, token.decode("utf-8", "surrogateescape"), flags=re.S)
+
+
+def read(files: dict[str, bytes]) -> RedirectMap:
+    """The map the files say: lines from the comments, each proven by the directive that stands for it.
+
+    A comment whose directive is missing or says another target is left out, so that the comparison fails.
+    """
+    stated: dict[str, set[tuple[str, str]]] = {}
+    current = ""
+    for line in files[HTTP].split(b"\n"):
+        opened = re.match(rb"map \S+ \$gf_(\w+) \{", line)
+        if opened:
+            current = opened[1].decode()
+        token = _TOKEN.search(line)
+        if token and current:
+            stated.setdefault(current, set()).add((_unquote(token[1]), _unquote(token[2])))
+    found = []
+    counts = {"pattern": 0, "prefix": 0}
+    prefixes: list[Redirect] = []
+    for line in files[HTTP].decode("utf-8", "surrogateescape").split("\n"):
+        if not line.startswith("# line "):
+            continue
+        match, status, old, new = line[7:].split(" ", 3)
+        old = re.sub(r"%(25|20|0A|0D|09)", lambda m: chr(int(m[1], 16)), old)
+        redirect = Redirect(old, "" if new == "-" else new, int(status), match)  # type: ignore[arg-type]
+        found.append(redirect)
+        if match == "prefix":
+            prefixes.append(redirect)
+    table = map_of(found)
+    plain, _ = split_for_nginx(table)
+    simple = set(plain)
+    kept = []
+    for redirect in found:
+        if redirect.match == "exact":
+            lines = [_raw_line(redirect)]
+            if redirect in simple:
+                path, mark, query = redirect.old.partition("?")
+                key = decoded(path) + mark + query
+                lines = [f"{_quote(key)} {_quote(_value(redirect, _target(redirect.new)))};"]
+            stage = "full"
+        elif redirect.match == "pattern":
+            lines, stage = [_pattern_line(counts["pattern"], redirect)], "pattern"
+            counts["pattern"] += 1
+        else:
+            lines, stage = (
+                _prefix_lines(table.prefixes.index(redirect), redirect) if redirect in table.prefixes else [],
+                "prefix",
+            )
+        wanted = set()
+        for line in lines:
+            token = _TOKEN.search(line.encode("utf-8", "surrogateescape"))
+            if token:
+                wanted.add((_unquote(token[1]), _unquote(token[2])))
+        if wanted <= stated.get(stage, set()):
+            kept.append(redirect)
+    return map_of(kept)

@@ -1,0 +1,1 @@
+"""Where items are delivered. One small class a target."""

@@ -1,0 +1,107 @@
+"""Delivery over JSON:API 1.1 (https://jsonapi.org): client-made ids, so that sending twice never makes two."""
+
+from __future__ import annotations
+
+import asyncio
+import uuid
+from typing import Any
+
+import aiohttp
+from aiohttp.abc import AbstractResolver
+from yarl import URL
+
+from grandferry.core.errors import FerryError
+
+MEDIA = "application/vnd.api+json"
+TRIES = 4
+
+
+class TargetError(FerryError):
+    """The target refused something, or cannot be reached."""
+
+
+def identity(crossing: str, sort: str, key: str) -> str:
+    """The id under which a thing of ours is made at a target: the same every time (RFC 9562, version 5)."""
+    return str(uuid.uuid5(uuid.NAMESPACE_URL, f"grandferry:{crossing}:{sort}:{key}"))
+
+
+class JsonApi:
+    """A JSON:API target under ``base`` (resources at ``base/api/{type}``)."""
+
+    name = "jsonapi"
+
+    def __init__(self, base: str, resolver: AbstractResolver | None = None, timeout: float = 60.0):
+        self.base = base.rstrip("/")
+        self._resolver = resolver
+        self._timeout = timeout
+        self._session: aiohttp.ClientSession | None = None
+
+    async def __aenter__(self) -> JsonApi:
+        self._session = aiohttp.ClientSession(
+            connector=aiohttp.TCPConnector(limit=4, resolver=self._resolver),
+            headers={"Accept": MEDIA, "Content-Type": MEDIA},
+            timeout=aiohttp.ClientTimeout(total=self._timeout),
+        )
+        return self
+
+    async def __aexit__(self, *_: object) -> None:
+        if self._session is not None:
+            await self._session.close()
+
+    async def _ask(self, method: str, path: str, document: dict[str, Any] | None = None) -> tuple[int, dict[str, Any]]:
+        assert self._session is not None
+        url = f"{self.base}/api/{path}"
+        reason = ""
+        for attempt in range(TRIES):
+            try:
+                async with self._session.request(method, URL(url, encoded=True), json=document) as answer:
+                    if answer.status in (429, 500, 502, 503, 504) and attempt + 1 < TRIES:
+                        reason = f"answers {answer.status}"
+                    else:
+                        try:
+                            return answer.status, await answer.json(content_type=None) or {}
+                        except ValueError:
+                            return answer.status, {}
+            except (aiohttp.ClientError, TimeoutError, OSError) as problem:
+                reason = str(problem) or type(problem).__name__
+            if attempt + 1 < TRIES:
+                await asyncio.sleep(0.3 * 2**attempt)
+        raise TargetError(f"The target {self.base} gives no usable answer: {reason}.", "Is it up?")
+
+    async def exists(self) -> None:
+        """Raise TargetError when there is no JSON:API under the base."""
+        status, body = await self._ask("GET", "")
+        if status != 200 or "jsonapi" not in body:
+            raise TargetError(f"{self.base}/api/ is no JSON:API (it answers {status}).", "Check the base address.")
+
+    async def get(self, type_: str, id_: str) -> dict[str, Any] | None:
+        status, body = await self._ask("GET", f"{type_}/{id_}")
+        if status == 404:
+            return None
+        if status != 200:
+            raise TargetError(_reason(status, body))
+        return dict(body["data"])
+
+    async def put(self, type_: str, id_: str, attributes: dict[str, Any], known: bool) -> str:
+        """Create or change one resource; gives what was done (``created`` or ``changed``). Raises TargetError."""
+        document = {"data": {"type": type_, "id": id_, "attributes": attributes}}
+        if not known:
+            status, body = await self._ask("POST", type_, document)
+            if status in (200, 201, 204):
+                return "created"
+            if status != 409:
+                raise TargetError(_reason(status, body))
+            if await self.get(type_, id_) is None:  # the conflict is with something that is not ours
+                raise TargetError(_reason(status, body))
+        status, body = await self._ask("PATCH", f"{type_}/{id_}", document)
+        if status == 404 and known:
+            return await self.put(type_, id_, attributes, known=False)
+        if status not in (200, 204):
+            raise TargetError(_reason(status, body))
+        return "changed"
+
+
+def _reason(status: int, body: dict[str, Any]) -> str:
+    errors = body.get("errors") or [{}]
+    said = errors[0].get("detail") or errors[0].get("title") or "no reason given"
+    return f"The target refused it ({status}): {said}"

@@ -1,0 +1,113 @@
+"""Crossings and their plans as rows."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime
+from typing import Any
+
+from grandferry.core.errors import FerryError
+from grandferry.core.plan import Pair as PairLine
+from grandferry.core.plan import Plan
+
+from .db import many, one, rows, transaction
+from .schema import Crossing, Pair, PlanRow
+
+SINGLE = ("old", "interim", "final", "manners", "survey", "land")
+
+
+class NotThere(FerryError):
+    """Something asked for by number or name is not in the workspace."""
+
+
+def now() -> str:
+    """The time as ISO 8601 in UTC, to the second."""
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+def crossing(number: int) -> Crossing:
+    found = Crossing.get_or_none(Crossing.id == number)
+    if found is None:
+        raise NotThere(f"There is no crossing {number}.")
+    return found
+
+
+def crossing_named(name: str) -> Crossing | None:
+    return Crossing.get_or_none(Crossing.name == name)
+
+
+def crossings() -> list[Crossing]:
+    return list(Crossing.select().order_by(Crossing.id))
+
+
+def make_crossing(name: str) -> Crossing:
+    """A new, empty crossing. Raises FerryError when the name is taken."""
+    with transaction():
+        if crossing_named(name) is not None:
+            raise FerryError(f"A crossing named “{name}” is there already.", "Choose another name.")
+        return Crossing.create(name=name, created=now())
+
+
+def save_plan(number: int, plan: Plan, pairs: list[PairLine]) -> None:
+    """Store a plan as the crossing's decisions, in the place of those it had."""
+    data = plan.model_dump(mode="json", exclude_defaults=False)
+    parts: list[tuple[str, int, str, Any]] = [(part, 0, "", data[part]) for part in SINGLE if data[part] is not None]
+    parts += [("kind", k, kind["name"], kind) for k, kind in enumerate(data["kinds"])]
+    parts += [("step", k, step["name"], step) for k, step in enumerate(data["refit"]["steps"])]
+    parts += [("rule", k, "", rule) for k, rule in enumerate(data["route"]["rules"])]
+    parts += [("aside", k, "", aside) for k, aside in enumerate(data["route"]["aside"])]
+    if data["route"]["files"]:
+        parts.append(("files", 0, "", data["route"]["files"]))
+    with transaction():
+        PlanRow.delete().where(PlanRow.crossing == number).execute()
+        Pair.delete().where(Pair.crossing == number).execute()
+        many(
+            "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
+            [(number, part, at, name, json.dumps(content, ensure_ascii=False)) for part, at, name, content in parts],
+        )
+        many(
+            'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
+            [(number, at, p.old, p.new, p.status, p.match) for at, p in enumerate(pairs)],
+        )
+
+
+def load_plan(number: int) -> Plan:
+    """The crossing's plan, put together from its rows. Raises NotThere when it has none."""
+    found = crossing(number)
+    data: dict[str, Any] = {"format": 1, "name": found.name, "kinds": [], "refit": {"steps": []}}
+    route: dict[str, Any] = {"rules": [], "aside": []}
+    lists = {"kind": data["kinds"], "step": data["refit"]["steps"], "rule": route["rules"], "aside": route["aside"]}
+    for part, content in rows(
+        "SELECT part, content FROM plan_row WHERE crossing_id = ? ORDER BY part, position", number
+    ):
+        value = json.loads(content)
+        if part in lists:
+            lists[part].append(value)
+        elif part == "files":
+            route["files"] = value
+        else:
+            data[part] = value
+    if "old" not in data:
+        raise NotThere(f"The crossing “{found.name}” has no plan yet.")
+    data["route"] = route
+    return Plan.model_validate(data)
+
+
+def load_pairs(number: int) -> list[PairLine]:
+    found = rows('SELECT old, new, status, "match" FROM pair WHERE crossing_id = ? ORDER BY position', number)
+    return [PairLine(old=old, new=new, status=status, match=match) for old, new, status, match in found]
+
+
+def account_of(number: int) -> dict[str, dict[str, int]]:
+    """Counts by fate: ``{fate: {"planned": n, "proven": n}}`` for the fates that occur."""
+    account: dict[str, dict[str, int]] = {}
+    for fate, proven, count in rows(
+        "SELECT fate, proven, sum(count) FROM tally WHERE crossing = ? GROUP BY fate, proven", number
+    ):
+        if count:
+            account.setdefault(fate, {"planned": 0, "proven": 0})["proven" if proven else "planned"] += count
+    return account
+
+
+def counted(number: int) -> int:
+    return one("SELECT coalesce(sum(count), 0) FROM tally WHERE crossing = ?", number)

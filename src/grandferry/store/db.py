@@ -1,0 +1,126 @@
+"""The workspace's two databases: records and bodies. Opening, transactions, schema versions."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import peewee
+
+from grandferry.core.errors import FerryError
+
+APPLICATION_ID = 0x6F657279  # marks the file as ours
+PRAGMAS = {
+    "journal_mode": "wal",
+    "foreign_keys": 1,
+    "synchronous": "normal",
+    "busy_timeout": 10000,
+    "cache_size": -32000,
+}
+
+records: peewee.DatabaseProxy = peewee.DatabaseProxy()
+_folder: Path | None = None
+
+
+class StoreError(FerryError):
+    """The workspace cannot be opened or written; the text says why."""
+
+
+class Record(peewee.Model):
+    class Meta:
+        database = records
+
+
+def workspace_folder() -> Path:
+    """The folder of the open workspace. Raises StoreError when none is open."""
+    if _folder is None:
+        raise StoreError("No workspace is open.")
+    return _folder
+
+
+def open_workspace(folder: Path | str) -> Path:
+    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date.
+
+    Raises StoreError when the folder cannot be written or was written by a newer program.
+    """
+    global _folder
+    folder = Path(folder).expanduser().resolve()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        probe = folder / ".write-test"
+        probe.write_bytes(b"")
+        probe.unlink()
+    except OSError as problem:
+        raise StoreError(
+            f"The data folder {folder} cannot be written: {problem.strerror or problem}.",
+            "Choose another one with --data, or change its permissions.",
+        ) from None
+    close_workspace()
+    database = peewee.SqliteDatabase(str(folder / "grandferry.sqlite"), pragmas=PRAGMAS, timeout=10)
+    records.initialize(database)
+    from .schema import migrate
+
+    try:
+        database.connect(reuse_if_open=True)
+        migrate(database)
+    except (peewee.DatabaseError, sqlite3.DatabaseError) as problem:
+        database.close()
+        raise StoreError(f"The workspace {folder} cannot be opened: {problem}.") from None
+    _folder = folder
+    from .bodies import open_bodies
+
+    open_bodies(folder)
+    return folder
+
+
+def close_workspace() -> None:
+    """Close this process's connections."""
+    global _folder
+    if _folder is None:
+        return
+    from .bodies import close_bodies
+
+    close_bodies()
+    if not records.is_closed():
+        records.close()
+    _folder = None
+
+
+@contextmanager
+def transaction() -> Iterator[None]:
+    """One immediate transaction: it takes the write lock at once, so that it can never fail half-way for it."""
+    with records.atomic("IMMEDIATE"):
+        yield
+
+
+@contextmanager
+def connection() -> Iterator[None]:
+    """A connection for one request of a thread, closed after it."""
+    records.connect(reuse_if_open=True)
+    try:
+        yield
+    finally:
+        if not records.is_closed():
+            records.close()
+
+
+def many(sql: str, rows: list[tuple[Any, ...]]) -> None:
+    """``executemany`` on the open connection (far quicker than the model layer for long lists)."""
+    if rows:
+        records.connection().executemany(sql, rows)
+
+
+def rows(sql: str, *values: Any) -> list[tuple[Any, ...]]:
+    return list(records.execute_sql(sql, values).fetchall())
+
+
+def one(sql: str, *values: Any) -> Any:
+    """The first column of the first row, None when there is none."""
+    row = records.execute_sql(sql, values).fetchone()
+    return row[0] if row else None
+
+
+Migration = Callable[[peewee.SqliteDatabase], None]

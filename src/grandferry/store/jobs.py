@@ -1,0 +1,142 @@
+"""Jobs and their events: made by interfaces, taken up by workers, fenced by a lease number."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from grandferry.core.errors import FerryError
+
+from .crossings import NotThere, now
+from .db import one, rows, transaction
+from .schema import Event, Job
+
+STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker
+IDLE_TRIES = 5  # times a job may be taken up without any progress before it counts as failed
+
+
+class Fenced(FerryError):
+    """Another worker has taken this job up; this one must stop writing."""
+
+
+def add_job(kind: str, crossing: int | None, params: dict[str, Any] | None = None) -> int:
+    """Queue a job and give its number."""
+    with transaction():
+        job = Job.create(kind=kind, crossing=crossing, params=json.dumps(params or {}), created=now())
+        add_event(crossing, job.id, "job", f"{kind} queued", {"state": "queued"})
+        return job.id
+
+
+def job(number: int) -> Job:
+    found = Job.get_or_none(Job.id == number)
+    if found is None:
+        raise NotThere(f"There is no job {number}.")
+    return found
+
+
+def add_event(crossing: int | None, job_: int | None, kind: str, text: str, data: dict[str, Any] | None = None) -> None:
+    Event.insert(
+        crossing=crossing, job=job_, at=now(), kind=kind, text=text, data=json.dumps(data or {}, ensure_ascii=False)
+    ).execute()
+
+
+def events_after(last: int, crossing: int | None = None, limit: int = 500) -> list[Event]:
+    wanted = Event.id > last
+    if crossing is not None:
+        wanted &= Event.crossing == crossing
+    return list(Event.select().where(wanted).order_by(Event.id).limit(limit))
+
+
+def claim() -> Job | None:
+    """Take up the oldest queued job, or a running one whose worker has gone silent."""
+    with transaction():
+        found = (
+            Job.select()
+            .where((Job.state == "queued") | ((Job.state == "running") & (Job.heartbeat < time.time() - STALE)))
+            .order_by(Job.id)
+            .first()
+        )
+        if found is None:
+            return None
+        if found.state == "running" and found.idle_tries >= IDLE_TRIES:
+            found.state = "failed"
+            found.error = f"The worker died {IDLE_TRIES} times on this job without any progress."
+            found.ended = now()
+            found.save()
+            add_event(found.crossing_id, found.id, "job", found.error, {"state": "failed"})
+            return None
+        again = found.state == "running"
+        found.idle_tries = found.idle_tries + 1 if again else 0
+        found.state = "running"
+        found.lease += 1
+        found.heartbeat = time.time()
+        found.started = found.started or now()
+        found.save()
+        add_event(
+            found.crossing_id,
+            found.id,
+            "job",
+            f"{found.kind} {'taken up again' if again else 'started'}",
+            {"state": "running"},
+        )
+        return found
+
+
+def release_stale(holder_gone: bool) -> None:
+    """Make running jobs claimable at once (the supervisor saw their worker die)."""
+    if holder_gone:
+        with transaction():
+            Job.update(heartbeat=0).where(Job.state == "running").execute()
+
+
+def beat(number: int, lease: int) -> str:
+    """Renew a job's heartbeat; gives the wish (stop, pause) a person has set. Raises Fenced."""
+    with transaction():
+        changed = Job.update(heartbeat=time.time()).where((Job.id == number) & (Job.lease == lease)).execute()
+        if not changed:
+            raise Fenced(f"Job {number} was taken up by another worker.")
+        return one("SELECT wish FROM job WHERE id = ?", number) or ""
+
+
+@contextmanager
+def fenced(number: int, lease: int) -> Iterator[None]:
+    """A write transaction that holds only while this worker's lease does. Raises Fenced before any write."""
+    with transaction():
+        if one("SELECT lease FROM job WHERE id = ?", number) != lease:
+            raise Fenced(f"Job {number} was taken up by another worker.")
+        yield
+
+
+def note_progress(number: int, lease: int, counters: dict[str, Any]) -> None:
+    with fenced(number, lease):
+        Job.update(counters=json.dumps(counters), heartbeat=time.time(), idle_tries=0).where(Job.id == number).execute()
+        found = one("SELECT crossing_id FROM job WHERE id = ?", number)
+        add_event(found, number, "progress", "", counters)
+        # progress lines of a job are only of use while it runs: keep the last few
+        rows("DELETE FROM event WHERE job = ? AND kind = 'progress' AND id < (SELECT max(id) - 200 FROM event)", number)
+
+
+def finish(number: int, lease: int, state: str, result: dict[str, Any] | None = None, error: str = "") -> None:
+    """Close a job as done, failed or stopped."""
+    with fenced(number, lease):
+        Job.update(state=state, result=json.dumps(result or {}, ensure_ascii=False), error=error, ended=now()).where(
+            Job.id == number
+        ).execute()
+        found = one("SELECT crossing_id FROM job WHERE id = ?", number)
+        add_event(found, number, "job", error or state, {"state": state})
+
+
+def wish(number: int, what: str) -> None:
+    """Ask a running job to stop; a queued one is stopped at once."""
+    with transaction():
+        found = job(number)
+        if found.state == "queued":
+            found.state, found.ended = "stopped", now()
+        elif found.state == "running":
+            found.wish = what
+        else:
+            raise FerryError(f"Job {number} is {found.state} already.")
+        found.save()

@@ -1,0 +1,471 @@
+"""Tables. What a person decided and what a machine found never share a row's meaning:
+
+``plan_row``, ``pair`` and the ``edited`` columns hold decisions; everything else is found, and may be found again.
+"""
+
+from __future__ import annotations
+
+import peewee
+from peewee import AutoField, BigIntegerField, BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
+
+from .db import APPLICATION_ID, Migration, Record, StoreError
+
+
+class Crossing(Record):
+    """One migration. ``start``, ``host`` (with port) and ``scheme`` are of the old site."""
+
+    id = AutoField()
+    name = TextField(unique=True)
+    created = TextField()
+
+
+class PlanRow(Record):
+    """A part of the plan as JSON: ``part`` is kind, rule, aside, step, or a single one (old, manners, …)."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    part = TextField()
+    position = IntegerField(default=0)
+    name = TextField(default="")
+    content = TextField()
+
+    class Meta:
+        table_name = "plan_row"
+        indexes = ((("crossing", "part", "position"), True),)
+
+
+class Pair(Record):
+    """An old key with its new path, as a person decided it."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    position = IntegerField()
+    old = TextField()
+    new = TextField(default="")
+    status = IntegerField(default=301)
+    match = TextField(default="exact")
+
+    class Meta:
+        indexes = ((("crossing", "position"), False), (("crossing", "old"), False))
+
+
+class Address(Record):
+    """One URL in normal form. ``state``: waiting, done, failed, shut out. ``sort``: page, file, redirect, refused or "".
+
+    ``counted``: it belongs to the account of old addresses. The decision, verdict and fate columns repeat
+    what ``core.route`` computed last, so that lists can be filtered by them.
+    """
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    side = TextField(default="old")
+    url = TextField()
+    host = TextField()
+    key = TextField()
+    folder = TextField()
+    wants_file = BooleanField(default=False)
+    depth = IntegerField(default=0)
+    state = TextField(default="waiting")
+    reason = TextField(default="")
+    status = IntegerField(default=0)
+    sort = TextField(default="")
+    mime = TextField(default="")
+    target = TextField(default="")
+    capture = IntegerField(null=True)
+    title = TextField(default="")
+    words = IntegerField(default=0)
+    bytes = BigIntegerField(default=0)
+    visits = IntegerField(default=0)
+    in_links = IntegerField(default=0)
+    counted = BooleanField(default=False)
+    decision = TextField(default="")
+    decision_target = TextField(default="")
+    decision_origin = TextField(default="")
+    decision_reason = TextField(default="")
+    verdict = TextField(default="")
+    judged = TextField(default="")
+    fate = TextField(default="unaccounted")
+    proven = BooleanField(default=False)
+    why = TextField(default="")
+
+    class Meta:
+        indexes = (
+            (("crossing", "side", "url"), True),
+            (("crossing", "state"), False),
+            (("crossing", "key"), False),
+            (("crossing", "counted", "fate"), False),
+        )
+
+
+class Found(Record):
+    """A way in which an address was found: start, link, sitemap, log, robots, feed, redirect."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    how = TextField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("address", "how")
+
+
+class Spelling(Record):
+    """Another way in which an address was written (session parameter, alias host, fragment aside)."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    url = TextField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("address", "url")
+
+
+class Reference(Record):
+    """A reference from a page (or stylesheet) to an address: element, text, and the raw value as written."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    source = ForeignKeyField(Address, on_delete="CASCADE", backref="out")
+    target = ForeignKeyField(Address, on_delete="CASCADE", backref="into")
+    node = IntegerField()
+    how = TextField()
+    raw = TextField()
+    words = TextField(default="")
+
+
+class Capture(Record):
+    """One fetched answer. ``body`` is a hash in the body store, "" when there was none."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    at = TextField()
+    status = IntegerField()
+    headers = TextField()
+    body = TextField(default="")
+    bytes = BigIntegerField(default=0)
+    seconds = FloatField(default=0)
+    encoding = TextField(default="")
+    doubtful = TextField(default="")
+
+
+class PageFacts(Record):
+    """What was read from a captured page, as JSON, and its findings."""
+
+    address = ForeignKeyField(Address, on_delete="CASCADE", primary_key=True)
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    facts = TextField()
+    findings = TextField()
+
+    class Meta:
+        table_name = "page_facts"
+
+
+class Sounding(Record):
+    """What is known of the site before the survey: one row a matter (robots, sitemaps, made-up address …)."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    name = TextField()
+    content = TextField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("crossing", "name")
+
+
+class ShutOut(Record):
+    """How many distinct addresses a reason kept out, by host."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    host = TextField()
+    reason = TextField()
+    count = IntegerField()
+
+    class Meta:
+        table_name = "shut_out"
+        primary_key = peewee.CompositeKey("crossing", "host", "reason")
+
+
+class Sorted(Record):
+    """The kind a page was sorted into ("" for none), and the kinds that would fit as well (JSON)."""
+
+    address = ForeignKeyField(Address, on_delete="CASCADE", primary_key=True)
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    kind = TextField()
+    rule = IntegerField()
+    also = TextField()
+
+    class Meta:
+        indexes = ((("crossing", "kind"), False),)
+
+
+class Item(Record):
+    """One piece of structured content. ``key``: old key of its first source; ``place``: node it begins at (-1: page)."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    kind = TextField()
+    key = TextField()
+    place = IntegerField(default=-1)
+    title = TextField(default="")
+    new_path = TextField(default="")
+    note = TextField(default="")
+    lifted_by = IntegerField(default=0)
+
+    class Meta:
+        indexes = ((("crossing", "key", "place"), True), (("crossing", "kind"), False))
+
+
+class ItemSource(Record):
+    item = ForeignKeyField(Item, on_delete="CASCADE")
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    place = IntegerField(default=-1)
+
+    class Meta:
+        table_name = "item_source"
+        primary_key = peewee.CompositeKey("item", "address", "place")
+
+
+class ItemField(Record):
+    """One field of one item. The lifted half is the machine's, the edited half a person's; ``edited`` NULL: no edit.
+
+    ``edited_over``: hash of the lifted value the edit was laid over; when it no longer fits, that is a conflict.
+    """
+
+    item = ForeignKeyField(Item, on_delete="CASCADE")
+    field = TextField()
+    lifted = TextField(null=True)
+    lifted_hash = TextField(default="")
+    locator = IntegerField(default=-1)
+    nodes = TextField(default="[]")
+    state = TextField(default="empty")
+    note = TextField(default="")
+    edited = TextField(null=True)
+    edited_over = TextField(default="")
+    edited_by = TextField(default="")
+    edited_at = TextField(default="")
+
+    class Meta:
+        table_name = "item_field"
+        primary_key = peewee.CompositeKey("item", "field")
+
+
+class Refit(Record):
+    """The blocks of a body field (a hash in the body store) and its loss account (JSON)."""
+
+    item = ForeignKeyField(Item, on_delete="CASCADE")
+    field = TextField()
+    blocks = TextField()
+    account = TextField()
+    words = IntegerField(default=0)
+    in_blocks = IntegerField(default=0)
+    in_islands = IntegerField(default=0)
+    unaccounted = IntegerField(default=0)
+
+    class Meta:
+        primary_key = peewee.CompositeKey("item", "field")
+
+
+class Shared(Record):
+    """A text that stands outside the bodies of several pages: furniture, by the hash of its words."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    hash = BigIntegerField()
+    pages = IntegerField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("crossing", "hash")
+
+
+class File(Record):
+    """One distinct file by content, with its new place. ``fate``: carried, set aside or unaccounted."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    body = TextField()
+    name = TextField()
+    mime = TextField(default="")
+    bytes = BigIntegerField(default=0)
+    new_path = TextField(default="")
+    alt = TextField(default="")
+    fate = TextField(default="unaccounted")
+    reason = TextField(default="")
+
+    class Meta:
+        indexes = ((("crossing", "body"), True),)
+
+
+class FileSource(Record):
+    file = ForeignKeyField(File, on_delete="CASCADE")
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+
+    class Meta:
+        table_name = "file_source"
+        primary_key = peewee.CompositeKey("file", "address")
+
+
+class Round(Record):
+    """One live check of all old addresses against ``base``."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    base = TextField()
+    started = TextField()
+    ended = TextField(default="")
+    counts = TextField(default="{}")
+
+
+class RoundVerdict(Record):
+    round = ForeignKeyField(Round, on_delete="CASCADE")
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    verdict = TextField()
+    judged = TextField()
+    status = IntegerField()
+    hops = TextField()
+    final = TextField(default="")
+
+    class Meta:
+        table_name = "round_verdict"
+        primary_key = peewee.CompositeKey("round", "address")
+
+
+class Landing(Record):
+    """One delivery run."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    target = TextField()
+    dry = BooleanField(default=False)
+    started = TextField()
+    ended = TextField(default="")
+    counts = TextField(default="{}")
+
+
+class Ledger(Record):
+    """What a target holds of ours: our key -> its id there, and the hash of what was sent last."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    target = TextField()
+    sort = TextField()
+    key = TextField()
+    remote = TextField()
+    sent = TextField()
+    at = TextField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("crossing", "target", "sort", "key")
+
+
+class Job(Record):
+    """A piece of long work. ``lease`` grows each time a worker takes it up and fences the one before off."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", null=True)
+    kind = TextField()
+    params = TextField(default="{}")
+    state = TextField(default="queued")
+    counters = TextField(default="{}")
+    result = TextField(default="{}")
+    error = TextField(default="")
+    lease = IntegerField(default=0)
+    idle_tries = IntegerField(default=0)
+    heartbeat = FloatField(default=0)
+    wish = TextField(default="")
+    created = TextField()
+    started = TextField(default="")
+    ended = TextField(default="")
+
+
+class Event(Record):
+    """Progress and log lines; the id is the ``Last-Event-ID``."""
+
+    id = AutoField()
+    crossing = IntegerField(null=True)
+    job = IntegerField(null=True)
+    at = TextField()
+    kind = TextField()
+    text = TextField(default="")
+    data = TextField(default="{}")
+
+
+class Tally(Record):
+    """Counts of the account by first folder, fate and proof; kept by triggers within the writing transaction."""
+
+    crossing = IntegerField()
+    folder = TextField()
+    fate = TextField()
+    proven = BooleanField()
+    count = IntegerField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("crossing", "folder", "fate", "proven")
+
+
+TABLES = [
+    Crossing,
+    PlanRow,
+    Pair,
+    Address,
+    Found,
+    Spelling,
+    Reference,
+    Capture,
+    PageFacts,
+    Sounding,
+    ShutOut,
+    Sorted,
+    Item,
+    ItemSource,
+    ItemField,
+    Refit,
+    Shared,
+    File,
+    FileSource,
+    Round,
+    RoundVerdict,
+    Landing,
+    Ledger,
+    Job,
+    Event,
+    Tally,
+]
+
+_PLUS = (
+    "INSERT INTO tally VALUES (NEW.crossing_id, NEW.folder, NEW.fate, NEW.proven, 1) "
+    "ON CONFLICT DO UPDATE SET count = count + 1;"
+)
+_MINUS = (
+    "UPDATE tally SET count = count - 1 WHERE crossing = OLD.crossing_id AND folder = OLD.folder "
+    "AND fate = OLD.fate AND proven = OLD.proven;"
+)
+
+
+def _first(database: peewee.SqliteDatabase) -> None:
+    database.create_tables(TABLES, safe=False)
+    database.execute_sql(f"CREATE TRIGGER tally_in AFTER INSERT ON address WHEN NEW.counted BEGIN {_PLUS} END")
+    database.execute_sql(f"CREATE TRIGGER tally_out AFTER DELETE ON address WHEN OLD.counted BEGIN {_MINUS} END")
+    changed = "AFTER UPDATE OF counted, fate, proven ON address"
+    database.execute_sql(f"CREATE TRIGGER tally_off {changed} WHEN OLD.counted BEGIN {_MINUS} END")
+    database.execute_sql(f"CREATE TRIGGER tally_on {changed} WHEN NEW.counted BEGIN {_PLUS} END")
+
+
+MIGRATIONS: list[Migration] = [_first]
+VERSION = len(MIGRATIONS)
+
+
+def migrate(database: peewee.SqliteDatabase) -> None:
+    """Bring the schema from its version to ours, one step a transaction. Raises StoreError for a newer file."""
+    version = database.execute_sql("PRAGMA user_version").fetchone()[0]
+    mark = database.execute_sql("PRAGMA application_id").fetchone()[0]
+    if version > VERSION:
+        raise StoreError(
+            f"This workspace has schema version {version}; this program knows {VERSION}.",
+            "Install a newer Grand Ferry.",
+        )
+    if version and mark != APPLICATION_ID:
+        raise StoreError("The file grandferry.sqlite is not a Grand Ferry workspace.", "Choose another folder.")
+    for number in range(version, VERSION):
+        with database.atomic("EXCLUSIVE"):
+            if database.execute_sql("PRAGMA user_version").fetchone()[0] > number:
+                continue  # another process was quicker
+            MIGRATIONS[number](database)
+            database.execute_sql(f"PRAGMA user_version = {number + 1}")
+            database.execute_sql(f"PRAGMA application_id = {APPLICATION_ID}")

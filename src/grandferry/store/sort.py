@@ -1,0 +1,35 @@
+"""Records of sorting: which kind each page is in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from .db import many, rows
+
+
+def store_sorted(crossing: int, sorted_: list[tuple[int, str, int, str]]) -> None:
+    """Rows (address, kind, rule, also as JSON)."""
+    many(
+        "INSERT INTO sorted (address_id, crossing_id, kind, rule, also) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET "
+        "kind = excluded.kind, rule = excluded.rule, also = excluded.also",
+        [(address, crossing, kind, rule, also) for address, kind, rule, also in sorted_],
+    )
+
+
+def kind_counts(crossing: int) -> dict[str, int]:
+    """Pages by kind; "" are the unsorted ones."""
+    return dict(rows("SELECT kind, count(*) FROM sorted WHERE crossing_id = ? GROUP BY kind", crossing))
+
+
+def double_fits(crossing: int) -> int:
+    return len(rows("SELECT 1 FROM sorted WHERE crossing_id = ? AND also != '[]'", crossing))
+
+
+def pages_of_kind(crossing: int, kind: str) -> list[tuple[Any, ...]]:
+    """(address id, url, key, body hash, content type header JSON) of a kind's pages, in order of their keys."""
+    return rows(
+        "SELECT a.id, a.url, a.key, c.body, c.headers FROM sorted s JOIN address a ON a.id = s.address_id "
+        "JOIN capture c ON c.id = a.capture WHERE s.crossing_id = ? AND s.kind = ? ORDER BY a.key",
+        crossing,
+        kind,
+    )

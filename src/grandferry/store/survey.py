@@ -1,0 +1,260 @@
+"""Records of the survey: addresses, how they were found, captures, references, and the account's base."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from .db import many, one, rows
+from .schema import Address, Sounding
+
+
+@dataclass(slots=True)
+class Answer:
+    """A capture to be stored."""
+
+    at: str
+    status: int
+    headers: str
+    body: str
+    bytes: int
+    seconds: float
+    encoding: str
+    doubtful: str
+
+
+@dataclass(slots=True)
+class Outcome:
+    """What became of one fetch."""
+
+    address: int
+    state: str = "done"
+    reason: str = ""
+    status: int = 0
+    sort: str = ""
+    mime: str = ""
+    target: str = ""
+    title: str = ""
+    words: int = 0
+    bytes: int = 0
+    capture: Answer | None = None
+    facts: tuple[str, str] | None = None
+
+
+def known(crossing: int) -> tuple[dict[str, int], list[tuple[Any, ...]], int]:
+    """url -> id of all old addresses, (id, url, wants_file, depth) of those waiting, and the number of pages fetched."""
+    ids = dict(rows("SELECT url, id FROM address WHERE crossing_id = ? AND side = 'old'", crossing))
+    waiting = rows(
+        "SELECT id, url, wants_file, depth FROM address WHERE crossing_id = ? AND side = 'old' AND state = 'waiting' "
+        "ORDER BY depth, id",
+        crossing,
+    )
+    pages = one(
+        "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND sort = 'page' AND status = 200",
+        crossing,
+    )
+    return ids, waiting, pages
+
+
+def next_address_id() -> int:
+    return (one("SELECT max(id) FROM address") or 0) + 1
+
+
+def folder_of(key: str) -> str:
+    """The first folder of a path, ``/`` for what lies in none."""
+    parts = key.partition("?")[0].split("/")
+    return f"/{parts[1]}/" if len(parts) > 2 and parts[1] else "/"
+
+
+def add_addresses(new: list[tuple[Any, ...]]) -> None:
+    """Rows (id, crossing, url, host, key, wants_file, depth)."""
+    many(
+        "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, depth, folder, state, reason, status, sort, "
+        "mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, decision_origin, "
+        "decision_reason, verdict, judged, fate, proven, why) VALUES (?, ?, 'old', ?, ?, ?, ?, ?, ?, 'waiting', '', 0, '', "
+        "'', '', '', 0, 0, 0, 0, 0, '', '', '', '', '', '', 'unaccounted', 0, '')",
+        [(*row, folder_of(row[4])) for row in new],
+    )
+
+
+def add_found(found: list[tuple[int, int, str]]) -> None:
+    many("INSERT OR IGNORE INTO found (crossing_id, address_id, how) VALUES (?, ?, ?)", found)
+
+
+def set_visits(crossing: int, visits: dict[int, int]) -> None:
+    many(
+        "UPDATE address SET visits = ? WHERE id = ? AND crossing_id = ?", [(n, k, crossing) for k, n in visits.items()]
+    )
+
+
+def record(crossing: int, outcome: Outcome) -> None:
+    """Store the outcome of one fetch (within the caller's transaction)."""
+    capture = None
+    if outcome.capture is not None:
+        a = outcome.capture
+        many(
+            "INSERT INTO capture (crossing_id, address_id, at, status, headers, body, bytes, seconds, encoding, doubtful) "
+            "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            [
+                (
+                    crossing,
+                    outcome.address,
+                    a.at,
+                    a.status,
+                    a.headers,
+                    a.body,
+                    a.bytes,
+                    a.seconds,
+                    a.encoding,
+                    a.doubtful,
+                )
+            ],
+        )
+        capture = one("SELECT max(id) FROM capture")
+    many(
+        "UPDATE address SET state = ?, reason = ?, status = ?, sort = ?, mime = ?, target = ?, title = ?, words = ?, "
+        "bytes = ?, capture = ? WHERE id = ?",
+        [
+            (
+                outcome.state,
+                outcome.reason,
+                outcome.status,
+                outcome.sort,
+                outcome.mime,
+                outcome.target,
+                outcome.title,
+                outcome.words,
+                outcome.bytes,
+                capture,
+                outcome.address,
+            )
+        ],
+    )
+    if outcome.facts is not None:
+        many(
+            "INSERT OR REPLACE INTO page_facts (address_id, crossing_id, facts, findings) VALUES (?, ?, ?, ?)",
+            [(outcome.address, crossing, *outcome.facts)],
+        )
+
+
+def add_references(crossing: int, refs: list[tuple[Any, ...]]) -> None:
+    """Rows (source, target, node, how, raw, words); inner links are counted on their targets."""
+    many(
+        "INSERT INTO reference (crossing_id, source_id, target_id, node, how, raw, words) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        [(crossing, *ref) for ref in refs],
+    )
+    counts: dict[int, int] = {}
+    for source, target, *_ in refs:
+        if source != target:
+            counts[target] = counts.get(target, 0) + 1
+    many("UPDATE address SET in_links = in_links + ? WHERE id = ?", [(n, k) for k, n in counts.items()])
+
+
+def sound(crossing: int, name: str, content: Any) -> None:
+    Sounding.insert(crossing=crossing, name=name, content=json.dumps(content)).on_conflict_replace().execute()
+
+
+def store_shut_out(crossing: int, counts: dict[tuple[str, str], int]) -> None:
+    many(
+        "INSERT INTO shut_out (crossing_id, host, reason, count) VALUES (?, ?, ?, ?) "
+        "ON CONFLICT DO UPDATE SET count = max(count, excluded.count)",
+        [(crossing, host, reason, n) for (host, reason), n in counts.items()],
+    )
+
+
+def count_accounts(crossing: int) -> None:
+    """Mark the addresses that belong to the account: on the old host itself, and answered, redirected, failed, or
+    asked for by visitors. A dead link nobody visits is a finding, not an address."""
+    host = _host(crossing)
+    rows(
+        "UPDATE address SET counted = 1 WHERE crossing_id = ? AND side = 'old' AND host = ? AND counted = 0 AND ("
+        "visits > 0 OR (state = 'done' AND status NOT IN (404, 410)) OR state = 'failed')",
+        crossing,
+        host,
+    )
+    rows(
+        "UPDATE address SET counted = 0 WHERE crossing_id = ? AND counted = 1 AND visits = 0 AND state = 'done' "
+        "AND status IN (404, 410)",
+        crossing,
+    )
+
+
+def _host(crossing: int) -> str:
+    start = json.loads(one("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'old'", crossing))["start"]
+    return str(start).partition("://")[2].partition("/")[0]
+
+
+def address_by_url(crossing: int, url: str) -> Address | None:
+    return Address.get_or_none((Address.crossing == crossing) & (Address.side == "old") & (Address.url == url))
+
+
+def summary(crossing: int) -> dict[str, Any]:
+    """The figures of a survey, as ``survey --json`` prints them."""
+    by = dict(
+        rows(
+            "SELECT CASE WHEN state = 'failed' THEN 'failed' WHEN state = 'done' AND status >= 400 THEN 'error' ELSE sort END, "
+            "count(*) FROM address WHERE crossing_id = ? AND side = 'old' GROUP BY 1",
+            crossing,
+        )
+    )
+    total = one("SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old'", crossing)
+    shut: dict[str, int] = {}
+    for reason, count in rows(
+        "SELECT reason, sum(count) FROM shut_out WHERE crossing_id = ? GROUP BY reason", crossing
+    ):
+        shut[reason] = count
+    return {
+        "addresses": total,
+        "pages": by.get("page", 0),
+        "files": by.get("file", 0),
+        "redirects": by.get("redirect", 0),
+        "failed": by.get("failed", 0) + by.get("error", 0) + by.get("refused", 0),
+        "shut_out": shut,
+    }
+
+
+def address_rows(crossing: int) -> list[dict[str, Any]]:
+    """One row an address, as ``survey --out`` writes them."""
+    found: dict[int, list[str]] = {}
+    for address, how in rows("SELECT address_id, how FROM found WHERE crossing_id = ? ORDER BY how", crossing):
+        found.setdefault(address, []).append(how)
+    first = dict(
+        rows(
+            "SELECT r.target_id, a.url FROM reference r JOIN address a ON a.id = r.source_id WHERE r.crossing_id = ? "
+            "GROUP BY r.target_id HAVING min(r.id)",
+            crossing,
+        )
+    )
+    return [
+        {
+            "address": url,
+            "status": status or "",
+            "type": sort or state,
+            "target": target,
+            "title": title,
+            "depth": depth,
+            "found_by": " ".join(found.get(id_, [])),
+            "linked_from": first.get(id_, ""),
+            "words": words,
+            "bytes": size,
+            "mime": mime,
+            "visits": visits,
+            "in_links": in_links,
+            "note": reason,
+        }
+        for id_, url, status, sort, state, target, title, depth, words, size, mime, visits, in_links, reason in rows(
+            "SELECT id, url, status, sort, state, target, title, depth, words, bytes, mime, visits, in_links, reason "
+            "FROM address WHERE crossing_id = ? AND side = 'old' ORDER BY id",
+            crossing,
+        )
+    ]
+
+
+def pages(crossing: int) -> list[tuple[Any, ...]]:
+    """(id, url, key, body hash, headers) of every captured page that answered 200 on the old host, in order of its key."""
+    return rows(
+        "SELECT a.id, a.url, a.key, c.body, c.headers FROM address a JOIN capture c ON c.id = a.capture "
+        "WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 AND c.body != '' ORDER BY a.key",
+        crossing,
+    )

@@ -1,0 +1,1 @@
+"""Long work as jobs: resumable, with progress and a log, run by a worker process."""

@@ -1,0 +1,105 @@
+"""CPU-heavy page work in child processes. A child that dies or takes too long costs its page, not the run."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import resource
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future, ProcessPoolExecutor, TimeoutError
+from concurrent.futures.process import BrokenProcessPool
+from typing import Any
+
+MEMORY_CAP = 3_000_000_000  # bytes of address space a child may take
+PAGE_SECONDS = 30.0
+_SMALL = 40  # fewer pages than this are done without children
+
+
+def _limit() -> None:
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_CAP, MEMORY_CAP))
+
+
+def workers() -> int:
+    return max(1, min(8, os.cpu_count() or 1))
+
+
+class PagePool:
+    """``run`` gives each task's result in order of the tasks, or an Exception in its place."""
+
+    def __init__(self, size: int | None = None):
+        self._size = size or workers()
+        self._pool: ProcessPoolExecutor | None = None
+
+    def _open(self) -> ProcessPoolExecutor:
+        if self._pool is None:
+            self._pool = ProcessPoolExecutor(
+                self._size, mp_context=multiprocessing.get_context("spawn"), initializer=_limit
+            )
+        return self._pool
+
+    def submit(self, function: Callable[..., Any], *args: Any) -> Future[Any]:
+        try:
+            return self._open().submit(function, *args)
+        except BrokenProcessPool:
+            self.renew()
+            return self._open().submit(function, *args)
+
+    def renew(self) -> None:
+        """End all children at once and begin with fresh ones."""
+        pool, self._pool = self._pool, None
+        if pool is not None:
+            for process in list((pool._processes or {}).values()):
+                process.kill()
+            pool.shutdown(wait=False, cancel_futures=True)
+
+    close = renew
+
+    def run(self, function: Callable[[Any], Any], tasks: Sequence[Any]) -> Iterator[Any]:
+        if len(tasks) < _SMALL:
+            for task in tasks:
+                yield _alone(function, task)
+            return
+        ahead = self._size * 3
+        pending: list[tuple[Any, Future[Any]]] = []
+        queue = iter(tasks)
+        while True:
+            while len(pending) < ahead:
+                task = next(queue, None)
+                if task is None:
+                    break
+                pending.append((task, self.submit(function, task)))
+            if not pending:
+                return
+            task, future = pending.pop(0)
+            try:
+                result = future.result(timeout=PAGE_SECONDS)
+            except (BrokenProcessPool, TimeoutError):
+                # one of those in flight is to blame: each gets a child for itself
+                again = [task, *(t for t, _ in pending)]
+                pending = []
+                self.renew()
+                for single in again:
+                    yield self._by_itself(function, single)
+                continue
+            except Exception as problem:  # what the function itself raised
+                result = problem
+            yield result
+
+    def _by_itself(self, function: Callable[[Any], Any], task: Any) -> Any:
+        try:
+            return self.submit(function, task).result(timeout=PAGE_SECONDS)
+        except BrokenProcessPool:
+            self.renew()
+            return MemoryError("reading the page ended its process")
+        except TimeoutError:
+            self.renew()
+            return TimeoutError(f"reading the page took more than {PAGE_SECONDS:g} seconds")
+        except Exception as problem:
+            return problem
+
+
+def _alone(function: Callable[[Any], Any], task: Any) -> Any:
+    try:
+        return function(task)
+    except Exception as problem:
+        return problem

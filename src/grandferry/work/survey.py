@@ -1,0 +1,453 @@
+"""The survey as a job: walk the site from its start address, capture every answer once, resume where it ended."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from collections import deque
+from dataclasses import dataclass, field
+from typing import Any
+from urllib.parse import urlsplit
+
+from grandferry.core.address import Address, Scope, normal
+from grandferry.core.errors import AddressError
+from grandferry.core.survey.links import looks_like_file
+from grandferry.core.survey.robots import Robots, parse_robots
+from grandferry.net.fetch import Fetched, Fetcher
+from grandferry.ports.sources.sitemap import read_feed, read_sitemap
+from grandferry.store import bodies, survey
+from grandferry.store.crossings import now
+
+from .context import Context, scope_of
+from .pool import PAGE_SECONDS, PagePool
+from .reading import Reading, Ref, read_answer
+
+TRIES = 3
+FLUSH_ROWS = 40
+FLUSH_SECONDS = 0.1
+SITEMAP_CAP = 1000
+BACKOFF = 0.5
+
+
+@dataclass(slots=True)
+class _Waiting:
+    """An address to fetch. ``depth`` counts links from the start."""
+
+    id: int
+    url: str
+    host: str
+    key: str
+    wants_file: bool
+    depth: int
+
+
+@dataclass(slots=True)
+class _Host:
+    """Manners towards one host: its robots, when it may be asked next, and how much slower it asked us to be."""
+
+    robots: Robots | None = None
+    next: float = 0.0
+    delay: float = 0.0
+    slowed: float = 0.0
+    asked: asyncio.Lock = field(default_factory=asyncio.Lock)
+
+
+class Survey:
+    """One run. All database work happens in this process; reading pages happens in a child."""
+
+    def __init__(self, context: Context):
+        self.context = context
+        self.plan = context.plan
+        self.scope: Scope = scope_of(self.plan)
+        self.crossing = context.crossing
+        self.manners = self.plan.manners
+        self.hosts: dict[str, _Host] = {}
+        self.ids: dict[str, int] = {}
+        self.queue: deque[_Waiting] = deque()
+        self.pending: list[tuple[_Waiting, Fetched, Reading | None]] = []
+        self.flushed = time.monotonic()
+        self.shut: dict[tuple[str, str], set[str]] = {}
+        self.next_id = 0
+        self.pages = 0
+        self.pool = PagePool(1)
+        self.counts = {"fetched": 0, "failed": 0}
+
+    # --- begin --------------------------------------------------------------------------------------
+
+    async def run(self) -> dict[str, Any]:
+        started = time.monotonic()
+        named = self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases)
+        try:
+            async with Fetcher(
+                agent=self.manners.agent,
+                named=named,
+                at_once=self.manners.at_once,
+                timeout=self.manners.timeout,
+                page_cap=self.plan.survey.max_page_bytes,
+                file_cap=self.plan.survey.max_file_bytes,
+                spill=bodies.temporary(),
+            ) as fetcher:
+                self.fetcher = fetcher
+                self._load()
+                self._begin()
+                await self._sound()
+                await self._walk()
+        finally:
+            self.pool.close()
+        self._flush(force=True)
+        with self.context.writing():
+            survey.store_shut_out(self.crossing, {k: len(v) for k, v in self.shut.items()})
+            survey.count_accounts(self.crossing)
+        left = len(self.queue)
+        summary = survey.summary(self.crossing)
+        summary["seconds"] = round(time.monotonic() - started, 3)
+        summary["not_visited"] = left
+        if left:
+            self.context.log(
+                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {left:,} known addresses not visited."
+            )
+        return summary
+
+    def _load(self) -> None:
+        """What earlier runs of this survey know."""
+        self.ids, waiting, self.pages = survey.known(self.crossing)
+        self.next_id = survey.next_address_id()
+        self.shut = {}
+        for id_, url, wants_file, depth in waiting:
+            address = normal(url)
+            assert address is not None
+            self.queue.append(_Waiting(id_, url, address.host, address.key, bool(wants_file), depth))
+
+    def _begin(self) -> None:
+        start = self.scope.normal(self.plan.old.start)
+        assert start is not None
+        with self.context.writing():
+            self._add([(start, False, 0, "start")])
+            visits = self.context.params.get("visits") or {}
+            for host, targets in visits.items():
+                self._visited(host, targets)
+
+    def _visited(self, host: str, targets: dict[str, int]) -> None:
+        """Addresses from access logs: their visits, and those no link has led to yet."""
+        found: dict[str, tuple[Address, int]] = {}
+        scheme = urlsplit(self.plan.old.start).scheme
+        for target, count in targets.items():
+            url = target if target.startswith("http") else f"{scheme}://{host}{target}"
+            address = self.scope.normal(url)
+            if address is None:
+                continue
+            is_file = looks_like_file(address.path)
+            if self.scope.shut_out(address, is_file=is_file):
+                continue
+            known = found.get(str(address))
+            found[str(address)] = (address, count + (known[1] if known else 0))
+        self._add([(a, looks_like_file(a.path), 0, "log") for a, _ in found.values()])
+        survey.set_visits(self.crossing, {self.ids[url]: count for url, (_, count) in found.items() if url in self.ids})
+
+    def _add(self, addresses: list[tuple[Address, bool, int, str]]) -> None:
+        """Enter addresses that are in scope and not yet known, and how each was found (within a transaction)."""
+        new, found = [], []
+        for address, wants_file, depth, how in addresses:
+            url = str(address)
+            known = self.ids.get(url)
+            if known is None:
+                reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
+                if reason:
+                    self.shut.setdefault((address.host, reason), set()).add(url)
+                    continue
+                known = self.next_id
+                self.next_id += 1
+                self.ids[url] = known
+                new.append((known, self.crossing, url, address.host, address.key, wants_file, depth))
+                self.queue.append(_Waiting(known, url, address.host, address.key, wants_file, depth))
+            found.append((self.crossing, known, how))
+        survey.add_addresses(new)
+        survey.add_found(found)
+
+    # --- soundings ----------------------------------------------------------------------------------
+
+    def _host(self, host: str) -> _Host:
+        return self.hosts.setdefault(host, _Host(delay=self.manners.delay))
+
+    async def _robots(self, host: str) -> Robots:
+        """The host's robots.txt, asked once. RFC 9309 section 2.3.1: 4xx allows all, no answer or 5xx forbids all."""
+        state = self._host(host)
+        async with state.asked:
+            if state.robots is None:
+                scheme = urlsplit(self.plan.old.start).scheme
+                got = await self.fetcher.get(f"{scheme}://{host}/robots.txt", whole=60)
+                if 200 <= got.status < 300 and not got.error:
+                    state.robots = parse_robots(got.body[:512_000].decode("utf-8", "replace"))
+                elif (got.error and not got.status) or got.status >= 500:
+                    state.robots = parse_robots("User-agent: *\nDisallow: /")
+                    if got.kind != "unreachable":
+                        self.context.log(f"robots.txt of {host} gives no answer, so the host is left alone (RFC 9309).")
+                    else:
+                        state.robots = Robots()
+                else:
+                    state.robots = Robots()
+                if self.manners.robots == "obey":
+                    state.delay = max(state.delay, state.robots.delay(self.manners.agent))
+        return state.robots
+
+    async def _sound(self) -> None:
+        """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings."""
+        start = normal(self.plan.old.start)
+        assert start is not None
+        root = f"{start.scheme}://{start.host}"
+        robots = await self._robots(start.host)
+        sitemaps: list[str] = []
+        faults: list[str] = []
+        if self.plan.survey.sitemaps:
+            queue = deque(robots.sitemaps or [root + "/sitemap.xml"])
+            seen: set[str] = set()
+            while queue and len(seen) < SITEMAP_CAP:
+                address = self.scope.normal(queue.popleft(), root)
+                if (
+                    address is None
+                    or str(address) in seen
+                    or address.host not in self.scope.hosts | self.scope.file_hosts
+                ):
+                    continue
+                seen.add(str(address))
+                await self._wait(address.host)
+                got = await self.fetcher.get(str(address))
+                if got.status != 200 or got.error:
+                    if robots.sitemaps:
+                        faults.append(f"{address}: {got.error or f'answers {got.status}'}")
+                    continue
+                body = got.path.read_bytes() if got.path else got.body
+                if got.path:
+                    got.path.unlink(missing_ok=True)
+                sitemap = read_sitemap(body)
+                if sitemap.fault:
+                    faults.append(f"{address}: {sitemap.fault}")
+                sitemaps.append(str(address))
+                queue.extend(sitemap.sitemaps)
+                pages = [a for a in (self.scope.normal(p) for p in sitemap.pages) if a is not None]
+                with self.context.writing():
+                    self._add([(a, looks_like_file(a.path), 0, "sitemap") for a in pages])
+                    self._add([(address, True, 0, "robots" if str(address) in robots.sitemaps else "sitemap")])
+        await self._wait(start.host)
+        made_up = await self.fetcher.get(root + "/ferry-made-up-4c1e/nothing-here", whole=60)
+        with self.context.writing():
+            survey.sound(self.crossing, "sitemaps", sitemaps)
+            survey.sound(self.crossing, "sitemap faults", faults)
+            survey.sound(
+                self.crossing, "robots", {"delay": robots.delay(self.manners.agent), "sitemaps": robots.sitemaps}
+            )
+            survey.sound(self.crossing, "made-up address", {"status": made_up.status, "error": made_up.error})
+
+    # --- the walk -----------------------------------------------------------------------------------
+
+    async def _wait(self, host: str) -> None:
+        """Keep the delay between two requests to a host."""
+        state = self._host(host)
+        pause = state.delay + state.slowed
+        if pause <= 0:
+            return
+        moment = time.monotonic()
+        at = max(moment, state.next)
+        state.next = at + pause
+        if at > moment:
+            await asyncio.sleep(at - moment)
+
+    async def _walk(self) -> None:
+        running: set[asyncio.Task[None]] = set()
+        slots = self.manners.at_once + 4  # a few are being read while others are fetched
+        while True:
+            while self.queue and len(running) < slots and self._may_go_on():
+                running.add(asyncio.create_task(self._one(self.queue.popleft())))
+            if not running:
+                if self.pending:
+                    self._flush(force=True)
+                    continue
+                break
+            done, running = await asyncio.wait(running, timeout=FLUSH_SECONDS, return_when=asyncio.FIRST_COMPLETED)
+            for task in done:
+                task.result()
+            self._flush()
+            self.context.progress(
+                done=self.counts["fetched"],
+                all=len(self.ids),
+                waiting=len(self.queue) + len(running),
+                failed=self.counts["failed"],
+            )
+        self.context.progress(force=True, done=self.counts["fetched"], all=len(self.ids), waiting=len(self.queue))
+
+    def _may_go_on(self) -> bool:
+        return self.pages < self.plan.survey.max_pages
+
+    async def _one(self, waiting: _Waiting) -> None:
+        robots = await self._robots(waiting.host)
+        if self.manners.robots == "obey" and not robots.allows(self.manners.agent, waiting.key):
+            self.pending.append((waiting, Fetched(waiting.url, kind="robots", error="Left alone by robots.txt."), None))
+            return
+        got = await self._fetch(waiting)
+        reading: Reading | None = None
+        if got.status and not got.error and (got.body or got.path):
+            if 300 <= got.status < 400 or got.status in (401, 403, 407, 429, 503):
+                pass  # bodies of redirects and refusals are nobody's content
+            elif got.path is not None:
+                reading = Reading("file", got.digest)
+            else:
+                reading = await self._read(got)
+        if got.status == 200 and (reading is None or reading.sort == "page"):
+            self.pages += 1
+        self.pending.append((waiting, got, reading))
+
+    async def _fetch(self, waiting: _Waiting) -> Fetched:
+        """Fetch with a few more tries where that may help, slowing down when asked to."""
+        state = self._host(waiting.host)
+        for attempt in range(1, TRIES + 1):
+            await self._wait(waiting.host)
+            got = await self.fetcher.get(waiting.url)
+            self.counts["fetched"] += attempt == 1
+            if got.status in (429, 503) and attempt < TRIES:
+                after = got.header("retry-after")
+                pause = min(float(after), 120.0) if after.isdigit() else BACKOFF * 2**attempt
+                state.slowed = min(state.slowed + 0.5, 30.0)
+                state.next = max(state.next, time.monotonic() + pause)
+                self.context.log(
+                    f"{waiting.host} answers {got.status}: waiting {pause:g} s and going slower from now on."
+                )
+                await asyncio.sleep(pause)
+            elif (got.kind in ("unreachable", "slow") or (got.kind == "broken" and not got.status)) and attempt < TRIES:
+                await asyncio.sleep(BACKOFF * attempt)
+            else:
+                return got
+        return got
+
+    async def _read(self, got: Fetched) -> Reading:
+        future = self.pool.submit(read_answer, got.url, got.header("content-type"), got.body, self.scope, got.digest)
+        try:
+            return await asyncio.wait_for(asyncio.wrap_future(future), PAGE_SECONDS)
+        except TimeoutError:
+            self.pool.renew()
+            return self._unread(got, f"Reading the page took more than {PAGE_SECONDS:g} seconds.")
+        except asyncio.CancelledError:
+            # the pool was renewed because of another page: this one gets its turn again
+            current = asyncio.current_task()
+            if current is not None and current.cancelling():
+                raise
+            return await self._again(got)
+        except Exception as problem:
+            if type(problem).__name__ == "BrokenProcessPool":
+                self.pool.renew()
+                return await self._again(got)
+            return self._unread(got, f"The page cannot be read: {problem}.")
+
+    async def _again(self, got: Fetched) -> Reading:
+        """Read one page in a child of its own, after a shared one died."""
+        pool = PagePool(1)
+        try:
+            future = pool.submit(read_answer, got.url, got.header("content-type"), got.body, self.scope, got.digest)
+            return await asyncio.wait_for(asyncio.wrap_future(future), PAGE_SECONDS)
+        except (Exception, asyncio.CancelledError) as problem:
+            return self._unread(got, f"Reading the page ended its process ({type(problem).__name__}).")
+        finally:
+            pool.close()
+
+    def _unread(self, got: Fetched, fault: str) -> Reading:
+        packed, data = bodies.pack(got.body, got.mime)
+        return Reading("page", got.digest, packed, data, fault=fault)
+
+    # --- writing ------------------------------------------------------------------------------------
+
+    def _flush(self, force: bool = False) -> None:
+        moment = time.monotonic()
+        if not self.pending or not (force or len(self.pending) >= FLUSH_ROWS or moment - self.flushed > FLUSH_SECONDS):
+            return
+        batch, self.pending = self.pending, []
+        self.flushed = moment
+        keep = [
+            (reading.digest, got.size, reading.packed, reading.data)
+            for _, got, reading in batch
+            if reading is not None and got.path is None
+        ]
+        bodies.put_many(keep)
+        for _, got, _ in batch:
+            if got.path is not None:
+                bodies.keep_file(got.path, got.digest, got.size)
+        with self.context.writing():
+            refs: list[tuple[int, Ref]] = []
+            for waiting, got, reading in batch:
+                refs.extend(self._record(waiting, got, reading))
+            known = [(source, self.ids.get(ref.url), ref) for source, ref in refs]
+            survey.add_references(
+                self.crossing,
+                [(source, target, r.node, r.how, r.raw, r.words) for source, target, r in known if target is not None],
+            )
+
+    def _record(self, waiting: _Waiting, got: Fetched, reading: Reading | None) -> list[tuple[int, Ref]]:
+        """Write one answer; gives its references for the batch."""
+        location = got.header("location") if 300 <= got.status < 400 else ""
+        result = survey.Outcome(waiting.id)
+        if got.kind == "robots":
+            result.state, result.reason = "shut out", got.error
+            self.shut.setdefault((waiting.host, "robots.txt"), set()).add(waiting.url)
+        elif got.error:
+            result.state, result.reason, result.status = "failed", got.error, got.status
+            self.counts["failed"] += 1
+        else:
+            result.state, result.status, result.mime, result.bytes = "done", got.status, got.mime, got.size
+            if location:
+                result.sort = "redirect"
+                target = self.scope.normal(location, waiting.url)
+                result.target = str(target) if target else location
+                if target is not None:
+                    self._add([(target, waiting.wants_file, waiting.depth, "redirect")])
+            elif got.status in (401, 403, 407, 429, 503):
+                result.sort, result.reason = "refused", f"answers {got.status}"
+            else:
+                result.sort = reading.sort if reading else "page" if got.mime.startswith("text/html") else "file"
+        if got.status:
+            kept = reading is not None
+            result.capture = survey.Answer(
+                now(),
+                got.status,
+                json.dumps(got.headers, ensure_ascii=False),
+                got.digest if kept else "",
+                got.size,
+                got.seconds,
+                reading.encoding if reading else "",
+                reading.doubtful if reading else "",
+            )
+        refs: list[tuple[int, Ref]] = []
+        if reading is not None:
+            if reading.fault:
+                result.reason = reading.fault
+            if reading.facts is not None:
+                result.title, result.words = reading.facts.title, reading.facts.words
+                findings = reading.facts.findings()
+                if reading.doubtful:
+                    findings.append(f"encoding doubtful: {reading.doubtful}")
+                result.facts = (json.dumps(reading.facts.as_json(), ensure_ascii=False), json.dumps(findings))
+            # links of an error page say nothing about the site
+            if got.status == 200:
+                new = []
+                for ref in reading.refs:
+                    address = normal(ref.url)
+                    if address is not None:
+                        step = 0 if ref.wants_file else 1
+                        new.append((address, ref.wants_file, waiting.depth + step, "link"))
+                self._add(new)
+                refs = [(waiting.id, ref) for ref in reading.refs]
+                if reading.sort == "file" and got.path is None and ("xml" in got.mime):
+                    entries = [a for a in (self.scope.normal(u, waiting.url) for u in read_feed(got.body)) if a]
+                    self._add([(a, looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries])
+        survey.record(self.crossing, result)
+        return refs
+
+
+def run(context: Context) -> dict[str, Any]:
+    """The survey job. Raises FerryError when the start address gives no page."""
+    summary = asyncio.run(Survey(context).run())
+    start = survey.address_by_url(context.crossing, str(scope_of(context.plan).normal(context.plan.old.start)))
+    if start is not None and start.state == "failed":
+        raise AddressError(f"The start address {start.url} gives no answer. {start.reason}")
+    return summary
+
+
+__all__ = ["Survey", "run"]

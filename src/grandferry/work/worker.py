@@ -1,0 +1,100 @@
+"""The worker process: takes jobs up one after the other until told to end.
+
+Started by the supervisor as ``python -m grandferry.work.worker --data DIR``.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import signal
+import sys
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from grandferry.core.errors import FerryError
+from grandferry.store import jobs
+from grandferry.store.db import close_workspace, open_workspace
+from grandferry.store.schema import Job
+
+from . import check, land, lift, refit, route, sort, survey
+from .context import Context, Stopped, job_params
+
+RUNNERS: dict[str, Callable[[Context], dict[str, Any]]] = {
+    "survey": survey.run,
+    "sort": sort.run,
+    "lift": lift.run,
+    "refit": refit.run,
+    "route": route.run,
+    "land": land.run,
+    "check": check.run,
+}
+
+
+def work_on(job: Job) -> None:
+    """Run one claimed job to its end; its outcome is written, whatever happens."""
+    number, lease = job.id, job.lease
+    try:
+        with Context(number, lease, job.crossing_id, job.kind, job_params(job.params)) as context:
+            result = RUNNERS[job.kind](context)
+            jobs.finish(number, lease, "done", result)
+    except Stopped:
+        jobs.finish(number, lease, "stopped", error="stopped by a person")
+    except jobs.Fenced:
+        return
+    except FerryError as problem:
+        _failed(number, lease, str(problem))
+    except KeyboardInterrupt:
+        raise
+    except Exception as problem:
+        traceback.print_exc()
+        _failed(number, lease, f"{job.kind} failed: {type(problem).__name__}: {problem}")
+
+
+def _failed(number: int, lease: int, error: str) -> None:
+    try:
+        jobs.finish(number, lease, "failed", error=error)
+    except jobs.Fenced:
+        pass
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="grandferry.work.worker")
+    parser.add_argument("--data", required=True)
+    parser.add_argument("--parent", type=int, default=0, help="end when this process is gone")
+    args = parser.parse_args()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    if args.parent:
+        threading.Thread(target=_watch, args=(args.parent,), daemon=True).start()
+    try:
+        open_workspace(args.data)
+    except FerryError as problem:
+        print(problem, file=sys.stderr)
+        return 2
+    try:
+        while True:
+            job = jobs.claim()
+            if job is None:
+                time.sleep(0.1)
+                continue
+            work_on(job)
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        close_workspace()
+
+
+def _watch(parent: int) -> None:
+    while True:
+        time.sleep(1)
+        try:
+            os.kill(parent, 0)
+        except ProcessLookupError:
+            os._exit(0)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
