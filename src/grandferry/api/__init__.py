@@ -1,0 +1,1 @@
+"""REST under /api. One router a stage."""

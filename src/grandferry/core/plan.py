@@ -63,7 +63,7 @@ class Permission(Strict):
     """The owner's leave to copy the site."""
 
     by: str = Field(min_length=1)
-    on: str = Field(min_length=1, description="date, as written")
+    date: str = Field(min_length=1, description="as written")
 
 
 class OldSite(Strict):

@@ -258,3 +258,11 @@ def pages(crossing: int) -> list[tuple[Any, ...]]:
         "WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 AND c.body != '' ORDER BY a.key",
         crossing,
     )
+
+
+def soundings(crossing: int) -> dict[str, Any]:
+    """What was found out about the site before the survey, by name."""
+    return {
+        name: json.loads(content)
+        for name, content in rows("SELECT name, content FROM sounding WHERE crossing_id = ?", crossing)
+    }

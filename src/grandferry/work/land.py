@@ -17,7 +17,9 @@ from grandferry.core.errors import FerryError
 from grandferry.core.plan import LandSettings, Plan
 from grandferry.core.refit.blocks import from_json, readdress
 from grandferry.core.refit.write import to_html
+from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import Decision
+from grandferry.core.route.redirects import Redirect, map_of
 from grandferry.net.resolve import Resolver
 from grandferry.ports.targets.jsonapi import JsonApi, TargetError, identity
 from grandferry.store import bodies, land, lift, refit, route
@@ -122,8 +124,18 @@ def item_parcels(crossing: int, plan: Plan, settings: LandSettings, rewriter: Re
 
 
 def redirect_parcels(crossing: int, settings: LandSettings) -> list[Parcel]:
+    """The redirect map's lines. The target's table knows no patterns, so those are written as single lines over
+    all known old addresses."""
+    table = redirect_map(crossing)
+    lines = [r for r in table.redirects if r.match != "pattern"]
+    without = map_of(lines)
+    if table.patterns:
+        for key, decision in sorted(route.decisions(crossing).items()):
+            answer = evaluate(table, key) if decision.fate in ("moved", "merged", "retired") else None
+            if answer is not None and answer.redirect.match == "pattern" and evaluate(without, key) != answer:
+                lines.append(Redirect(key, answer.location, answer.status, "exact"))
     parcels = []
-    for line in redirect_map(crossing).redirects:
+    for line in lines:
         attributes = {"old": line.old, "new": line.new, "status": line.status, "match": line.match}
         parcels.append(
             Parcel(
@@ -131,8 +143,8 @@ def redirect_parcels(crossing: int, settings: LandSettings) -> list[Parcel]:
                 f"{line.match} {line.old}",
                 settings.redirect_type,
                 _hash(attributes),
-                lambda a=attributes: a,
-            )  # type: ignore[misc]
+                lambda a=attributes: a,  # type: ignore[misc]
+            )
         )
     return parcels
 

@@ -8,6 +8,7 @@ from urllib.parse import quote, unquote
 
 from grandferry.core.address import normal
 from grandferry.core.errors import PatternError
+from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
 from grandferry.core.route.fate import Decision
@@ -77,6 +78,7 @@ def place_files(
     """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
     belong to the old site's looks and machinery and are set aside."""
     pattern = plan.route.files
+    asides = _asides(plan, captured)
     by_body: dict[str, tuple[Any, ...]] = {}
     sources = []
     for address, _, key, _, body, mime, size, alt in captured:
@@ -84,7 +86,9 @@ def place_files(
         if body in by_body:
             continue
         name = _file_name(key)
-        if mime.startswith(_CODE):
+        if body in asides:
+            by_body[body] = (body, name, mime, size, "", alt, "set aside", asides[body])
+        elif mime.startswith(_CODE):
             by_body[body] = (body, name, mime, size, "", alt, "set aside", "style, script or feed of the old site")
         elif pattern is None:
             by_body[body] = (body, name, mime, size, "", alt, "unaccounted", "")
@@ -93,6 +97,20 @@ def place_files(
             taken.add(path)
             by_body[body] = (body, name, mime, size, path, alt, "unaccounted", "")
     return list(by_body.values()), sources
+
+
+def _asides(plan: Plan, captured: list[tuple[Any, ...]]) -> dict[str, str]:
+    """Files (by body) of which every address on the old host is set aside by the plan -> why."""
+    hosts = scope_of(plan).hosts
+    reasons: dict[str, str] = {}
+    kept = set()
+    for _, _, key, host, body, *_ in captured:
+        reason = next((a.reason for a in plan.route.aside if compile_pattern(a.address).fullmatch(key)), "")
+        if host in hosts and reason:
+            reasons[body] = reason
+        else:
+            kept.add(body)
+    return {body: reason for body, reason in reasons.items() if body not in kept}
 
 
 def _file_name(key: str) -> str:

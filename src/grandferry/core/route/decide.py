@@ -38,7 +38,12 @@ def decide(
     """
     wanted = {old.key: old for old in addresses}
     left = [(compile_pattern(a.address), a.reason) for a in asides]
-    places = {path: key for key, path in items.items()} | {path: key for key, path in files.items()}
+    # whose place a new path is: an item's, a file's, else that of the pair which names it first (itself before others)
+    places: dict[str, str] = {}
+    for redirect in sorted(pairs.exact.values(), key=lambda r: r.old != r.new):
+        if redirect.new:
+            places.setdefault(redirect.new, redirect.old)
+    places |= {path: key for key, path in files.items()} | {path: key for key, path in items.items()}
     made: dict[str, Decision] = {}
 
     def settle(key: str, path: str, origin: str, reason: str) -> Decision:

@@ -128,8 +128,8 @@ class Reader:
         blocks: list[Block] = []
         for run in _divide(line):
             content = tidy(run)
-            if not content:
-                continue
+            if not content or all(isinstance(piece, Text) and not piece.text.strip() for piece in content):
+                continue  # nothing, or the hard blanks old editors leave between paragraphs
             for wrap in reversed(self.wraps):
                 content = wrap(content)
             first = content[0]

@@ -1,0 +1,5 @@
+from fastapi import FastAPI
+
+
+def make_app(port: int) -> FastAPI:
+    return FastAPI()

@@ -1,0 +1,38 @@
+"""The account in words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from rich.table import Table
+
+from grandferry.core.route.fate import FATES
+
+from .common import stderr
+
+
+def finished(account: dict[str, dict[str, int]]) -> bool:
+    """0 unaccounted and 0 merely planned."""
+    return not account.get("unaccounted") and all(not counts["planned"] for counts in account.values())
+
+
+def totals(account: dict[str, dict[str, int]]) -> dict[str, int]:
+    return {fate: sum(account.get(fate, {}).values()) for fate in FATES}
+
+
+def show_account(account: dict[str, dict[str, int]], open_: list[dict[str, Any]]) -> None:
+    """A table of fates on stderr, and what is still open."""
+    table = Table(title=f"{sum(totals(account).values()):,} old addresses", title_justify="left")
+    for name in ("fate", "planned", "proven"):
+        table.add_column(name, justify="left" if name == "fate" else "right")
+    for fate in FATES:
+        counts = account.get(fate, {"planned": 0, "proven": 0})
+        if fate == "unaccounted":
+            table.add_row(fate, f"{sum(counts.values()):,}", "")
+        else:
+            table.add_row(fate, f"{counts['planned']:,}", f"{counts['proven']:,}")
+    stderr.print(table)
+    for row in open_[:20]:
+        stderr.print(f"  {row['key']}: {row['why'] or 'planned, not yet proven'}", markup=False, soft_wrap=True)
+    if len(open_) > 20:
+        stderr.print("  … and more.")

@@ -1,0 +1,176 @@
+"""``grandferry``: every command the tool has. Exit codes: 0 done, 1 done with open or failed things, 2 wrong use."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from grandferry import __version__
+from grandferry.core.errors import FerryError
+from grandferry.store import crossings, route, survey
+from grandferry.store.db import close_workspace, open_workspace
+from grandferry.work.maps import checked_start_of
+from grandferry.work.plans import STAGES, StageFailed, bring_in, run_job, run_stages, survey_plan
+from grandferry.work.report import check_format, write_addresses
+from grandferry.work.supervisor import Supervisor
+
+from . import demo, refit, routes, serve
+from .account import finished, show_account, totals
+from .common import DONE, OPEN, default_data, guarded, print_json, progress, say
+
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Carries a web site from an old content system to a new one, and accounts for everything.",
+)
+app.command("demo")(demo.command)
+app.command("serve")(serve.command)
+app.command("refit")(refit.command)
+app.add_typer(routes.app, name="route", help="Redirect maps from a pairs file.")
+
+Data = Annotated[Path | None, typer.Option("--data", help="the workspace's folder")]
+AsJson = Annotated[bool, typer.Option("--json", help="machine-readable result on stdout")]
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        print(__version__)
+        raise typer.Exit
+
+
+@app.callback()
+def _top(version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True)] = False) -> None:
+    pass
+
+
+@app.command("run")
+@guarded
+def run_plan(
+    plan: Annotated[Path, typer.Argument(help="a plan folder or its zip")],
+    data: Data = None,
+    until: Annotated[str, typer.Option(help=f"the last stage to run: {', '.join(STAGES)}")] = STAGES[-1],
+    as_json: AsJson = False,
+) -> None:
+    """Run a plan from survey to the check of every old address."""
+    if until not in STAGES:
+        raise FerryError(f"“{until}” is not a stage.", f"One of: {', '.join(STAGES)}.")
+    folder = open_workspace(data or default_data())
+    try:
+        crossing, content, params = bring_in(plan)
+        result = run_crossing(crossing.id, content, params, until, folder)
+    finally:
+        close_workspace()
+    if as_json:
+        print_json(result)
+    raise typer.Exit(result["exit"])
+
+
+def run_crossing(number: int, content: Any, params: dict[str, Any], until: str, folder: Path) -> dict[str, Any]:
+    """Run the stages under a supervised worker and show the account. The result holds the exit code as ``exit``."""
+    with Supervisor(folder), progress() as watch:
+        results = run_stages(number, content, params, until, watch)
+    account = crossings.account_of(number)
+    open_ = route.not_proven(number)
+    show_account(account, open_ if STAGES.index(until) >= STAGES.index("route") else [])
+    failed = results.get("survey", {}).get("failed", 0)
+    refused = len(results.get("land", {}).get("refused", []))
+    if until == "check" and content.plan.interim:
+        good = finished(account) and not refused
+    elif STAGES.index(until) >= STAGES.index("route"):
+        good = not account.get("unaccounted") and not refused
+    else:
+        good = not failed
+    return {
+        "crossing": content.plan.name,
+        "account": account,
+        "fates": totals(account),
+        "stages": results,
+        "open": open_,
+        "exit": DONE if good else OPEN,
+    }
+
+
+@app.command("survey")
+@guarded
+def survey_site(
+    url: Annotated[str, typer.Argument(help="where to start")],
+    out: Annotated[Path | None, typer.Option(help="write the list of addresses here (.csv or .json)")] = None,
+    delay: Annotated[float | None, typer.Option(help="seconds between two requests to a host")] = None,
+    at_once: Annotated[int | None, typer.Option(help="requests at once")] = None,
+    depth: Annotated[int | None, typer.Option(help="links away from the start")] = None,
+    max_pages: Annotated[int | None, typer.Option(help="stop after so many pages")] = None,
+    include: Annotated[list[str] | None, typer.Option(help="RE2 pattern an address must hold")] = None,
+    exclude: Annotated[list[str] | None, typer.Option(help="RE2 pattern an address must not hold")] = None,
+    permission: Annotated[str | None, typer.Option(help="who gave leave to copy the site")] = None,
+    data: Data = None,
+    as_json: AsJson = False,
+) -> None:
+    """Walk a site and list every address."""
+    if out is not None:
+        check_format(out)
+    start = checked_start_of(url)
+    if start.repaired:
+        say(f"Read as {start.address} ({start.repaired}).")
+    aliases = []
+    first = start.hops[0] if start.hops else ""
+    if first:
+        say(f"It redirects to {start.address}.")
+    asked = url.strip().partition("://")[2].partition("/")[0].lower() or url.strip().partition("/")[0].lower()
+    if asked and asked != start.address.host:
+        aliases.append(asked)
+    plan = survey_plan(
+        str(start.address),
+        delay=delay,
+        at_once=at_once,
+        depth=depth,
+        max_pages=max_pages,
+        include=include or [],
+        exclude=exclude or [],
+        permission=permission,
+        aliases=aliases,
+    )
+    with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:
+        folder = open_workspace(data or temporary)
+        try:
+            crossing = crossings.crossing_named(plan.name) or crossings.make_crossing(plan.name)
+            crossings.save_plan(crossing.id, plan, [])
+            with Supervisor(folder), progress() as watch:
+                result = run_job("survey", crossing.id, {}, watch)
+            if out is not None:
+                write_addresses(crossing.id, out)
+            faults = survey.soundings(crossing.id).get("sitemap faults") or []
+        finally:
+            close_workspace()
+    for fault in faults:
+        say(f"Sitemap {fault}.")
+    say(
+        f"{result['addresses']:,} addresses: {result['pages']:,} pages, {result['files']:,} files, {result['redirects']:,} "
+        f"redirects, {result['failed']:,} failed, in {result['seconds']:.1f} s."
+    )
+    if result["not_visited"]:
+        say(
+            f"Stopped at the cap of {plan.survey.max_pages:,} pages: {result['not_visited']:,} known addresses not visited."
+        )
+    for reason, count in sorted(result["shut_out"].items()):
+        say(f"  shut out: {reason}: {count:,}")
+    if as_json:
+        print_json(result)
+    raise typer.Exit(OPEN if result["failed"] or result["not_visited"] else DONE)
+
+
+def main() -> None:
+    """The entry point."""
+    try:
+        app()
+    except (FerryError, StageFailed) as problem:
+        say(str(problem))
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

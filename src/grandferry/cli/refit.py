@@ -1,0 +1,126 @@
+"""``grandferry refit``: one page, or every page of a folder, through the converter."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from grandferry.core.address import fragment_of, normal
+from grandferry.core.encoding import decode
+from grandferry.core.errors import FerryError
+from grandferry.core.page import check_selector
+from grandferry.core.refit.convert import refit_html
+from grandferry.core.refit.write import WRITERS
+
+from .common import DONE, OPEN, guarded, progress, say
+
+PAGES = frozenset([".html", ".htm", ".xhtml", ".shtml", ".php", ".asp", ".aspx", ".jsp"])
+
+
+def _convert(body: bytes, to: str, region: str, base: str) -> tuple[str, dict[str, Any]]:
+    def link(raw: str) -> str:
+        if not base or raw.startswith("#"):
+            return raw
+        address = normal(raw, base)
+        if address is None:
+            return raw
+        fragment = fragment_of(raw)
+        return f"{address}#{fragment}" if fragment else str(address)
+
+    done = refit_html(decode(body).text, region=region, link=link)
+    return WRITERS[to][1](done.blocks), done.account.as_json()
+
+
+@guarded
+def command(
+    source: Annotated[
+        str, typer.Argument(metavar="[FILE|FOLDER|-]", help="a page, a folder of pages, or - for standard input")
+    ] = "-",
+    to: Annotated[str, typer.Option(help=f"one of: {', '.join(WRITERS)}")] = "markdown",
+    out: Annotated[Path | None, typer.Option(help="folder for the results (else beside each page, or stdout)")] = None,
+    base: Annotated[str, typer.Option(help="the page's own address, to make its links absolute")] = "",
+    region: Annotated[str, typer.Option(help="CSS selector of the content, or auto; else the whole body")] = "",
+    losses: Annotated[Path | None, typer.Option(help="write the loss account here as JSON")] = None,
+) -> None:
+    """Convert HTML to Markdown, clean HTML, blocks or text, with an account of every word."""
+    if to not in WRITERS:
+        raise FerryError(f"“{to}” is not a form this converter writes.", f"One of: {', '.join(WRITERS)}.")
+    if region and region != "auto":
+        check_selector(region)
+    if base and normal(base) is None:
+        raise FerryError(f"“{base}” is not an address.", "Give one such as https://www.example.test/page.htm.")
+    accounts: dict[str, Any] = {}
+    failed = 0
+    if source == "-":
+        text, account = _convert(sys.stdin.buffer.read(), to, region, base)
+        accounts["-"] = account
+        _give(text, out / f"page{WRITERS[to][0]}" if out else None)
+    else:
+        path = Path(source)
+        if path.is_dir():
+            failed = _folder(path, to, region, base, out, accounts)
+        elif path.is_file():
+            text, account = _convert(_bytes(path), to, region, base)
+            accounts[path.name] = account
+            _give(text, out / (path.stem + WRITERS[to][0]) if out else None)
+        else:
+            raise FerryError(f"{source} is not there.", "Give a file, a folder, or - for standard input.")
+    if losses is not None:
+        _write(losses, json.dumps(accounts, ensure_ascii=False, indent=1) + "\n")
+    lost = sum(a["unaccounted"] for a in accounts.values())
+    if len(accounts) != 1 or lost:
+        have = sum(a["words"][0] for a in accounts.values())
+        say(f"{len(accounts):,} pages, {have:,} words, {lost:,} unaccounted, {failed:,} pages not read.")
+    raise typer.Exit(OPEN if lost or failed else DONE)
+
+
+def _bytes(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as problem:
+        raise FerryError(f"{path} cannot be read: {problem.strerror}.") from None
+
+
+def _folder(folder: Path, to: str, region: str, base: str, out: Path | None, accounts: dict[str, Any]) -> int:
+    """Every page below a folder; a page that cannot be read is said and passed over."""
+    pages = sorted(p for p in folder.rglob("*") if p.suffix.lower() in PAGES and p.is_file())
+    if not pages:
+        raise FerryError(f"{folder} holds no page (a file ending in {', '.join(sorted(PAGES))}).")
+    failed = 0
+    ending = WRITERS[to][0]
+    with progress() as watch:
+        for number, page in enumerate(pages, 1):
+            name = page.relative_to(folder)
+            own = base.rstrip("/") + "/" + name.as_posix() if base else ""
+            try:
+                text, account = _convert(page.read_bytes(), to, region, own)
+            except (FerryError, OSError) as problem:
+                failed += 1
+                say(f"{name}: {problem}")
+                continue
+            accounts[name.as_posix()] = account
+            target = (out or folder) / name.with_suffix(ending)
+            if target == page:  # HTML to HTML beside it must not overwrite the page
+                target = page.with_suffix(".clean.html")
+            _write(target, text)
+            watch("refit", {"done": number, "all": len(pages), "failed": failed})
+    return failed
+
+
+def _give(text: str, target: Path | None) -> None:
+    if target is None:
+        sys.stdout.write(text)
+    else:
+        _write(target, text)
+
+
+def _write(target: Path, text: str) -> None:
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_text(text, "utf-8", newline="\n")
+    except OSError as problem:
+        raise FerryError(f"{target} cannot be written: {problem.strerror}.") from None

@@ -1,0 +1,55 @@
+"""``grandferry route``: write and check redirect maps."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from grandferry.work.maps import check_map, servers, write_map
+
+from .common import DONE, OPEN, guarded, print_json, say
+
+app = typer.Typer(no_args_is_help=True)
+Pairs = Annotated[Path, typer.Argument(help="CSV with the columns old,new,status,match")]
+AsJson = Annotated[bool, typer.Option("--json", help="machine-readable result on stdout")]
+GOOD = frozenset(["as planned", "gone", "same", "not asked"])
+
+
+@app.command("write")
+@guarded
+def write(
+    pairs: Pairs,
+    server: Annotated[str, typer.Option(help=f"one of: {', '.join(servers())}")],
+    out: Annotated[Path, typer.Option(help="folder for the files")],
+    as_json: AsJson = False,
+) -> None:
+    """Write the map for a server and read it back to prove it."""
+    result = write_map(pairs, server, out)
+    for flaw in result["flaws"]:
+        say(f"line {flaw['line']}: {flaw['kind']}: {flaw['text']}")
+    for file in result["files"]:
+        say(f"written: {file}")
+    if as_json:
+        print_json(result)
+    raise typer.Exit(OPEN if result["flaws"] else DONE)
+
+
+@app.command("check")
+@guarded
+def check(
+    pairs: Pairs,
+    against: Annotated[str, typer.Option(help="the host to ask, such as http://new.example.test")],
+    as_json: AsJson = False,
+) -> None:
+    """Ask a host for every old address and judge each answer."""
+    result = check_map(pairs, against)
+    for row in result["rows"]:
+        if row["verdict"] not in GOOD:
+            hops = " → ".join(f"{status} {location}".strip() for status, location in row["hops"])
+            say(f"{row['old']}: {row['verdict']} ({hops or 'no answer'})")
+    say(", ".join(f"{count:,} {verdict}" for verdict, count in sorted(result["counts"].items())) or "nothing to ask")
+    if as_json:
+        print_json(result)
+    raise typer.Exit(DONE if set(result["counts"]) <= GOOD else OPEN)

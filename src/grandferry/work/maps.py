@@ -1,0 +1,57 @@
+"""Redirect maps from a pairs file: written for a server, or checked against a host."""
+
+from __future__ import annotations
+
+import asyncio
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+from grandferry.core.errors import FerryError
+from grandferry.core.plan import DEFAULT_AGENT
+from grandferry.core.route.redirects import RedirectMap, flaws, map_of
+from grandferry.net.start import Start, check_start
+from grandferry.ports.planfolder import parse_pairs, redirect_of
+from grandferry.ports.servers import SERVERS, write_out
+
+from .check import check_lines
+
+
+def read_map(path: Path) -> RedirectMap:
+    """The map in a pairs CSV. Raises PlanError with the line, FerryError when it cannot be read."""
+    try:
+        content = path.read_bytes()
+    except OSError as problem:
+        raise FerryError(f"{path} cannot be read: {problem.strerror}.") from None
+    return map_of(redirect_of(pair) for pair in parse_pairs(content, path.name))
+
+
+def write_map(path: Path, server: str, folder: Path) -> dict[str, Any]:
+    """Write the map for a server and read it back. A loop is refused; other flaws are listed."""
+    table = read_map(path)
+    found = flaws(table)
+    loops = [f for f in found if f.kind == "loop"]
+    if loops:
+        raise FerryError(f"The map would lead visitors in a circle: {loops[0].text}", "Mend it first.")
+    files = write_out(table, server, folder)
+    return {
+        "server": server,
+        "lines": len(table.redirects),
+        "files": [str(f) for f in files],
+        "flaws": [{"line": f.line + 1, "kind": f.kind, "text": f.text} for f in found],
+    }
+
+
+def check_map(path: Path, base: str) -> dict[str, Any]:
+    """Ask a host for every line of the map."""
+    rows = asyncio.run(check_lines(list(read_map(path).redirects), base, DEFAULT_AGENT))
+    return {"rows": rows, "counts": dict(Counter(row["verdict"] for row in rows))}
+
+
+def checked_start_of(text: str) -> Start:
+    """Ask a start address at once. Raises AddressError."""
+    return asyncio.run(check_start(text, DEFAULT_AGENT))
+
+
+def servers() -> list[str]:
+    return list(SERVERS)

@@ -1,0 +1,121 @@
+"""Bringing a plan into the workspace, and running its stages one after the other as jobs."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from grandferry.core.errors import FerryError, PlanError
+from grandferry.core.plan import Plan
+from grandferry.ports.planfolder import PlanFolder, read_plan
+from grandferry.ports.sources.serverlog import LogCount, count_visits, log_lines
+from grandferry.store import crossings, jobs
+from grandferry.store.schema import Crossing
+
+STAGES = ("survey", "sort", "lift", "refit", "route", "land", "check")
+# (job kind, its counters while it runs)
+Watcher = Callable[[str, dict[str, Any]], None]
+
+
+class StageFailed(FerryError):
+    """A stage ended without being done; the text says why."""
+
+
+def bring_in(path: Path) -> tuple[Crossing, PlanFolder, dict[str, Any]]:
+    """Read a plan and make its decisions those of the crossing of its name (made when new).
+
+    Gives the crossing, the plan as read and the parameters of its survey (visits from its logs). Raises
+    PlanError.
+    """
+    content = read_plan(path)
+    visits = _visits(content, path)
+    found = crossings.crossing_named(content.plan.name) or crossings.make_crossing(content.plan.name)
+    crossings.save_plan(found.id, content.plan, content.pairs)
+    return found, content, {"visits": visits}
+
+
+def _visits(content: PlanFolder, path: Path) -> dict[str, dict[str, int]]:
+    """Visits by request target of the plan's access logs, under the old host."""
+    if not content.plan.survey.logs:
+        return {}
+    host = content.plan.old.start.partition("://")[2].partition("/")[0]
+    total: dict[str, int] = {}
+    for name in content.plan.survey.logs:
+        beside = path / name if path.is_dir() else None
+        if beside is not None and beside.is_file():
+            count = count_visits(log_lines(beside))
+        elif name in content.extra:
+            count = count_visits(content.extra[name].splitlines())
+        else:
+            raise PlanError(f"the access log “{name}” is not in the plan's folder.", file="plan.yaml")
+        _say_if_unreadable(name, count)
+        for target, visits in count.visits.items():
+            total[target] = total.get(target, 0) + visits
+    return {host: total}
+
+
+def _say_if_unreadable(name: str, count: LogCount) -> None:
+    if count.lines and count.unreadable == count.lines:
+        raise PlanError(f"“{name}” holds no line in Combined Log Format.", hint="Is it an access log?")
+
+
+def run_job(kind: str, crossing: int, params: dict[str, Any], watch: Watcher | None = None) -> dict[str, Any]:
+    """Queue a job and wait for its end; a worker must be running. Raises StageFailed."""
+    number = jobs.add_job(kind, crossing, params)
+    while True:
+        found = jobs.job(number)
+        if watch is not None:
+            watch(kind, json.loads(found.counters))
+        if found.state in ("done", "failed", "stopped"):
+            break
+        time.sleep(0.05)
+    if found.state != "done":
+        raise StageFailed(found.error or f"{kind} was {found.state}.")
+    return dict(json.loads(found.result))
+
+
+def run_stages(
+    crossing: int, content: PlanFolder, survey_params: dict[str, Any], until: str, watch: Watcher | None = None
+) -> dict[str, Any]:
+    """All stages up to ``until``; gives each one's result by its name. Stages the plan leaves out are passed over."""
+    results: dict[str, Any] = {}
+    for stage in STAGES[: STAGES.index(until) + 1]:
+        if stage == "land" and content.plan.land is None:
+            continue
+        if stage == "check" and not content.plan.interim:
+            continue
+        params: dict[str, Any] = {}
+        if stage == "survey":
+            params = survey_params
+        elif stage == "lift" and content.edits:
+            params = {"edits": [edit.model_dump(mode="json") for edit in content.edits]}
+        results[stage] = run_job(stage, crossing, params, watch)
+    return results
+
+
+def survey_plan(start: str, **settings: Any) -> Plan:
+    """A plan that surveys one site and does nothing else. Raises PlanError with a sentence on a bad setting."""
+    from pydantic import ValidationError
+
+    data: dict[str, Any] = {"format": 1, "name": start, "old": {"start": start}, "manners": {}, "survey": {}}
+    for name, value in settings.items():
+        if value is None or value == []:
+            continue
+        home = "manners" if name in ("delay", "at_once") else "survey"
+        data[home][name] = value
+    if settings.get("permission"):
+        data["survey"].pop("permission", None)
+        data["old"]["permission"] = {"by": settings["permission"], "date": crossings.now()[:10]}
+    if settings.get("aliases"):
+        data["survey"].pop("aliases", None)
+        data["old"]["aliases"] = settings["aliases"]
+    try:
+        return Plan.model_validate(data)
+    except ValidationError as problem:
+        first = problem.errors()[0]
+        raise PlanError(
+            f"{'.'.join(str(p) for p in first['loc'])}: {first['msg'].removeprefix('Value error, ')}."
+        ) from None
