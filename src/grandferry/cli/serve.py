@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import os
+import socket
 from pathlib import Path
 from typing import Annotated
 
 import typer
 import uvicorn
 
-from grandferry.api.app import make_app
 from grandferry.core.errors import FerryError
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.work.supervisor import Supervisor
@@ -30,8 +31,6 @@ def command(
 
 def run(folder: Path, host: str, port: int) -> None:
     """Serve an open workspace with a supervised worker. Raises FerryError when the port is taken."""
-    import socket
-
     if host not in LOOPBACK:
         raise FerryError(f"Serving on {host} needs a password, which this version does not have.", "Use 127.0.0.1.")
     with socket.socket() as probe:
@@ -45,6 +44,8 @@ def run(folder: Path, host: str, port: int) -> None:
     try:
         with Supervisor(folder):
             say(f"Grand Ferry serves {folder} at http://{host}:{port}/ (Ctrl+C ends it).")
-            uvicorn.run(make_app(port), host=host, port=port, log_level="warning", access_log=False)
+            os.environ["GRANDFERRY_PORT"] = str(port)
+            # by name: the command line stands beside the API, not on it
+            uvicorn.run("grandferry.api.app:make_app", factory=True, host=host, port=port, log_level="warning", access_log=False)
     finally:
         close_workspace()

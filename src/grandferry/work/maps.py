@@ -15,6 +15,7 @@ from grandferry.ports.planfolder import parse_pairs, redirect_of
 from grandferry.ports.servers import SERVERS, write_out
 
 from .check import check_lines
+from .route import redirect_map
 
 
 def read_map(path: Path) -> RedirectMap:
@@ -55,3 +56,11 @@ def checked_start_of(text: str) -> Start:
 
 def servers() -> list[str]:
     return list(SERVERS)
+
+
+def map_text(crossing: int, server: str) -> str:
+    """A crossing's redirect map as a server's files, one after the other. Raises FerryError for an unknown server."""
+    if server not in SERVERS:
+        raise FerryError(f"“{server}” is not a server this version writes for.", f"One of: {', '.join(SERVERS)}.")
+    files = SERVERS[server].write(redirect_map(crossing))
+    return "\n".join(content.decode("utf-8", "replace") for content in files.values())

@@ -1,0 +1,39 @@
+"""What all routers share: a database connection per request, and windows of long lists."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Generic, TypeVar
+
+from fastapi import Depends, Query
+from pydantic import BaseModel
+
+from grandferry.store import crossings
+from grandferry.store.db import connection
+from grandferry.store.schema import Crossing
+
+T = TypeVar("T")
+
+
+def opened() -> Iterator[None]:
+    """A connection for the length of one request (handlers run in threads)."""
+    with connection():
+        yield
+
+
+def _crossing(crossing: int, _: Annotated[None, Depends(opened)]) -> Crossing:
+    return crossings.crossing(crossing)
+
+
+ThatCrossing = Annotated[Crossing, Depends(_crossing)]
+Opened = Depends(opened)
+Offset = Annotated[int, Query(ge=0, le=10_000_000)]
+Limit = Annotated[int, Query(ge=1, le=500)]
+
+
+class Window(BaseModel, Generic[T]):
+    """A slice of a list: its rows, and how many there are in all."""
+
+    total: int
+    offset: int
+    rows: list[T]

@@ -1,0 +1,127 @@
+"""Crossings, their plans and their accounts."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends
+from pydantic import BaseModel, Field
+
+from grandferry.core.plan import Pair, Plan
+from grandferry.core.route.fate import FATES
+from grandferry.store import crossings
+from grandferry.work.maps import checked_start_of
+
+from .common import Opened, ThatCrossing, opened
+
+router = APIRouter(tags=["crossings"])
+
+
+class FateCount(BaseModel):
+    fate: str
+    planned: int
+    proven: int
+
+
+class CrossingOut(BaseModel):
+    id: int
+    name: str
+    created: str
+    addresses: int
+    account: list[FateCount]
+
+
+class CrossingIn(BaseModel):
+    """A new crossing: its name and the old site's start address."""
+
+    name: str = Field(min_length=1, max_length=200)
+    start: str = Field(min_length=1, max_length=2000)
+
+
+class StartOut(BaseModel):
+    """A start address as asked: where it ended, how it was repaired, what it says of itself."""
+
+    address: str
+    repaired: str
+    hops: list[str]
+    status: int
+    title: str
+    generator: str
+    encoding: str
+
+
+class StartIn(BaseModel):
+    address: str = Field(min_length=1, max_length=2000)
+
+
+class PlanDocument(BaseModel):
+    plan: Plan
+    pairs: list[Pair]
+
+
+def _account(number: int) -> list[FateCount]:
+    found = crossings.account_of(number)
+    return [FateCount(fate=f, **found.get(f, {"planned": 0, "proven": 0})) for f in FATES]
+
+
+def _out(found: crossings.Crossing) -> CrossingOut:
+    return CrossingOut(
+        id=found.id,
+        name=found.name,
+        created=found.created,
+        addresses=crossings.counted(found.id),
+        account=_account(found.id),
+    )
+
+
+@router.get("/crossings", dependencies=[Opened])
+def list_crossings() -> list[CrossingOut]:
+    """All crossings of the workspace with their accounts."""
+    return [_out(c) for c in crossings.crossings()]
+
+
+@router.post("/crossings", status_code=201)
+def new_crossing(wanted: CrossingIn, _: Annotated[None, Depends(opened)]) -> CrossingOut:
+    """Make a crossing with a plan that names only its start."""
+    plan = Plan.model_validate({"format": 1, "name": wanted.name, "old": {"start": wanted.start}})
+    made = crossings.make_crossing(wanted.name)
+    crossings.save_plan(made.id, plan, [])
+    return _out(made)
+
+
+@router.post("/start")
+def ask_start(wanted: StartIn) -> StartOut:
+    """Ask a start address at once."""
+    found = checked_start_of(wanted.address)
+    return StartOut(
+        address=str(found.address),
+        repaired=found.repaired,
+        hops=list(found.hops),
+        status=found.status,
+        title=found.title,
+        generator=found.generator,
+        encoding=found.encoding,
+    )
+
+
+@router.get("/crossings/{crossing}")
+def one_crossing(found: ThatCrossing) -> CrossingOut:
+    return _out(found)
+
+
+@router.get("/crossings/{crossing}/account")
+def account(found: ThatCrossing) -> list[FateCount]:
+    """Counts by fate, planned and proven; they add up to the number of old addresses."""
+    return _account(found.id)
+
+
+@router.get("/crossings/{crossing}/plan")
+def plan(found: ThatCrossing) -> PlanDocument:
+    return PlanDocument(plan=crossings.load_plan(found.id), pairs=crossings.load_pairs(found.id))
+
+
+@router.put("/crossings/{crossing}/plan")
+def set_plan(document: PlanDocument, found: ThatCrossing) -> PlanDocument:
+    """Set the crossing's plan in the place of the one it has."""
+    crossings.save_plan(found.id, document.plan, document.pairs)
+    return PlanDocument(plan=crossings.load_plan(found.id), pairs=crossings.load_pairs(found.id))

@@ -1,0 +1,80 @@
+"""Errors as problem details (RFC 9457): a type, a title, and a sentence a person can act on."""
+
+from __future__ import annotations
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ValidationError
+from starlette.exceptions import HTTPException
+
+from grandferry.core.errors import AddressError, FerryError, PatternError, PlanError
+from grandferry.store.crossings import NotThere
+from grandferry.store.db import StoreError
+
+MEDIA = "application/problem+json"
+
+
+class Problem(BaseModel):
+    """A problem detail. ``errors`` names the fields of a request that are wrong."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    errors: list[dict[str, str]] = []
+
+
+RESPONSES: dict[int | str, dict[str, object]] = {
+    status: {"model": Problem, "description": text, "content": {MEDIA: {}}}
+    for status, text in (
+        (400, "cannot be done as asked"),
+        (403, "not from this origin"),
+        (404, "not there"),
+        (422, "a value is wrong"),
+    )
+}
+
+
+def problem(status: int, title: str, detail: str, errors: list[dict[str, str]] | None = None) -> JSONResponse:
+    body = Problem(title=title, status=status, detail=detail, errors=errors or [])
+    return JSONResponse(body.model_dump(), status, media_type=MEDIA)
+
+
+def _of_ferry(_: Request, error: Exception) -> JSONResponse:
+    status, title = 400, "It cannot be done as asked"
+    if isinstance(error, NotThere):
+        status, title = 404, "Not there"
+    elif isinstance(error, AddressError | PatternError | PlanError):
+        status, title = 422, "A value is wrong"
+    elif isinstance(error, StoreError):
+        status, title = 503, "The workspace cannot be used"
+    return problem(status, title, str(error))
+
+
+def _of_http(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, HTTPException)
+    return problem(error.status_code, "Not there" if error.status_code == 404 else "Refused", str(error.detail))
+
+
+def _of_validation(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, RequestValidationError)
+    errors = [{"field": ".".join(str(p) for p in e["loc"][1:]), "reason": e["msg"]} for e in error.errors()]
+    first = errors[0] if errors else {"field": "", "reason": "not readable"}
+    return problem(422, "A value is wrong", f"{first['field']}: {first['reason']}.", errors)
+
+
+def _of_model(_: Request, error: Exception) -> JSONResponse:
+    """A plan (or another model) put together from a request that is wrong in itself."""
+    assert isinstance(error, ValidationError)
+    errors = [
+        {"field": ".".join(str(p) for p in e["loc"]), "reason": e["msg"].removeprefix("Value error, ")} for e in error.errors()
+    ]
+    return problem(422, "A value is wrong", f"{errors[0]['field']}: {errors[0]['reason']}", errors)
+
+
+def install(app: FastAPI) -> None:
+    app.add_exception_handler(FerryError, _of_ferry)
+    app.add_exception_handler(ValidationError, _of_model)
+    app.add_exception_handler(HTTPException, _of_http)
+    app.add_exception_handler(RequestValidationError, _of_validation)

@@ -1,0 +1,143 @@
+"""Jobs and the event stream."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from collections.abc import AsyncIterator
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Depends, Header, Query
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
+from starlette.concurrency import run_in_threadpool
+
+from grandferry.store import crossings, jobs
+from grandferry.store.db import connection, one
+from grandferry.store.schema import Job
+
+from .common import Opened, opened
+
+router = APIRouter(tags=["jobs"])
+STREAM_SECONDS = 0.25
+ALIVE_SECONDS = 15.0
+
+
+class JobIn(BaseModel):
+    """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing."""
+
+    crossing: int
+    kind: Literal["survey", "sort", "lift", "refit", "route", "land", "check"]
+    dry: bool = False
+    trial: str = ""
+    against: str = ""
+
+
+class JobOut(BaseModel):
+    id: int
+    crossing: int | None
+    kind: str
+    state: str
+    counters: dict[str, Any]
+    result: dict[str, Any]
+    error: str
+    created: str
+    started: str
+    ended: str
+
+
+def _out(job: Job) -> JobOut:
+    return JobOut(
+        id=job.id,
+        crossing=job.crossing_id,
+        kind=job.kind,
+        state=job.state,
+        counters=json.loads(job.counters),
+        result=json.loads(job.result),
+        error=job.error,
+        created=job.created,
+        started=job.started,
+        ended=job.ended,
+    )
+
+
+@router.post("/jobs", status_code=202)
+def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
+    """Queue a job for the worker."""
+    crossings.crossing(wanted.crossing)
+    given = {"dry": wanted.dry, "trial": wanted.trial, "against": wanted.against}
+    return _out(jobs.job(jobs.add_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
+
+
+@router.get("/jobs", dependencies=[Opened])
+def list_jobs(crossing: int | None = None) -> list[JobOut]:
+    """The latest hundred jobs, newest first."""
+    wanted = Job.select().order_by(Job.id.desc()).limit(100)
+    return [_out(job) for job in (wanted.where(Job.crossing == crossing) if crossing is not None else wanted)]
+
+
+@router.get("/jobs/{job}", dependencies=[Opened])
+def one_job(job: int) -> JobOut:
+    return _out(jobs.job(job))
+
+
+@router.post("/jobs/{job}/stop", dependencies=[Opened])
+def stop_job(job: int) -> JobOut:
+    """Ask a job to stop; what it has done so far stays."""
+    jobs.job(job)
+    jobs.wish(job, "stop")
+    return _out(jobs.job(job))
+
+
+def _since(last: int, crossing: int | None) -> list[tuple[int, str, str]]:
+    with connection():
+        return [
+            (
+                e.id,
+                e.kind,
+                json.dumps(
+                    {"crossing": e.crossing, "job": e.job, "at": e.at, "text": e.text, "data": json.loads(e.data)}
+                ),
+            )
+            for e in jobs.events_after(last, crossing)
+        ]
+
+
+def _newest() -> int:
+    with connection():
+        return one("SELECT max(id) FROM event") or 0
+
+
+async def _stream(last: int, crossing: int | None) -> AsyncIterator[str]:
+    alive = time.monotonic()
+    yield "retry: 1000\n\n"
+    while True:
+        found = await run_in_threadpool(_since, last, crossing)
+        for id_, kind, data in found:
+            last = id_
+            yield f"id: {id_}\nevent: {kind}\ndata: {data}\n\n"
+        if found:
+            alive = time.monotonic()
+        elif time.monotonic() - alive > ALIVE_SECONDS:
+            alive = time.monotonic()
+            yield ": alive\n\n"
+        await asyncio.sleep(STREAM_SECONDS)
+
+
+@router.get("/events", response_class=StreamingResponse, responses={200: {"content": {"text/event-stream": {}}}})
+async def events(
+    crossing: int | None = None,
+    after: Annotated[int | None, Query(ge=0)] = None,
+    last_event_id: Annotated[str, Header()] = "",
+) -> StreamingResponse:
+    """Progress and log lines as Server-Sent Events, from ``Last-Event-ID`` (or ``after``) on, else from now."""
+    if last_event_id.isdigit():
+        last = int(last_event_id)
+    else:
+        last = after if after is not None else await run_in_threadpool(_newest)
+    return StreamingResponse(
+        _stream(last, crossing),
+        media_type="text/event-stream",
+        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
+    )

@@ -1,0 +1,151 @@
+"""Windows of long lists for the interface: filtered, sorted, counted."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from grandferry.core.errors import FerryError
+
+from .crossings import NotThere
+from .db import one, rows
+
+ADDRESS = (
+    "id",
+    "url",
+    "key",
+    "state",
+    "reason",
+    "status",
+    "sort",
+    "mime",
+    "target",
+    "title",
+    "words",
+    "bytes",
+    "depth",
+    "visits",
+    "in_links",
+    "decision",
+    "decision_target",
+    "decision_origin",
+    "decision_reason",
+    "verdict",
+    "fate",
+    "proven",
+    "why",
+    "counted",
+)
+FILTERS = ("state", "sort", "fate", "verdict", "decision", "folder", "counted", "proven")
+
+
+def addresses(
+    crossing: int, *, filters: dict[str, Any], search: str, order: str, offset: int, limit: int
+) -> tuple[int, list[dict[str, Any]]]:
+    """(total, rows) of old addresses. ``order`` is a column, with ``-`` before it for descending. Raises FerryError."""
+    where, values = ["crossing_id = ?", "side = 'old'"], [crossing]
+    for name, value in filters.items():
+        if name not in FILTERS:
+            raise FerryError(f"“{name}” is not a filter of addresses.")
+        where.append(f"{name} = ?")
+        values.append(value)
+    if search:
+        where.append("(key LIKE ? ESCAPE '\\' OR title LIKE ? ESCAPE '\\')")
+        pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+        values += [pattern, pattern]
+    column, direction = order.lstrip("-"), "DESC" if order.startswith("-") else "ASC"
+    if column not in ADDRESS:
+        raise FerryError(f"“{column}” is not a column of addresses.")
+    condition = " AND ".join(where)
+    total = one(f"SELECT count(*) FROM address WHERE {condition}", *values)
+    found = rows(
+        f"SELECT {', '.join(ADDRESS)} FROM address WHERE {condition} ORDER BY {column} {direction}, id LIMIT ? OFFSET ?",
+        *values,
+        limit,
+        offset,
+    )
+    return total, [dict(zip(ADDRESS, row, strict=True)) for row in found]
+
+
+def address(crossing: int, number: int) -> dict[str, Any]:
+    """One address with how it was found, its facts, and the links in and out (the first 200 each)."""
+    row = rows(f"SELECT {', '.join(ADDRESS)} FROM address WHERE crossing_id = ? AND id = ?", crossing, number)
+    if not row:
+        raise NotThere(f"There is no address {number} in this crossing.")
+    data: dict[str, Any] = dict(zip(ADDRESS, row[0], strict=True))
+    data["found_by"] = [r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)]
+    facts = rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number)
+    data["facts"], data["findings"] = facts[0] if facts else (None, "[]")
+    link = "SELECT a.id, a.url, r.how, r.words FROM reference r JOIN address a ON a.id = r.{} WHERE r.{} = ? ORDER BY r.id LIMIT 200"
+    names = ("id", "url", "how", "words")
+    data["links_in"] = [dict(zip(names, r, strict=True)) for r in rows(link.format("source_id", "target_id"), number)]
+    data["links_out"] = [dict(zip(names, r, strict=True)) for r in rows(link.format("target_id", "source_id"), number)]
+    data["captures"] = [
+        dict(zip(("at", "status", "bytes", "encoding", "doubtful"), r, strict=True))
+        for r in rows(
+            "SELECT at, status, bytes, encoding, doubtful FROM capture WHERE address_id = ? ORDER BY id", number
+        )
+    ]
+    return data
+
+
+def folders(crossing: int) -> list[dict[str, Any]]:
+    """Old addresses by first folder and fate."""
+    return [
+        dict(zip(("folder", "fate", "proven", "count"), (f, fate, bool(proven), n), strict=True))
+        for f, fate, proven, n in rows(
+            "SELECT folder, fate, proven, count FROM tally WHERE crossing = ? AND count > 0 ORDER BY folder, fate",
+            crossing,
+        )
+    ]
+
+
+def shut_out(crossing: int) -> list[dict[str, Any]]:
+    return [
+        dict(zip(("host", "reason", "count"), row, strict=True))
+        for row in rows("SELECT host, reason, count FROM shut_out WHERE crossing_id = ? ORDER BY 1, 2", crossing)
+    ]
+
+
+def item_fields(item: int) -> list[dict[str, Any]]:
+    names = ("field", "lifted", "locator", "state", "note", "edited", "edited_by", "edited_at", "conflict")
+    return [
+        dict(zip(names, row, strict=True))
+        for row in rows(
+            "SELECT field, lifted, locator, state, note, edited, edited_by, edited_at, "
+            "edited IS NOT NULL AND edited_over != '' AND edited_over != lifted_hash FROM item_field WHERE item_id = ? ORDER BY field",
+            item,
+        )
+    ]
+
+
+def round_rows(crossing: int) -> list[dict[str, Any]]:
+    return [
+        dict(zip(("id", "base", "started", "ended", "counts"), row, strict=True))
+        for row in rows(
+            "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id", crossing
+        )
+    ]
+
+
+def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+    condition, values = ("AND v.verdict = ?", [verdict]) if verdict else ("", [])
+    total = one(f"SELECT count(*) FROM round_verdict v WHERE v.round_id = ? {condition}", round_, *values)
+    names = ("address", "key", "verdict", "status", "hops", "final")
+    found = rows(
+        "SELECT a.id, a.key, v.verdict, v.status, v.hops, v.final FROM round_verdict v JOIN address a ON a.id = v.address_id "
+        f"WHERE v.round_id = ? {condition} ORDER BY a.key LIMIT ? OFFSET ?",
+        round_,
+        *values,
+        limit,
+        offset,
+    )
+    return total, [dict(zip(names, row, strict=True)) for row in found]
+
+
+def landing_rows(crossing: int) -> list[dict[str, Any]]:
+    return [
+        dict(zip(("id", "target", "dry", "started", "ended", "counts"), row, strict=True))
+        for row in rows(
+            "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id", crossing
+        )
+    ]

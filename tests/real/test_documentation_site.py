@@ -1,0 +1,138 @@
+"""A real documentation site of more than 500 pages, from survey to a redirect map that a real nginx answers by."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from grandferry.core.address import normal
+from grandferry.core.encoding import decode
+from grandferry.core.page import parse
+from grandferry.core.refit.blocks import from_json
+from grandferry.core.refit.write import to_markdown
+from grandferry.core.route.evaluate import evaluate
+from grandferry.net.check import follow
+from grandferry.net.fetch import Fetcher
+from grandferry.ports.servers import write_out
+from grandferry.store import bodies, lift, refit, survey
+from grandferry.store.db import rows
+from grandferry.work.route import redirect_map
+from tests.core.rendering import visible_text
+from tests.servers import nginx
+
+DOCS = Path("/usr/share/doc/python3.11/html")
+pytestmark = pytest.mark.slow
+
+
+def reachable(root: Path, base: str) -> set[str]:
+    """The truth on disk: pages that links lead to from index.html, by a walk of its own."""
+    found, queue = {"/index.html"}, ["/index.html"]
+    while queue:
+        key = queue.pop()
+        page = parse(decode((root / key.lstrip("/")).read_bytes(), "text/html").text)
+        for node in page.nodes:
+            if node.tag in ("a", "link", "area") and node.get("href"):
+                address = normal(node.get("href"), base + key)
+                if address is None or str(address).partition("/")[0] + "//" + address.host != base:
+                    continue
+                target = address.path + ("index.html" if address.path.endswith("/") else "")
+                path = root / target.lstrip("/")
+                if target.endswith(".html") and path.is_file() and target not in found:
+                    found.add(target)
+                    queue.append(target)
+    return found
+
+
+def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Callable[..., dict[str, Any]]) -> None:
+    assert (DOCS / "index.html").is_file(), "the Debian package python3.11-doc is needed"
+    with nginx(tmp_path / "old", f"root {DOCS};", log=f"{tmp_path}/access.log") as port:
+        base = f"http://127.0.0.1:{port}"
+        crossing = cross(
+            {
+                "old": {"start": f"{base}/index.html"},
+                "manners": {"delay": 0, "at_once": 16},
+                "kinds": [
+                    {
+                        "name": "page", "address": "/python/{slug}", "slug_from": "path",
+                        "rules": [{"element": "div.body[role=main]"}],
+                        "fields": [
+                            {"name": "title", "type": "line", "locators": [{"css": "h1"}, {"meta": "title"}],
+                             "treat": [{"replace": ["¶", ""]}, "trim"]},
+                            {"name": "path", "type": "line", "locators": [{"address": r"^/(.+)\.html$"}]},
+                            {"name": "body", "type": "blocks", "required": True, "locators": [{"css": "div.body[role=main]"}]},
+                        ],
+                    }
+                ],
+                "route": {"files": "/media/{name}"},
+            }
+        )
+        surveyed = work("survey", crossing)
+        truth = reachable(DOCS, base)
+    pages = {row[2] for row in survey.pages(crossing)}
+    assert surveyed["pages"] >= 500
+    assert {p + "index.html" if p.endswith("/") else p for p in pages} == truth
+    asked = [line.split(b'"')[1].split(b" ")[1] for line in (tmp_path / "access.log").read_bytes().splitlines()]
+    assert len(asked) == len(set(asked)), "an address was fetched twice"
+
+    sorted_ = work("sort", crossing)
+    lifted = work("lift", crossing)
+    refitted = work("refit", crossing)
+    assert sorted_["kinds"]["page"] >= 500
+    assert lifted["coverage"]["page"]["body"] == {"filled": lifted["items"]}
+    assert refitted["in_islands"] <= 0.01 * refitted["words"]
+    accounted = 1 - refitted["unaccounted"] / refitted["words"]
+
+    # every word of every body, looked for again in the Markdown by another program
+    lost: list[str] = []
+    for _, _, lifted_value, url, body, _, _ in refit.body_fields(crossing):
+        page = parse(decode(bodies.get(body), "text/html").text)
+        region = page.nodes[json.loads(lifted_value)["nodes"][0]]
+        have = "".join("".join(n.text for n in page.inside(region) if not n.tag and n.visible).split())
+        blocks = bodies.get(
+            rows(
+                "SELECT r.blocks FROM refit r JOIN item_source s ON s.item_id = r.item_id JOIN address a ON a.id = s.address_id "
+                "WHERE a.url = ?", url,
+            )[0][0]
+        )
+        if have != "".join(visible_text(to_markdown(from_json(json.loads(blocks)))).split()):
+            lost.append(url)
+    assert lost == []
+
+    routed = work("route", crossing)
+    assert routed["flaws"] == []
+    table = redirect_map(crossing)
+    assert len({r.new for r in table.exact.values()}) == len(table.exact), "two pages share a place"
+    write_out(table, "nginx", tmp_path / "map")
+    server = f"include {tmp_path}/map/redirects.server.conf; location / {{ return 404; }}"
+    with nginx(tmp_path / "new", server, f"include {tmp_path}/map/redirects.http.conf;") as port:
+
+        async def ask() -> list[tuple[str, int, str]]:
+            async with Fetcher(agent="test", named=frozenset([f"127.0.0.1:{port}"]), at_once=8) as fetcher:
+                answers = []
+                for item in lift.items(crossing):
+                    got = await fetcher.get(f"http://127.0.0.1:{port}{item['key']}")
+                    answers.append((item["key"], got.status, got.header("location")))
+                trail = await follow(fetcher, f"http://127.0.0.1:{port}", lift.items(crossing)[0]["key"])
+                assert [hop.status for hop in trail.hops] == [301, 404]
+                return answers
+
+        for key, status, location in asyncio.run(ask()):
+            expected = evaluate(table, key, "nginx")
+            assert expected is not None, key
+            assert (status, location) == (expected.status, expected.location), key
+    print(
+        json.dumps(
+            {
+                "survey": surveyed, "kinds": sorted_["kinds"], "unsorted": sorted_["unsorted"], "items": lifted["items"],
+                "title": lifted["coverage"]["page"]["title"], "accounted": round(100 * accounted, 3),
+                "refit": {k: refitted[k] for k in ("words", "in_blocks", "in_islands", "unaccounted")},
+                "worst": [(w["key"], w["unaccounted"], w["missing"][:2]) for w in refitted["worst"][:4]],
+                "map_lines": routed["lines"], "account": routed["account"],
+            }
+        )
+    )
