@@ -59,6 +59,7 @@ class CaptureRow(BaseModel):
 
 class AddressDetail(AddressRow):
     found_by: list[str]
+    spellings: list[str]
     facts: dict[str, Any] | None
     findings: list[str]
     links_in: list[LinkRow]

@@ -16,6 +16,8 @@ from grandferry.core.page import check_selector
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import WRITERS
 
+from grandferry.work.pool import PageGarbage
+
 from .common import DONE, OPEN, guarded, progress, say
 
 PAGES = frozenset([".html", ".htm", ".xhtml", ".shtml", ".php", ".asp", ".aspx", ".jsp"])
@@ -92,7 +94,7 @@ def _folder(folder: Path, to: str, region: str, base: str, out: Path | None, acc
         raise FerryError(f"{folder} holds no page (a file ending in {', '.join(sorted(PAGES))}).")
     failed = 0
     ending = WRITERS[to][0]
-    with progress() as watch:
+    with progress() as watch, PageGarbage() as collect:
         for number, page in enumerate(pages, 1):
             name = page.relative_to(folder)
             own = base.rstrip("/") + "/" + name.as_posix() if base else ""
@@ -107,6 +109,7 @@ def _folder(folder: Path, to: str, region: str, base: str, out: Path | None, acc
             if target == page:  # HTML to HTML beside it must not overwrite the page
                 target = page.with_suffix(".clean.html")
             _write(target, text)
+            collect()
             watch("refit", {"done": number, "all": len(pages), "failed": failed})
     return failed
 

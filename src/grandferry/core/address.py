@@ -212,15 +212,27 @@ class Scope:
     include: tuple[str, ...] = ()
     exclude: tuple[str, ...] = ()
     depth: int | None = None
+    scheme: str = ""  # when given, addresses of ``hosts`` are folded to this scheme
     dropped: frozenset[str] = frozenset(SESSION_PARAMETERS)
 
     def normal(self, url: str, base: str = "") -> Address | None:
-        """Normal form under this scope: parameters dropped, aliases folded into the host they mean."""
+        """Normal form under this scope: parameters dropped, aliases and the other scheme folded into one host."""
         address = normal(url, base, self.dropped)
-        if address is not None and address.host in self.aliases:
+        if address is None:
+            return None
+        if address.host in self.aliases:
             scheme, host = self.aliases[address.host]
             return Address(scheme, host, address.path, address.query)
+        if self.scheme and address.scheme != self.scheme and address.host in self.hosts:
+            return Address(self.scheme, address.host, address.path, address.query)
         return address
+
+    def spelling(self, url: str, base: str, address: Address) -> str:
+        """How the address was written before this scope folded it, "" when it was written as it is."""
+        if address.query == "" and "?" not in url and not self.aliases and not self.scheme:
+            return ""
+        written = normal(url, base)
+        return str(written) if written is not None and written != address else ""
 
     def shut_out(self, address: Address, *, is_file: bool, depth: int = 0) -> str:
         """The reason why an address is not fetched, or "" when it may be.

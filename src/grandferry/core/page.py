@@ -78,32 +78,32 @@ class Page:
         top = self._parser.root
         if top is None:
             raise UnreadablePage("The page holds no element.")
-        self.root = self._take(top, None, True, 0)
+        self.root = Node(0, top.tag or "html", top.attributes or _NO_ATTRS, "", None, True)
+        self.nodes.append(self.root)
+        self._take(top, self.root, True, 0)
+        self.root.last = len(self.nodes) - 1
 
-    def _take(self, raw: LexborNode, parent: Node | None, visible: bool, depth: int) -> Node:
-        nodes = self.nodes
-        tag = raw.tag or ""
-        attrs = raw.attributes or _NO_ATTRS
-        if visible and (tag in INVISIBLE or "hidden" in attrs):
-            visible = False
-        node = Node(len(nodes), tag, attrs, "", parent, visible)
-        nodes.append(node)
-        home = node if depth < DEPTH_CAP or parent is None else parent
+    def _take(self, raw: LexborNode, node: Node, visible: bool, depth: int) -> None:
+        """Number everything inside ``raw``, which ``node`` stands for (the hot loop of every page)."""
+        nodes, siblings = self.nodes, node.children
         child = raw.child
         while child is not None:
-            kind = child.tag
-            if kind == "-text":
-                text = Node(len(nodes), "", _NO_ATTRS, child.text_content or "", home, visible)
-                nodes.append(text)
-                home.children.append(text)
-            elif kind is not None and kind[0] != "-":
-                if depth < DEPTH_CAP:
-                    node.children.append(self._take(child, node, visible, depth + 1))
+            tag = child.tag or "-"
+            if tag == "-text":
+                made = Node(len(nodes), "", _NO_ATTRS, child.text_content or "", node, visible)
+                nodes.append(made)
+                siblings.append(made)
+            elif tag[0] != "-":
+                if depth >= DEPTH_CAP:
+                    self._flatten(child, node, visible)
                 else:
-                    self._flatten(child, home, visible)
+                    seen = visible and tag not in INVISIBLE
+                    made = Node(len(nodes), tag, child.attributes or _NO_ATTRS, "", node, seen)
+                    nodes.append(made)
+                    siblings.append(made)
+                    self._take(child, made, seen, depth + 1)
+                    made.last = len(nodes) - 1
             child = child.next
-        node.last = len(nodes) - 1
-        return node
 
     def _flatten(self, raw: LexborNode, home: Node, visible: bool) -> None:
         """Hang everything below the depth cap on one ancestor, in order, without going deeper."""

@@ -73,6 +73,7 @@ def address(crossing: int, number: int) -> dict[str, Any]:
         raise NotThere(f"There is no address {number} in this crossing.")
     data: dict[str, Any] = dict(zip(ADDRESS, row[0], strict=True))
     data["found_by"] = [r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)]
+    data["spellings"] = [r[0] for r in rows("SELECT url FROM spelling WHERE address_id = ? ORDER BY url", number)]
     facts = rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number)
     data["facts"], data["findings"] = facts[0] if facts else (None, "[]")
     link = "SELECT a.id, a.url, r.how, r.words FROM reference r JOIN address a ON a.id = r.{} WHERE r.{} = ? ORDER BY r.id LIMIT 200"

@@ -100,7 +100,7 @@ class Address(Record):
 class Found(Record):
     """A way in which an address was found: start, link, sitemap, log, robots, feed, redirect."""
 
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     address = ForeignKeyField(Address, on_delete="CASCADE")
     how = TextField()
 
@@ -111,7 +111,7 @@ class Found(Record):
 class Spelling(Record):
     """Another way in which an address was written (session parameter, alias host, fragment aside)."""
 
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     address = ForeignKeyField(Address, on_delete="CASCADE")
     url = TextField()
 
@@ -123,7 +123,7 @@ class Reference(Record):
     """A reference from a page (or stylesheet) to an address: element, text, and the raw value as written."""
 
     id = AutoField()
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     source = ForeignKeyField(Address, on_delete="CASCADE", backref="out")
     target = ForeignKeyField(Address, on_delete="CASCADE", backref="into")
     node = IntegerField()
@@ -136,7 +136,7 @@ class Capture(Record):
     """One fetched answer. ``body`` is a hash in the body store, "" when there was none."""
 
     id = AutoField()
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     address = ForeignKeyField(Address, on_delete="CASCADE")
     at = TextField()
     status = IntegerField()
@@ -152,7 +152,7 @@ class PageFacts(Record):
     """What was read from a captured page, as JSON, and its findings."""
 
     address = ForeignKeyField(Address, on_delete="CASCADE", primary_key=True)
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     facts = TextField()
     findings = TextField()
 
@@ -188,7 +188,7 @@ class Sorted(Record):
     """The kind a page was sorted into ("" for none), and the kinds that would fit as well (JSON)."""
 
     address = ForeignKeyField(Address, on_delete="CASCADE", primary_key=True)
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     kind = TextField()
     rule = IntegerField()
     also = TextField()

@@ -82,6 +82,14 @@ def add_found(found: list[tuple[int, int, str]]) -> None:
     many("INSERT OR IGNORE INTO found (crossing_id, address_id, how) VALUES (?, ?, ?)", found)
 
 
+def add_spellings(crossing: int, spellings: list[tuple[int, str]]) -> None:
+    """Rows (address, url as written)."""
+    many(
+        "INSERT OR IGNORE INTO spelling (crossing_id, address_id, url) VALUES (?, ?, ?)",
+        [(crossing, address, url) for address, url in spellings],
+    )
+
+
 def set_visits(crossing: int, visits: dict[int, int]) -> None:
     many(
         "UPDATE address SET visits = ? WHERE id = ? AND crossing_id = ?", [(n, k, crossing) for k, n in visits.items()]

@@ -98,6 +98,7 @@ def scope_of(plan: Plan) -> Scope:
         include=tuple(plan.survey.include),
         exclude=tuple(plan.survey.exclude),
         depth=plan.survey.depth,
+        scheme=scheme,
         dropped=frozenset(name.lower() for name in plan.survey.drop_parameters),
     )
 

@@ -27,6 +27,7 @@ class Ref:
     how: str
     raw: str
     words: str
+    spelling: str = ""
 
 
 @dataclass(slots=True)
@@ -94,6 +95,7 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
                     how,
                     written[:2000],
                     words,
+                    scope.spelling(written, base, address),
                 )
             )
     return reading

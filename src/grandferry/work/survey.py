@@ -70,7 +70,7 @@ class Survey:
         self.shut: dict[tuple[str, str], set[str]] = {}
         self.next_id = 0
         self.pages = 0
-        self.pool = PagePool(1)
+        self.pool = PagePool()
         self.counts = {"fetched": 0, "failed": 0}
 
     # --- begin --------------------------------------------------------------------------------------
@@ -374,6 +374,9 @@ class Survey:
             refs: list[tuple[int, Ref]] = []
             for waiting, got, reading in batch:
                 refs.extend(self._record(waiting, got, reading))
+            survey.add_spellings(
+                self.crossing, [(self.ids[r.url], r.spelling) for _, r in refs if r.spelling and r.url in self.ids]
+            )
             known = [(source, self.ids.get(ref.url), ref) for source, ref in refs]
             survey.add_references(
                 self.crossing,

@@ -181,8 +181,15 @@ class _Spaces:
                     out.append(Code(parts))
             elif isinstance(piece, Styled):
                 inner = self.run(piece.content)
+                # line breaks at the edges of a mark move outside: no mark can hold on to them
+                while inner and isinstance(inner[0], Break):
+                    out.append(inner.pop(0))
+                after: list[Inline] = []
+                while inner and (isinstance(inner[-1], Break) or not _shows(inner[-1])):
+                    after.insert(0, inner.pop())
                 if inner:
                     out.append(Styled(piece.style, tuple(inner), piece.detail))
+                out.extend(after)
             elif isinstance(piece, Link):
                 out.append(Link(piece.href, tuple(self.run(piece.content)), piece.title, piece.node))
             elif isinstance(piece, Break):
@@ -194,6 +201,11 @@ class _Spaces:
                     self.blank = False
                 out.append(piece)
         return join_code(out)
+
+
+def _shows(piece: Inline) -> bool:
+    """Whether a piece is more than ordinary white space."""
+    return not (isinstance(piece, Text) and not piece.text.strip(" "))
 
 
 def _trim_end(content: list[Inline]) -> None:

@@ -18,8 +18,11 @@ _SPECIAL = re.compile(r"[\\`*_\[\]<>&~!|]")
 _ENTITY = re.compile(r"&(?:#[0-9]{1,7}|#[xX][0-9a-fA-F]{1,6}|[A-Za-z][A-Za-z0-9]*);")
 _ASCII_PUNCTUATION = frozenset("!\"#$%&'()*+,-./:;<=>?@[\\]^_`{|}~")
 _LINE_START = re.compile(
-    r"(?:#{1,6}(?=\s|$)|>|[-+*](?=\s|$)|(\d{1,9})[.)](?=\s|$)|`{3}|~{3}|[-=_*](?=[-=_*\s]*$)|[:|]?-[ :|-]*$)"
+    r"(?:#{1,6}(?=\s|$)|>|[-+*](?=\s|$)|(\d{1,9})[.)](?=\s|$)|`{3}(?=[^`]*$)|~{3}"
+    r"|-(?=[-\s]*$)|=(?==*\s*$)|_(?=[_\s]*$)|\*(?=[*\s]*$)|[:|]?-[ :|-]*$)"
 )
+_DEFINITION = re.compile(r"\[(?:[^\]\\]|\\.)*\]:")
+
 
 
 class _Mark:
@@ -37,10 +40,10 @@ class _Mark:
 Token = str | _Mark
 
 
-def escape(text: str, *, in_link: bool, last: bool) -> str:
+def escape(text: str, *, in_link: bool, last: bool, first: bool = False) -> str:
     """Text with a backslash (or reference) before each character that would be read as markup.
 
-    ``last``: nothing follows the text, so that a bracket or ``!`` at its end cannot join a neighbour.
+    ``first`` / ``last``: nothing stands before or after the text, so that nothing can join a neighbour.
     """
     if not _SPECIAL.search(text):
         return text
@@ -50,7 +53,7 @@ def escape(text: str, *, in_link: bool, last: bool) -> str:
         if char not in "\\`*_[]<>&~!|":
             out.append(char)
             continue
-        before = text[at - 1] if at else ""
+        before = text[at - 1] if at else (" " if first else "")
         after = text[at + 1] if at + 1 < size else ""
         edge = not after and not last
         if char == "\\":
@@ -122,7 +125,8 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
     for at, piece in enumerate(content):
         kind = type(piece)
         if kind is Text:
-            out.append(escape(piece.text, in_link=in_link, last=at == final and not in_link and not marks))
+            outer = not in_link and not marks
+            out.append(escape(piece.text, in_link=in_link, last=at == final and outer, first=at == 0 and outer))
         elif kind is Code:
             out.append(_code(piece.text))
         elif kind is Styled:
@@ -171,6 +175,8 @@ def _styled(piece: Styled, out: list[Token], breaks: str, in_link: bool, marks: 
     if inner and isinstance(inner[-1], str):
         stripped = inner[-1].rstrip()
         trail, inner[-1] = inner[-1][len(stripped) :], stripped
+        if trail and (len(stripped) - len(stripped.rstrip("\\"))) % 2:
+            inner[-1] = stripped + "\\"  # what stood before a blank now stands before the mark
     if not any(isinstance(t, _Mark) or t for t in inner):
         out.append(lead + trail)
         return
@@ -244,7 +250,7 @@ def _neighbour(tokens: list[Token], at: int, step: int) -> str:
 def inline_markdown(content: tuple[Any, ...], *, breaks: str = "\\\n", starts: bool = True) -> str:
     """One line of inline content. ``starts``: it begins a paragraph, so its first characters are guarded."""
     if len(content) == 1 and type(content[0]) is Text:
-        text = escape(content[0].text, in_link=False, last=True)
+        text = escape(content[0].text, in_link=False, last=True, first=True)
     else:
         tokens: list[Token] = []
         _tokens(content, tokens, breaks, False, frozenset())
@@ -261,7 +267,7 @@ def _guard(line: str) -> str:
     if not match:
         if line[:1] == "|":
             return "\\" + line
-        if line[:1] == "[" and re.match(r"\[[^\]]*\]:", line):
+        if line[:1] == "[" and _DEFINITION.match(line):
             return "\\" + line
         return line
     if match[1]:
