@@ -82,21 +82,16 @@ def _by_label(page: Page, locator: Locator, key: str) -> list[Place]:
     for node in page.nodes:
         if not node.tag and node.visible and node.text.strip():
             text = _tidy(node.text)
-            if text == wanted:
+            if text == wanted and node.parent is not None:
                 holder = node.parent
-                while holder is not None and holder.tag not in ("dt", "th", "td") and len(holder.children) == 1:
-                    if _value_column(page, holder) is not None or holder.parent is None:
-                        break
+                while holder.tag not in ("dt", "th", "td") and holder.parent is not None and _alone(holder):
                     holder = holder.parent
-                if holder is None:
-                    continue
+                value = _after(page, holder)
                 beside = _value_column(page, holder)
-                if beside is not None:
+                if value:
+                    places.append(Place(holder.parent.n if holder.parent else holder.n, value))
+                elif beside is not None:
                     places.append(Place(beside.n, text_of(page, beside)))
-                else:
-                    value = _after(page, node, holder)
-                    if value:
-                        places.append(Place(holder.parent.n if holder.parent else holder.n, value))
             elif text.startswith(wanted):
                 match = re.match(rf"\s*{_loose(locator.label)}\s*:\s*(\S.*?)\s*$", node.text, re.I | re.S)
                 if match:
@@ -108,11 +103,21 @@ def _loose(label: str) -> str:
     return r"\s+".join(re.escape(word) for word in label.rstrip(" :").split())
 
 
-def _after(page: Page, node: Node, holder: Node) -> str:
-    """The text that follows a bold label up to the next line break or element of the same sort."""
-    parts = []
+def _alone(node: Node) -> bool:
+    """Whether nothing else with words stands beside a node."""
+    siblings = node.parent.children if node.parent else []
+    return all(s is node or (not s.tag and not s.text.strip()) for s in siblings)
+
+
+def _after(page: Page, holder: Node) -> str:
+    """The text that follows a bold label up to the next line break or label of the same sort."""
     siblings = holder.parent.children if holder.parent else []
-    for sibling in siblings[siblings.index(holder) + 1 :] if holder in siblings else []:
+    following = siblings[siblings.index(holder) + 1 :]
+    first = next((s for s in following if s.tag or s.text.strip(" \t\n\r\f:")), None)
+    if first is None or first.tag:
+        return ""
+    parts = []
+    for sibling in following:
         if sibling.tag in ("br", holder.tag):
             break
         parts.append(text_of(page, sibling))

@@ -145,7 +145,7 @@ def _nginx(redirects: RedirectMap, request: str) -> Answer | None:
             found = spelled.get(_raw_key(raw_path)) or table.get(ascii_lower(uri))
     if found is not None:
         return Answer(found.status, found.new, found)
-    prefix = redirects.prefix_for(raw_path)
+    prefix = redirects.prefix_for(_raw_key(raw_path))
     if prefix is None:
         return None
     return Answer(prefix.status, "" if prefix.status == 410 else carried(prefix, raw_path), prefix)

@@ -13,7 +13,7 @@ from grandferry.core.route.evaluate import split_for_nginx
 from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_of
 
 HTTP, SERVER = "redirects.http.conf", "redirects.server.conf"
-_STAGES = ("full", "pattern", "path", "prefix")
+_STAGES = ("sent", "full", "pattern", "sentpath", "path", "prefix")
 
 
 def _quote(text: str) -> str:
@@ -50,10 +50,16 @@ def _spelled(path: str) -> str:
     return "".join(out).replace("\\/", "/").replace("\\-", "-")
 
 
-def _raw_line(redirect: Redirect) -> str:
+def _raw_lines(redirect: Redirect) -> dict[str, str]:
+    """The lines of an address that is matched as sent: stage -> line."""
     path, mark, query = redirect.old.partition("?")
-    regex = f"~^{_spelled(path)}" + (rf"\?{_spelled(query)}$" if mark else r"(?:\?.*)?$")
-    return f"{_quote(regex)} {_quote(_value(redirect, _target(redirect.new)))};"
+    value = _quote(_value(redirect, _target(redirect.new)))
+    whole = f"~^{_spelled(path)}" + (rf"\?{_spelled(query)}$" if mark else r"\??$")
+    lines = {"sent": f"{_quote(whole)} {value};"}
+    if not mark:
+        unknown_query = f"~^{_spelled(path)}" + r"\?"
+        lines["sentpath"] = f"{_quote(unknown_query)} {value};"
+    return lines
 
 
 def _pattern_line(number: int, redirect: Redirect) -> str:
@@ -114,7 +120,7 @@ def _prefix_lines(number: int, redirect: Redirect) -> list[str]:
 def write(redirects: RedirectMap) -> dict[str, bytes]:
     """Two files. Each line carries its neutral form as a comment, from which it is read back."""
     plain, raw = split_for_nginx(redirects)
-    exact: dict[str, list[str]] = {"full": [], "path": []}
+    exact: dict[str, list[str]] = {stage: [] for stage in ("sent", "full", "sentpath", "path")}
     longest = 64
     for r in plain:
         path, mark, query = r.old.partition("?")
@@ -125,9 +131,8 @@ def write(redirects: RedirectMap) -> dict[str, bytes]:
         if not mark:
             exact["path"].append(line)
     for r in raw:
-        exact["full"].append(_raw_line(r))
-        if "?" not in r.old:
-            exact["path"].append(_raw_line(r))
+        for stage, line in _raw_lines(r).items():
+            exact[stage].append(line)
     patterns = [_pattern_line(k, r) for k, (_, r) in enumerate(redirects.patterns)]
     prefixes = [line for k, r in enumerate(redirects.prefixes) for line in _prefix_lines(k, r)]
     bucket = 64
@@ -135,8 +140,10 @@ def write(redirects: RedirectMap) -> dict[str, bytes]:
         bucket *= 2
     size = max(2048, 2 ** (max(1, len(exact["full"])) * 2 - 1).bit_length())
     maps = (
+        ("sent", "$request_uri", exact["sent"], "addresses that only the request as sent tells apart"),
         ("full", '"$uri$is_args$args"', exact["full"], "path and query, or path alone"),
         ("pattern", "$request_uri", patterns, "patterns, in order"),
+        ("sentpath", "$request_uri", exact["sentpath"], "the same, an unknown query dropped"),
         ("path", "$uri", exact["path"], "path, an unknown query dropped"),
         ("prefix", "$request_uri", prefixes, "folders, longest first"),
     )
@@ -218,12 +225,11 @@ def read(files: dict[str, bytes]) -> RedirectMap:
     kept = []
     for redirect in found:
         if redirect.match == "exact":
-            lines = [_raw_line(redirect)]
+            lines, stage = [_raw_lines(redirect)["sent"]], "sent"
             if redirect in simple:
                 path, mark, query = redirect.old.partition("?")
                 key = decoded(path) + mark + query
-                lines = [f"{_quote(key)} {_quote(_value(redirect, _target(redirect.new)))};"]
-            stage = "full"
+                lines, stage = [f"{_quote(key)} {_quote(_value(redirect, _target(redirect.new)))};"], "full"
         elif redirect.match == "pattern":
             lines, stage = [_pattern_line(counts["pattern"], redirect)], "pattern"
             counts["pattern"] += 1

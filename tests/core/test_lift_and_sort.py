@@ -1,0 +1,135 @@
+"""Sorting by rules, locators, treatments, typed values."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from pydantic import ValidationError
+
+from grandferry.core.address import Scope
+from grandferry.core.lift.fields import lift_field, lift_page, value_hash
+from grandferry.core.lift.treatments import TreatmentFailed, treat, treat_stepwise
+from grandferry.core.page import parse
+from grandferry.core.plan import FieldPlan, KindPlan
+from grandferry.core.sort.rules import sort_page
+
+SCOPE = Scope(frozenset(["a.test"]))
+PAGE = """<html><head><title>T | Site</title><meta name=author content="Ann"><meta property="og:title" content="OG"></head><body class=event>
+<h1> The  <b>title</b> </h1><p class=date>Posted on 3rd May 2021</p><a class=t href=/t/1>One</a><a class=t href=/t/2> Two </a>
+<table><tr><th>Number:</th><td>No. 1,234.5 t</td></tr><tr><td><b>Built</b></td><td> 1903 </td></tr></table>
+<dl><dt>Builder</dt><dd>Brindle</dd></dl><p><strong>Colour:</strong> dark green<br><strong>Axles:</strong> 3</p><p>Owner: The society</p>
+<figure><img src="pic/a.png" alt="A picture"><figcaption>Cap</figcaption></figure><div id=body><p>Body</p></div></body></html>"""
+
+
+def field(**data: Any) -> FieldPlan:
+    return FieldPlan.model_validate({"name": "x", "type": "line", **data})
+
+
+def value(**data: Any) -> Any:
+    return lift_field(parse(PAGE), field(**data), "/engines.aspx?id=7", "http://a.test/dir/", SCOPE)
+
+
+@pytest.mark.parametrize(
+    ("data", "expected"),
+    [
+        ({"locators": [{"css": "h1"}]}, "The title"),
+        ({"locators": [{"css": "a.t", "attribute": "href"}]}, "/t/1"),
+        ({"locators": [{"meta": "author"}]}, "Ann"),
+        ({"locators": [{"meta": "og:title"}]}, "OG"),
+        ({"locators": [{"meta": "title"}], "treat": [{"replace": [r" \| .*$", ""]}]}, "T"),
+        ({"locators": [{"label": "builder"}]}, "Brindle"),
+        ({"locators": [{"label": "Colour"}]}, "dark green"),
+        ({"locators": [{"label": "Owner"}]}, "The society"),
+        ({"locators": [{"address": r"id=(\d+)"}], "type": "number"}, 7),
+        ({"locators": [{"label": "Number"}], "type": "number", "treat": ["first number", {"number": "."}]}, 1234.5),
+        ({"locators": [{"label": "Built"}], "type": "number"}, 1903),
+        ({"locators": [{"css": ".date"}], "type": "date", "treat": [{"replace": ["^Posted on ", ""]}, {"date": "%d %B %Y"}]}, "2021-05-03"),
+        ({"locators": [{"css": "a.t"}], "type": "list"}, ["One", "Two"]),
+        ({"locators": [{"label": "Colour"}], "type": "choice", "choices": ["Dark Green", "Red"]}, "Dark Green"),
+        ({"locators": [{"css": ".none"}, {"css": "h1"}]}, "The title"),
+        ({"locators": [{"css": "img"}], "type": "picture"}, {"src": "http://a.test/dir/pic/a.png", "alt": "A picture", "caption": "Cap"}),
+    ],
+)
+def test_locators_and_types(data: dict[str, Any], expected: Any) -> None:
+    assert value(**data).value == expected
+
+
+def test_states_of_a_value() -> None:
+    assert value(locators=[{"css": "h1"}]).state == "filled"
+    empty = value(locators=[{"css": ".none"}], required=True)
+    assert (empty.state, empty.value, empty.locator, empty.note) == ("empty", None, -1, "required")
+    many = value(locators=[{"css": "a.t"}])
+    assert (many.state, many.value, len(many.nodes)) == ("many", "One", 2)
+    odd = value(locators=[{"css": "h1"}], type="date", treat=[{"date": "%Y"}])
+    assert odd.state == "odd" and odd.value == "The title" and "not a date" in odd.note
+    assert value(locators=[{"css": "h1"}], type="number").state == "odd"
+    assert value(locators=[{"css": "h1"}], type="choice", choices=["a"]).note == "not one of a"
+    second = value(locators=[{"css": ".none"}, {"css": "h1"}])
+    assert second.locator == 1
+
+
+def test_nine_titles_one_empty_one_many() -> None:
+    """Of nine pages, one without and one with two h1."""
+    pages = ["<h1>a</h1>"] * 7 + ["<p>none</p>", "<h1>a</h1><h1>b</h1>"]
+    kind = KindPlan.model_validate(
+        {"name": "k", "rules": [{"below": "/"}], "fields": [{"name": "title", "type": "line", "locators": [{"css": "h1"}]}]}
+    )
+    states = [lift_page(parse(p), kind, "/", "http://a.test/", SCOPE)[0].state for p in pages]
+    assert {s: states.count(s) for s in set(states)} == {"filled": 7, "empty": 1, "many": 1}
+
+
+def test_treatments_step_by_step() -> None:
+    chain = field(locators=[{"css": "x"}], treat=["trim", "collapse", {"replace": ["(a) (b)", r"\2 \1"]}]).treat
+    assert treat_stepwise("  a   b ", chain) == [("trim", "a   b"), ("collapse", "a b"), ("replace", "b a")]
+    split = field(locators=[{"css": "x"}], treat=[{"split": ";"}, "trim"]).treat
+    assert treat(" a; b ;;c", split) == ["a", "b", "c"]
+    comma = field(locators=[{"css": "x"}], treat=["first number", {"number": ","}]).treat
+    assert treat("about 1.234,5 km", comma) == 1234.5 and treat("−7", comma) == -7
+    with pytest.raises(TreatmentFailed, match="no number"):
+        treat("none", comma)
+    dates = field(locators=[{"css": "x"}], treat=[{"date": ["%d/%m/%Y", "%Y-%m-%d %H:%M"]}]).treat
+    assert treat("03/05/2021", dates) == "2021-05-03" and treat("2021-05-03 10:15", dates) == "2021-05-03T10:15:00"
+
+
+def test_value_hash_is_of_the_value() -> None:
+    assert value_hash({"a": 1, "b": 2}) == value_hash({"b": 2, "a": 1}) != value_hash({"a": 1})
+
+
+def kinds(*rules: tuple[str, dict[str, str]]) -> list[KindPlan]:
+    return [KindPlan.model_validate({"name": name, "rules": [rule]}) for name, rule in rules]
+
+
+def test_rules_by_address_and_element() -> None:
+    made = kinds(("article", {"address": r"/news/.*"}), ("item", {"element": ".price"}), ("event", {"element": "body.event"}))
+    keys = [f"/news/{n}.htm" for n in range(9)] + ["/newsletter.htm", "/about"]
+    assert [sort_page(made, k, parse("<p>x")).kind for k in keys] == ["article"] * 9 + ["", ""]
+    assert sort_page(made, "/anything", parse("<p class=price>3</p>")).kind == "item"
+    assert sort_page(made, "/x", parse("<body class='event big'>")).kind == "event"
+    assert sort_page(made, "/x", parse("<body class=event-list>")).kind == ""
+
+
+def test_first_fit_wins_and_the_others_are_shown() -> None:
+    made = kinds(("a", {"below": "/shop"}), ("b", {"element": ".price"}), ("c", {"address": "/shop/.*"}))
+    found = sort_page(made, "/shop/mug", parse("<p class=price>"))
+    assert (found.kind, found.also) == ("a", ("b", "c"))
+    both = KindPlan.model_validate({"name": "x", "rules": [{"below": "/a", "element": "h1"}]})
+    assert sort_page([both], "/a/b", parse("<p>")).kind == "" and sort_page([both], "/a/b", parse("<h1>t")).kind == "x"
+
+
+@pytest.mark.parametrize(
+    ("data", "reason"),
+    [
+        ({"locators": [{"css": "h1["}]}, "cannot be read"),
+        ({"locators": [{"address": "id=(\\d+"}]}, "cannot be read"),
+        ({"locators": [{"address": "id"}]}, "one group"),
+        ({"locators": [{"css": "h1", "meta": "x"}]}, "exactly one of"),
+        ({"locators": []}, "at least 1"),
+        ({"locators": [{"css": "h1"}], "treat": [{"trim": True, "collapse": True}]}, "exactly one key"),
+        ({"locators": [{"css": "h1"}], "type": "choice"}, "needs its choices"),
+        ({"locators": [{"css": "h1"}], "treat": ["polish"]}, "Extra inputs"),
+    ],
+)
+def test_bad_fields_are_refused_with_a_reason(data: dict[str, Any], reason: str) -> None:
+    with pytest.raises(ValidationError, match=reason):
+        field(**data)

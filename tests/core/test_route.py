@@ -1,0 +1,186 @@
+"""Slugs, the redirect map, decisions, verdicts, fates."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from grandferry.core.errors import FerryError, PatternError
+from grandferry.core.plan import Aside
+from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
+from grandferry.core.route.evaluate import evaluate
+from grandferry.core.route.fate import FATES, TABLE, VERDICTS, Decision, fate_of
+from grandferry.core.route.judge import Hop, Trail, judge
+from grandferry.core.route.redirects import flatten, flaws, map_of, neutral
+from grandferry.core.route.slug import distinct, fill, slug
+
+
+@pytest.mark.parametrize(
+    ("title", "expected"),
+    [("A Day Out!", "a-day-out"), ("Café & Bar", "cafe-and-bar"), ("Straße", "strasse"), ("  ", ""), ("Pilgrim’s Rest", "pilgrims-rest"),
+     ("山の 駅", "山の-駅"), ("x" * 90, "x" * 80), ("word " * 30, "-".join(["word"] * 16))],
+)
+def test_slugs(title: str, expected: str) -> None:
+    assert slug(title) == expected
+
+
+def test_addresses_from_a_pattern() -> None:
+    values = {"slug": "a-b", "published": "2021-05-03", "section": "The Shop"}
+    assert fill("/news/{published:%Y/%m}/{slug}", values) == "/news/2021/05/a-b"
+    assert fill("/{section}/{slug}.html", values) == "/the-shop/a-b.html"
+    with pytest.raises(PatternError, match="no value"):
+        fill("/{missing}", values)
+    with pytest.raises(PatternError, match="not a date"):
+        fill("/{section:%Y}", values)
+    assert distinct("/a", {"/a", "/a-2"}) == "/a-3" and distinct("/a.pdf", {"/a.pdf"}) == "/a-2.pdf" and distinct("/b/", {"/b/"}) == "/b-2/"
+
+
+MAP = map_of(
+    [
+        neutral("http://old.test/a.htm?x=1", "/with-query", 301, "exact"), neutral("/a.htm", "/a", 301, "exact"), neutral("/gone", "", 410, "exact"),
+        neutral("/old", "/new", 301, "prefix"), neutral("/old/deep", "/deeper/", 308, "prefix"), neutral(r"/b/(\d+)/([a-z]+)\.htm", "/{2}/{1}", 301, "pattern"),
+        neutral(r"/p\?id=(\d+)", "/p/{1}", 301, "pattern"),
+    ]
+)
+
+
+@pytest.mark.parametrize(
+    ("request_", "status", "location"),
+    [("/a.htm", 301, "/a"), ("/a.htm?x=1", 301, "/with-query"), ("/a.htm?utm=2", 301, "/a"), ("/gone", 410, ""), ("/old", 301, "/new"),
+     ("/old/x/y", 301, "/new/x/y"), ("/old/deep/z", 308, "/deeper/z"), ("/b/12/ab.htm", 301, "/ab/12"), ("/p?id=7", 301, "/p/7")],
+)
+@pytest.mark.parametrize("server", ["neutral", "nginx"])
+def test_the_map_answers(request_: str, status: int, location: str, server: str) -> None:
+    answer = evaluate(MAP, request_, server)
+    assert answer is not None and (answer.status, answer.location) == (status, location)
+
+
+@pytest.mark.parametrize("request_", ["/a", "/older", "/b/12/ab.htm/x", "/p?id=x", "/", "/A.htm"])
+def test_the_map_says_nothing(request_: str) -> None:
+    assert evaluate(MAP, request_) is None
+
+
+def test_nginx_ignores_case_but_never_in_a_circle() -> None:
+    assert evaluate(MAP, "/A.HTM", "nginx") is not None
+    lowered = map_of([neutral("/News/X", "/news/x", 301, "exact"), neutral("/CASE", "/1", 301, "exact"), neutral("/case", "/2", 301, "exact")])
+    assert evaluate(lowered, "/news/x", "nginx") is None
+    answers = [evaluate(lowered, key, "nginx") for key in ("/News/X", "/CASE", "/case")]
+    assert [a.location if a else "" for a in answers] == ["/news/x", "/1", "/2"]
+    with pytest.raises(FerryError, match="not a server"):
+        evaluate(MAP, "/", "stone")
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "status", "match", "reason"),
+    [("a/b", "/c", 301, "exact", "neither a path"), ("/a", "", 301, "exact", "no new address"), ("/a", "/b", 410, "exact", "gone"),
+     ("/a", "b", 301, "exact", "neither a path"), ("(", "/b", 301, "pattern", "cannot be read"), ("/(a)", "/{2}", 301, "pattern", "1 groups"),
+     ("/a", "javascript:x", 301, "exact", "neither a path")],
+)
+def test_bad_lines_have_their_sentence(old: str, new: str, status: int, match: str, reason: str) -> None:
+    with pytest.raises(FerryError, match=reason):
+        neutral(old, new, status, match)  # type: ignore[arg-type]
+
+
+def test_targets_are_encoded_and_hosts_cut_from_the_old_side() -> None:
+    line = neutral("https://old.test/über?q=1", "/neu/straße?a=b c#f", 301, "exact")
+    assert (line.old, line.new) == ("/%C3%BCber?q=1", "/neu/stra%C3%9Fe?a=b%20c#f")
+    assert neutral("/x", "https://else.test/y", 301, "exact").new == "https://else.test/y"
+    assert "%7B" in neutral("/x", "/a{b}$c;\"'\r\n", 301, "exact").new
+
+
+def test_flaws_are_named() -> None:
+    lines = [("/a", "/b"), ("/b", "/c"), ("/x", "/y"), ("/y", "/x"), ("/a", "/d"), ("/s", "/s")]
+    found = flaws(map_of([neutral(o, n, 301, "exact") for o, n in lines]))
+    assert [(f.line, f.kind) for f in found] == [(0, "chain"), (2, "loop"), (3, "loop"), (4, "duplicate"), (5, "loop")]
+    flat = flatten(map_of([neutral(o, n, 301, "exact") for o, n in lines[:4]]))
+    assert [(r.old, r.new) for r in flat] == [("/a", "/c"), ("/b", "/c"), ("/x", "/y"), ("/y", "/x")]
+
+
+def test_decisions() -> None:
+    pairs = map_of([neutral("/hand", "/by-hand", 301, "exact"), neutral("/dead", "", 410, "exact"), neutral("/index.htm", "/", 301, "exact")])
+    rules = map_of([neutral("/sect", "/new-sect", 301, "prefix")])
+    olds = [Old(k, t) for k, t in [("/hand", ""), ("/dead", ""), ("/page", ""), ("/same", ""), ("/f.pdf", ""), ("/sect/x", ""), ("/go", "/go2"), ("/go2", "/page"),
+                                   ("/l1", "/l2"), ("/l2", "/l1"), ("/away", "http://else.test/"), ("/css", ""), ("/nobody", ""), ("/", ""), ("/index.htm", "")]]
+    made = decide(olds, pairs=pairs, rules=rules, asides=[Aside(address="/css", reason="looks")], items={"/page": "/p", "/same": "/same", "/": "/"}, files={"/f.pdf": "/media/f.pdf"})
+    short = {k: (d.fate, d.target, d.origin) for k, d in made.items()}
+    assert short == {
+        "/hand": ("moved", "/by-hand", "pair"), "/dead": ("retired", "", "pair"), "/page": ("moved", "/p", "item"), "/same": ("stays", "/same", "item"),
+        "/f.pdf": ("moved", "/media/f.pdf", "file"), "/sect/x": ("moved", "/new-sect/x", "rule"), "/go": ("merged", "/p", "old redirect"),
+        "/go2": ("merged", "/p", "old redirect"), "/l1": (None, "", ""), "/l2": (None, "", ""), "/away": (None, "", ""), "/css": ("set aside", "", "aside"),
+        "/nobody": (None, "", ""), "/": ("stays", "/", "item"), "/index.htm": ("merged", "/", "pair"),
+    }
+    assert "circle" in made["/l1"].reason
+    lines = redirects_for(made, [neutral("/sect", "/new-sect", 301, "prefix")])
+    assert "/sect/x" not in {r.old for r in lines} and {r.old for r in lines} >= {"/hand", "/dead", "/go", "/sect"}
+    assert all("old.test" not in r.old + r.new for r in lines)
+    greedy = map_of([neutral("/same", "/elsewhere", 301, "prefix")])
+    assert hidden_by_rules(made, greedy) == ["/same"]
+
+
+def test_every_fate_is_proven_by_one_verdict_and_by_no_other() -> None:
+    for fate, proof in TABLE.items():
+        decision = Decision(fate, "/x", reason="because")
+        for verdict in VERDICTS:
+            outcome = fate_of(decision, verdict, decision.signature, weighty=True)
+            assert (outcome.fate, outcome.proven) == ((fate, True) if verdict == proof else ("unaccounted", False))
+        planned = fate_of(decision, None, "", weighty=True)
+        assert (planned.fate, planned.proven) == (fate, False)
+        changed = fate_of(Decision(fate, "/y", reason="because"), proof, decision.signature, weighty=True)
+        assert (changed.fate, changed.proven) == (fate, False), "a changed decision is planned again"
+    assert set(TABLE) | {"unaccounted"} == set(FATES)
+    assert fate_of(Decision(None), "same", "|", weighty=False).fate == "unaccounted"
+    assert fate_of(Decision("set aside"), None, "", weighty=True).fate == "unaccounted"
+    assert fate_of(Decision("set aside"), None, "", weighty=False).fate == "set aside"
+
+
+BASE = "http://new.test"
+
+
+def trail(*hops: tuple[int, str], title: str = "", ended: str = "", fingerprint: str = "") -> Trail:
+    return Trail(tuple(Hop(s, loc) for s, loc in hops), ended, title, title, fingerprint)
+
+
+@pytest.mark.parametrize(
+    ("decision", "found", "verdict"),
+    [
+        (Decision("moved", "/n"), trail((301, BASE + "/n"), (200, ""), title="Right"), "as planned"),
+        (Decision("moved", "/n"), trail((308, BASE + "/n"), (200, ""), title="Right – Site"), "as planned"),
+        (Decision("moved", "/n"), trail((302, BASE + "/n"), (200, ""), title="Right"), "temporary"),
+        (Decision("moved", "/n"), trail((301, BASE + "/m"), (301, BASE + "/n"), (200, ""), title="Right"), "chain"),
+        (Decision("moved", "/n"), trail((301, BASE + "/n"), (404, "")), "target missing"),
+        (Decision("moved", "/n"), trail((301, BASE + "/other"), (200, ""), title="Right"), "wrong place"),
+        (Decision("moved", "/n"), trail((200, ""), title="Right"), "wrong place"),
+        (Decision("moved", "/n"), trail((404, "")), "missing"),
+        (Decision("moved", "/n"), trail((301, BASE + "/n"), (200, ""), title="Something else"), "wrong page"),
+        (Decision("moved", "/n"), trail((301, BASE + "/n"), (200, ""), title="Oops", fingerprint="E"), "soft error"),
+        (Decision("moved", "/n"), trail((301, BASE + "/a"), ended="loop"), "loop"),
+        (Decision("moved", "/n"), trail(ended="failed"), "failed"),
+        (Decision("moved", "/n"), trail((500, "")), "failed"),
+        (Decision("stays", "/n"), trail((200, ""), title="Right"), "same"),
+        (Decision("stays", "/n"), trail((200, ""), title="Wrong"), "wrong page"),
+        (Decision("stays", "/n"), trail((301, BASE + "/x"), (200, ""), title="Right"), "wrong place"),
+        (Decision("stays", "/n"), trail((404, "")), "missing"),
+        (Decision("retired"), trail((410, "")), "gone"),
+        (Decision("retired"), trail((404, "")), "missing"),
+        (Decision("retired"), trail((200, "")), "not gone"),
+        (Decision("merged", "http://else.test/x"), trail((301, "http://else.test/x"), (200, ""), title="Right"), "as planned"),
+    ],
+)
+def test_verdicts(decision: Decision, found: Trail, verdict: str) -> None:
+    assert judge(decision, found, BASE, title="Right", error_page="E") == verdict
+
+
+paths = st.text(alphabet="abAB09%/.-_~ ;{}$\"'\\é|?=&", min_size=1, max_size=20).map(lambda t: "/" + t)
+
+
+@given(paths, paths)
+def test_a_neutral_line_answers_for_its_own_old_address(old: str, new: str) -> None:
+    try:
+        line = neutral(old, new, 301, "exact")
+    except FerryError:
+        return
+    for server in ("neutral", "nginx"):
+        answer = evaluate(map_of([line]), line.old, server)
+        assert answer is not None and answer.location == line.new
+    assert line.new.isascii() and not set(' "{}\\|') & set(line.new)
