@@ -25,7 +25,7 @@ from .reading import Reading, Ref, read_answer
 
 TRIES = 3
 FLUSH_ROWS = 40
-FLUSH_SECONDS = 0.1
+FLUSH_SECONDS = 0.02  # at the most this much of what was fetched is lost by a kill
 SITEMAP_CAP = 1000
 BACKOFF = 0.5
 
