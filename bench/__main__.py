@@ -1,0 +1,120 @@
+"""``./ferry bench``: our figures beside the floor's, measured in the same run on the same site served by nginx."""
+
+from __future__ import annotations
+
+import argparse
+import gc
+import json
+import resource
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from rich.console import Console
+from rich.table import Table
+
+from bench import site
+from grandferry.core.encoding import decode
+from grandferry.core.page import parse
+from grandferry.core.refit.convert import refit_nodes
+from grandferry.core.refit.write import to_markdown
+from tests.servers import nginx
+
+
+def process(command: list[str]) -> tuple[dict[str, float], float, float]:
+    """(its JSON, CPU seconds, peak MB) of a command run to its end."""
+    before = resource.getrusage(resource.RUSAGE_CHILDREN)
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    after = resource.getrusage(resource.RUSAGE_CHILDREN)
+    if not done.stdout:
+        raise SystemExit(done.stderr)
+    cpu = after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime
+    return json.loads(done.stdout), cpu, after.ru_maxrss / 1024
+
+
+def survey(url: str, pages: int, runs: int) -> list[list[str]]:
+    """The survey against the bare walk, in turn; medians."""
+    ours: list[float] = []
+    floors: list[float] = []
+    cpu: list[list[float]] = [[], []]
+    found = (0, 0)
+    for _ in range(runs):
+        with tempfile.TemporaryDirectory() as folder:
+            walked, used, _ = process([sys.executable, "-m", "bench.floor_walk", url, f"{folder}/floor.sqlite"])
+            floors.append(walked["seconds"])
+            cpu[1].append(used)
+            command = [sys.executable, "-m", "grandferry.cli.main", "survey", url, "--delay", "0", "--at-once", "16"]
+            surveyed, used, _ = process([*command, "--data", f"{folder}/data", "--json"])
+            ours.append(surveyed["seconds"])
+            cpu[0].append(used)
+            found = (int(surveyed["pages"]), int(walked["pages"]))
+    if found[0] != found[1]:
+        raise SystemExit(f"the walks differ: {found[0]} pages by the survey, {found[1]} by the floor")
+    a, b = statistics.median(ours), statistics.median(floors)
+    return [[
+        f"survey, {found[0]:,} pages, 16 at once", f"{a:.2f} s ({found[0] / a:,.0f} pages/s)", f"{b:.2f} s ({found[1] / b:,.0f} pages/s)",
+        f"{a / b:.2f}", f"CPU {statistics.median(cpu[0]):.1f} s against {statistics.median(cpu[1]):.1f} s",
+    ]]
+
+
+def timed(work: Callable[[str], object], texts: list[str]) -> float:
+    gc.collect()
+    gc.disable()
+    began = time.perf_counter()
+    for number, text in enumerate(texts):
+        work(text)
+        if number % 16 == 15:
+            gc.collect()
+    gc.enable()
+    return time.perf_counter() - began
+
+
+def refit(folder: Path, most: int, runs: int) -> list[list[str]]:
+    """Body to blocks to Markdown, against our own parse and one walk over the nodes."""
+    files = sorted(folder.rglob("*.html"))[:most]
+    texts = [decode(f.read_bytes(), "text/html").text for f in files]
+
+    def floor(text: str) -> int:
+        return sum(1 for node in parse(text).nodes if node.tag)
+
+    def ours(text: str) -> str:
+        page = parse(text)
+        return to_markdown(refit_nodes(page, [page.body]).blocks)
+
+    pairs = [(timed(ours, texts), timed(floor, texts)) for _ in range(runs)]
+    ratio = statistics.median(a / b for a, b in pairs)
+    a, b = (statistics.median(p[k] for p in pairs) for k in (0, 1))
+    size = sum(map(len, texts)) / len(texts) / 1000
+    return [[f"refit, {len(texts):,} pages of {size:.0f} kB", f"{len(texts) / a:,.0f} pages/s", f"{len(texts) / b:,.0f} pages/s", f"{ratio:.2f}",
+             "body → blocks → Markdown with its account, against parse + walk"]]
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="ferry bench")
+    parser.add_argument("--pages", type=int, default=2000, help="size of the made-up site")
+    parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--site", type=Path, help="a folder of pages to measure on instead (its index.html is the start)")
+    args = parser.parse_args()
+    with tempfile.TemporaryDirectory(prefix="ferry-bench-") as temporary:
+        root = Path(temporary)
+        folder = args.site
+        if folder is None:
+            folder = root / "site"
+            site.make(folder, args.pages)
+        with nginx(root / "nginx", f"root {folder}; location = / {{ try_files /index.html =404; }}") as port:
+            rows = survey(f"http://127.0.0.1:{port}/", args.pages, args.runs)
+        rows += refit(folder, 300, args.runs)
+    table = Table(title="Ours against the floor (median of runs in turn)", title_justify="left")
+    for name in ("work", "ours", "floor", "ratio", ""):
+        table.add_column(name)
+    for row in rows:
+        table.add_row(*row)
+    Console(width=150).print(table)
+
+
+if __name__ == "__main__":
+    main()
