@@ -15,7 +15,6 @@ from grandferry.core.errors import FerryError
 from grandferry.core.page import check_selector
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import WRITERS
-
 from grandferry.work.pool import PageGarbage
 
 from .common import DONE, OPEN, guarded, progress, say

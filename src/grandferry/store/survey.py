@@ -96,54 +96,41 @@ def set_visits(crossing: int, visits: dict[int, int]) -> None:
     )
 
 
-def record(crossing: int, outcome: Outcome) -> None:
-    """Store the outcome of one fetch (within the caller's transaction)."""
-    capture = None
-    if outcome.capture is not None:
-        a = outcome.capture
-        many(
-            "INSERT INTO capture (crossing_id, address_id, at, status, headers, body, bytes, seconds, encoding, doubtful) "
-            "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            [
-                (
-                    crossing,
-                    outcome.address,
-                    a.at,
-                    a.status,
-                    a.headers,
-                    a.body,
-                    a.bytes,
-                    a.seconds,
-                    a.encoding,
-                    a.doubtful,
-                )
-            ],
+def next_capture_id() -> int:
+    return (one("SELECT max(id) FROM capture") or 0) + 1
+
+
+def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> int:
+    """Store the outcomes of a batch of fetches (within the caller's transaction); captures are numbered from
+    ``first_capture`` on. Gives the next free number."""
+    captures, addresses, facts = [], [], []
+    number = first_capture
+    for o in outcomes:
+        capture = None
+        if o.capture is not None:
+            a = o.capture
+            capture = number
+            number += 1
+            captures.append(
+                (capture, crossing, o.address, a.at, a.status, a.headers, a.body, a.bytes, a.seconds, a.encoding, a.doubtful)
+            )
+        addresses.append(
+            (o.state, o.reason, o.status, o.sort, o.mime, o.target, o.title, o.words, o.bytes, capture, o.address)
         )
-        capture = one("SELECT max(id) FROM capture")
+        if o.facts is not None:
+            facts.append((o.address, crossing, *o.facts))
+    many(
+        "INSERT INTO capture (id, crossing_id, address_id, at, status, headers, body, bytes, seconds, encoding, doubtful) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        captures,
+    )
     many(
         "UPDATE address SET state = ?, reason = ?, status = ?, sort = ?, mime = ?, target = ?, title = ?, words = ?, "
         "bytes = ?, capture = ? WHERE id = ?",
-        [
-            (
-                outcome.state,
-                outcome.reason,
-                outcome.status,
-                outcome.sort,
-                outcome.mime,
-                outcome.target,
-                outcome.title,
-                outcome.words,
-                outcome.bytes,
-                capture,
-                outcome.address,
-            )
-        ],
+        addresses,
     )
-    if outcome.facts is not None:
-        many(
-            "INSERT OR REPLACE INTO page_facts (address_id, crossing_id, facts, findings) VALUES (?, ?, ?, ?)",
-            [(outcome.address, crossing, *outcome.facts)],
-        )
+    many("INSERT OR REPLACE INTO page_facts (address_id, crossing_id, facts, findings) VALUES (?, ?, ?, ?)", facts)
+    return number
 
 
 def add_references(crossing: int, refs: list[tuple[Any, ...]]) -> None:

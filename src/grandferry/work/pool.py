@@ -13,13 +13,14 @@ from typing import Any
 
 MEMORY_CAP = 3_000_000_000  # bytes of address space a child may take
 PAGE_SECONDS = 30.0
-COLLECT_EVERY = 16
+COLLECT_EVERY = 64
 _SMALL = 40  # fewer pages than this are done without children
 
 
 def _begin() -> None:
     """A child's first act: its limits, and no collector in the middle of a page."""
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_CAP, MEMORY_CAP))
+    gc.freeze()  # what was imported is no garbage and need not be looked at again
     gc.disable()
 
 
@@ -31,6 +32,7 @@ class PageGarbage:
         self._pages = 0
 
     def __enter__(self) -> PageGarbage:
+        gc.freeze()
         gc.disable()
         return self
 
@@ -57,6 +59,12 @@ def workers() -> int:
     return max(1, min(8, os.cpu_count() or 1))
 
 
+def _ready() -> int:
+    from . import reading  # the imports a first page would otherwise wait for
+
+    return len(reading.__name__)
+
+
 class PagePool:
     """``run`` gives each task's result in order of the tasks, or an Exception in its place."""
 
@@ -77,6 +85,10 @@ class PagePool:
         except BrokenProcessPool:
             self.renew()
             return self._open().submit(_task, function, *args)
+
+    def warm(self) -> list[Future[Any]]:
+        """Start the children now; the futures are done when they are ready."""
+        return [self.submit(_ready) for _ in range(self._size)]
 
     def renew(self) -> None:
         """End all children at once and begin with fresh ones."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from grandferry.core.address import Scope
+from grandferry.core.address import Address, Scope
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.page import parse
@@ -17,17 +17,19 @@ HTML = frozenset(["text/html", "application/xhtml+xml"])
 
 @dataclass(frozen=True, slots=True)
 class Ref:
-    """A reference in normal form: ``url`` and ``key``/``host`` of what it leads to, and how it was written."""
+    """A reference: the address it leads to, and how it was written."""
 
-    url: str
-    host: str
-    key: str
+    address: Address
     wants_file: bool
     node: int
     how: str
     raw: str
     words: str
     spelling: str = ""
+
+    @property
+    def url(self) -> str:
+        return str(self.address)
 
 
 @dataclass(slots=True)
@@ -87,9 +89,7 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
         if address is not None:
             reading.refs.append(
                 Ref(
-                    str(address),
-                    address.host,
-                    address.key,
+                    address,
                     wants_file or looks_like_file(address.path),
                     node,
                     how,

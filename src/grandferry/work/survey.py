@@ -25,7 +25,7 @@ from .reading import Reading, Ref, read_answer
 
 TRIES = 3
 FLUSH_ROWS = 40
-FLUSH_SECONDS = 0.02  # at the most this much of what was fetched is lost by a kill
+FLUSH_SECONDS = 0.04  # at the most this much of what was fetched is lost by a kill
 SITEMAP_CAP = 1000
 BACKOFF = 0.5
 
@@ -69,6 +69,8 @@ class Survey:
         self.flushed = time.monotonic()
         self.shut: dict[tuple[str, str], set[str]] = {}
         self.next_id = 0
+        self.next_capture = 0
+        self.linked: set[int] = set()  # addresses known to be found by a link
         self.pages = 0
         self.pool = PagePool()
         self.counts = {"fetched": 0, "failed": 0}
@@ -91,7 +93,9 @@ class Survey:
                 self.fetcher = fetcher
                 self._load()
                 self._begin()
+                children = self.pool.warm()
                 await self._sound()
+                await asyncio.gather(*(asyncio.wrap_future(child) for child in children))
                 await self._walk()
         finally:
             self.pool.close()
@@ -113,6 +117,7 @@ class Survey:
         """What earlier runs of this survey know."""
         self.ids, waiting, self.pages = survey.known(self.crossing)
         self.next_id = survey.next_address_id()
+        self.next_capture = survey.next_capture_id()
         self.shut = {}
         for id_, url, wants_file, depth in waiting:
             address = normal(url)
@@ -147,7 +152,8 @@ class Survey:
 
     def _add(self, addresses: list[tuple[Address, bool, int, str]]) -> None:
         """Enter addresses that are in scope and not yet known, and how each was found (within a transaction)."""
-        new, found = [], []
+        new: list[tuple[Any, ...]] = []
+        found: set[tuple[int, int, str]] = set()
         for address, wants_file, depth, how in addresses:
             url = str(address)
             known = self.ids.get(url)
@@ -161,9 +167,13 @@ class Survey:
                 self.ids[url] = known
                 new.append((known, self.crossing, url, address.host, address.key, wants_file, depth))
                 self.queue.append(_Waiting(known, url, address.host, address.key, wants_file, depth))
-            found.append((self.crossing, known, how))
+            elif how == "link" and known in self.linked:
+                continue
+            if how == "link":
+                self.linked.add(known)
+            found.add((self.crossing, known, how))
         survey.add_addresses(new)
-        survey.add_found(found)
+        survey.add_found(list(found))
 
     # --- soundings ----------------------------------------------------------------------------------
 
@@ -372,8 +382,12 @@ class Survey:
                 bodies.keep_file(got.path, got.digest, got.size)
         with self.context.writing():
             refs: list[tuple[int, Ref]] = []
+            outcomes: list[survey.Outcome] = []
+            new: list[tuple[Address, bool, int, str]] = []
             for waiting, got, reading in batch:
-                refs.extend(self._record(waiting, got, reading))
+                refs.extend(self._record(waiting, got, reading, outcomes, new))
+            self._add(new)
+            self.next_capture = survey.record_many(self.crossing, outcomes, self.next_capture)
             survey.add_spellings(
                 self.crossing, [(self.ids[r.url], r.spelling) for _, r in refs if r.spelling and r.url in self.ids]
             )
@@ -383,8 +397,15 @@ class Survey:
                 [(source, target, r.node, r.how, r.raw, r.words) for source, target, r in known if target is not None],
             )
 
-    def _record(self, waiting: _Waiting, got: Fetched, reading: Reading | None) -> list[tuple[int, Ref]]:
-        """Write one answer; gives its references for the batch."""
+    def _record(
+        self,
+        waiting: _Waiting,
+        got: Fetched,
+        reading: Reading | None,
+        outcomes: list[survey.Outcome],
+        new: list[tuple[Address, bool, int, str]],
+    ) -> list[tuple[int, Ref]]:
+        """Add one answer's outcome and the addresses it leads to; gives its references."""
         location = got.header("location") if 300 <= got.status < 400 else ""
         result = survey.Outcome(waiting.id)
         if got.kind == "robots":
@@ -400,7 +421,7 @@ class Survey:
                 target = self.scope.normal(location, waiting.url)
                 result.target = str(target) if target else location
                 if target is not None:
-                    self._add([(target, waiting.wants_file, waiting.depth, "redirect")])
+                    new.append((target, waiting.wants_file, waiting.depth, "redirect"))
             elif got.status in (401, 403, 407, 429, 503):
                 result.sort, result.reason = "refused", f"answers {got.status}"
             else:
@@ -429,18 +450,14 @@ class Survey:
                 result.facts = (json.dumps(reading.facts.as_json(), ensure_ascii=False), json.dumps(findings))
             # links of an error page say nothing about the site
             if got.status == 200:
-                new = []
                 for ref in reading.refs:
-                    address = normal(ref.url)
-                    if address is not None:
-                        step = 0 if ref.wants_file else 1
-                        new.append((address, ref.wants_file, waiting.depth + step, "link"))
-                self._add(new)
+                    step = 0 if ref.wants_file else 1
+                    new.append((ref.address, ref.wants_file, waiting.depth + step, "link"))
                 refs = [(waiting.id, ref) for ref in reading.refs]
-                if reading.sort == "file" and got.path is None and ("xml" in got.mime):
+                if reading.sort == "file" and got.path is None and "xml" in got.mime:
                     entries = [a for a in (self.scope.normal(u, waiting.url) for u in read_feed(got.body)) if a]
-                    self._add([(a, looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries])
-        survey.record(self.crossing, result)
+                    new.extend((a, looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)
+        outcomes.append(result)
         return refs
 
 

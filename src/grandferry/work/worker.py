@@ -6,6 +6,7 @@ Started by the supervisor as ``python -m grandferry.work.worker --data DIR``.
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import signal
 import sys
@@ -69,6 +70,8 @@ def main() -> int:
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     if args.parent:
         threading.Thread(target=_watch, args=(args.parent,), daemon=True).start()
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 20)  # long runs of small records; full collections are rare and cheap this way
     try:
         open_workspace(args.data)
     except FerryError as problem:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 from ..page import Page, text_of
@@ -50,7 +50,10 @@ class Facts:
         return found
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self)
+        return {name: getattr(self, name) for name in _NAMES}
+
+
+_NAMES = tuple(f.name for f in fields(Facts))
 
 
 def read_facts(page: Page) -> Facts:
