@@ -1,0 +1,199 @@
+"""The command line as a script uses it: output, exit codes, sentences."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.servers import apps, free_port, pages_app
+
+
+def ferry(*words: str | Path, stdin: bytes = b"", home: Path | None = None) -> subprocess.CompletedProcess[bytes]:
+    env = {**os.environ, "COLUMNS": "200", **({"HOME": str(home), "GRANDFERRY_DATA": str(home / "data")} if home else {})}
+    return subprocess.run([sys.executable, "-m", "grandferry.cli.main", *map(str, words)], input=stdin, capture_output=True, env=env, timeout=300)
+
+
+def said(done: subprocess.CompletedProcess[bytes]) -> str:
+    return done.stderr.decode()
+
+
+def test_refit_a_file_standard_input_and_a_folder(tmp_path: Path) -> None:
+    page = "<h1>T</h1><p>a <a href=b.htm>l</a> caf\xe9".encode("latin-1")
+    (tmp_path / "in" / "sub").mkdir(parents=True)
+    (tmp_path / "in" / "one.html").write_bytes(page)
+    (tmp_path / "in" / "sub" / "two.htm").write_bytes(b"<p>two")
+    (tmp_path / "in" / "picture.png").write_bytes(b"no page")
+    done = ferry("refit", tmp_path / "in" / "one.html", "--base", "http://a.test/x/")
+    assert (done.returncode, done.stdout.decode()) == (0, "# T\n\na [l](http://a.test/x/b.htm) café\n")
+    assert ferry("refit", "-", "--to", "text", stdin=page).stdout.decode() == "T\n\na l café\n"
+    assert json.loads(ferry("refit", "--to", "blocks", stdin=page).stdout)[0]["type"] == "Heading"
+    assert ferry("refit", "-", "--to", "html", stdin=b"<P>x").stdout == b"<p>x</p>\n"
+    done = ferry("refit", tmp_path / "in", "--to", "markdown", "--out", tmp_path / "out", "--losses", tmp_path / "losses.json")
+    assert done.returncode == 0, said(done)
+    assert (tmp_path / "out" / "sub" / "two.md").read_text("utf-8") == "two\n"
+    losses = json.loads((tmp_path / "losses.json").read_text("utf-8"))
+    assert losses["one.html"]["words"] == [4, 4] and losses["one.html"]["links"] == [1, 1] and losses["sub/two.htm"]["missing"] == []
+    first = {p: p.read_bytes() for p in (tmp_path / "out").rglob("*.md")}
+    ferry("refit", tmp_path / "in", "--out", tmp_path / "out")
+    assert {p: p.read_bytes() for p in (tmp_path / "out").rglob("*.md")} == first
+    beside = ferry("refit", tmp_path / "in", "--to", "html")
+    assert beside.returncode == 0 and (tmp_path / "in" / "one.html").read_bytes() == page and (tmp_path / "in" / "one.clean.html").is_file()
+
+
+@pytest.mark.parametrize(
+    ("words", "sentence"),
+    [
+        (["refit", "no-such-file"], "is not there"),
+        (["refit", "-", "--to", "docx"], "not a form this converter writes"),
+        (["refit", "-", "--region", "p["], "cannot be read"),
+        (["refit", "-", "--base", "nowhere"], "is not an address"),
+        (["survey", "ftp://a.test/"], "begins with “ftp:”"),
+        (["survey", "http://no such/"], "holds a blank inside"),
+        (["survey", "http://no-such-host.invalid/"], "gives no answer"),
+        (["survey", "http://127.0.0.1:9/", "--out", "x.docx"], "does not write"),
+        (["route", "write", "no.csv", "--server", "nginx", "--out", "x"], "cannot be read"),
+        (["run", "/no/such/plan"], "neither a plan folder nor its zip"),
+        (["run", "/tmp", "--until", "sail"], "is not a stage"),
+        (["serve", "--host", "0.0.0.0"], "needs a password"),
+    ],
+)
+def test_wrong_use_has_a_sentence_and_exit_code_2(words: list[str], sentence: str, tmp_path: Path) -> None:
+    done = ferry(*words, home=tmp_path)
+    assert (done.returncode, done.stdout) == (2, b"")
+    assert sentence in said(done) and "Traceback" not in said(done)
+
+
+def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
+    site: dict[str, Any] = {"/": "<title>=Home</title><a href=/a>A</a><a href=/dead>d</a><img src=/p.png>", "/a": "<title>A</title>",
+                            "/p.png": (200, {"Content-Type": "image/png"}, b"x")}
+    with apps(pages_app(site)) as (port,):
+        done = ferry("survey", f"http://127.0.0.1:{port}", "--delay", "0", "--out", tmp_path / "x.csv", "--json", "--data", tmp_path / "data")
+        assert done.returncode == 1, "a dead link is a failed thing"
+        result = json.loads(done.stdout)
+        assert {k: result[k] for k in ("addresses", "pages", "files", "failed", "shut_out")} == {"addresses": 4, "pages": 2, "files": 1, "failed": 1, "shut_out": {}}
+        lines = (tmp_path / "x.csv").read_text("utf-8").splitlines()
+        assert lines[0].startswith("address,status,type,target,title,depth,found_by,linked_from,words,bytes")
+        assert any(",'=Home," in line for line in lines), "no cell is a formula"
+        del site["/a"]
+        again = ferry("survey", f"http://127.0.0.1:{port}/", "--delay", "0", "--out", tmp_path / "x.json", "--data", tmp_path / "data")
+    rows = {row["address"].partition(str(port))[2]: row for row in json.loads((tmp_path / "x.json").read_text("utf-8"))}
+    assert again.returncode == 1 and rows["/a"]["title"] == "A" and rows["/dead"]["status"] == 404 and rows["/a"]["linked_from"].endswith("/")
+
+
+def test_survey_options(tmp_path: Path) -> None:
+    site = {"/": "<a href=/a/1>1</a><a href=/b/1>2</a>", "/a/1": "<a href=/a/2>x</a>", "/a/2": "", "/b/1": "",
+            "/moved": (301, {"Location": "/"}, b"")}
+    with apps(pages_app(site)) as (port,):
+        base = f"http://127.0.0.1:{port}/"
+        assert json.loads(ferry("survey", base, "--delay", "0", "--exclude", "^/b", "--json").stdout)["shut_out"] == {"excluded by pattern": 1}
+        assert json.loads(ferry("survey", base, "--delay", "0", "--depth", "1", "--json").stdout)["pages"] == 3
+        capped = ferry("survey", base, "--delay", "0", "--max-pages", "1", "--at-once", "1", "--json")
+        assert capped.returncode == 1 and "Stopped at the cap" in said(capped)
+        assert "It redirects to" in said(ferry("survey", base + "moved", "--delay", "0"))
+        bad = ferry("survey", base, "--include", "a(b")
+        assert bad.returncode == 2 and "cannot be read" in said(bad)
+        loop = pages_app({"/": (302, {"Location": "/x"}, b""), "/x": (302, {"Location": "/"}, b"")})
+        with apps(loop) as (second,):
+            assert "redirects in a circle" in said(ferry("survey", f"http://127.0.0.1:{second}/"))
+
+
+def test_an_unwritable_data_folder(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("in the way")
+    with apps(pages_app({"/": ""})) as (port,):
+        done = ferry("survey", f"http://127.0.0.1:{port}/", "--data", tmp_path / "file")
+    assert done.returncode == 2 and "cannot be written" in said(done)
+
+
+PAIRS = "old,new,status,match\nhttp://old.test/a.htm,/a,301,exact\n/gone,,410,exact\n/sec,/new,301,prefix\n/b/(\\d+),/c/{1},301,pattern\n"
+
+
+def test_route_write_and_check(tmp_path: Path) -> None:
+    pairs = tmp_path / "pairs.csv"
+    pairs.write_text(PAIRS, "utf-8")
+    for server, name in (("nginx", "redirects.http.conf"), ("csv", "redirects.csv")):
+        done = ferry("route", "write", pairs, "--server", server, "--out", tmp_path / server)
+        assert done.returncode == 0 and (tmp_path / server / name).is_file(), said(done)
+    assert "old.test" not in (tmp_path / "nginx" / "redirects.http.conf").read_text("utf-8")
+    again = (tmp_path / "csv" / "redirects.csv").read_bytes()
+    ferry("route", "write", tmp_path / "csv" / "redirects.csv", "--server", "csv", "--out", tmp_path / "csv2")
+    assert (tmp_path / "csv2" / "redirects.csv").read_bytes() == again, "written, read and written again: the same bytes"
+    site = {"/": "home", "/a": "<h1>A", "/a.htm": (301, {"Location": "/a"}, b""), "/gone": (410, {}, b""), "/sec": (302, {"Location": "/new"}, b""), "/new": "<h1>N"}
+    with apps(pages_app(site)) as (port,):
+        done = ferry("route", "check", pairs, "--against", f"http://127.0.0.1:{port}", "--json")
+    result = json.loads(done.stdout)
+    assert done.returncode == 1 and result["counts"] == {"as planned": 1, "gone": 1, "temporary": 1, "not asked": 1}
+    row = result["rows"][0]
+    assert set(row) >= {"old", "expected", "status", "hops", "final", "verdict"} and row["hops"][0][0] == 301 and row["old"] == "/a.htm"
+    assert "temporary" in said(done)
+
+
+@pytest.mark.parametrize(
+    ("text", "sentence"),
+    [
+        ("old,new\n/a,b\n", "line 2"), ("old,new,colour\n/a,/b,red\n", "not a column"), ("from,to\n/a,/b\n", "must name the columns"),
+        ("old,new,status,match\n/a,/b,200,exact\n", "line 2"), ("old,new,status,match\n(,/b,301,pattern\n", "cannot be read"),
+        ("old,new,status,match\n/a,/b,x,exact\n", "is not a status"), ("old,new,status,match\n/a,/b,301,exact\n/b,/a,301,exact\n", "in a circle"),
+    ],
+)
+def test_bad_pairs(tmp_path: Path, text: str, sentence: str) -> None:
+    (tmp_path / "pairs.csv").write_text(text, "utf-8")
+    done = ferry("route", "write", tmp_path / "pairs.csv", "--server", "nginx", "--out", tmp_path / "out")
+    assert done.returncode == 2 and sentence in said(done) and not (tmp_path / "out").exists()
+
+
+PLAN = "format: 1\nname: T\nold:\n  start: http://a.test/\n"
+
+
+@pytest.mark.parametrize(
+    ("text", "sentence"),
+    [
+        (PLAN + "speed: fast\n", "plan.yaml, line 5: “speed” is not a key a plan knows"),
+        (PLAN + "  colour: red\n", "plan.yaml, line 5: “old.colour” is not a key"),
+        (PLAN + "kinds:\n  - name: k\n    rules:\n      - element: 'p['\n", "line 8"),
+        (PLAN + "kinds:\n  - name: k\n    rules: [{address: '(x'}]\n", "line 7"),
+        (PLAN.replace("format: 1", "format: 2"), "line 1"),
+        (PLAN + "a: [1\n", "not readable as YAML"),
+        ("format: 1\nname: T\n", "“old” is missing"),
+        (PLAN.replace("http://a.test/", "ftp://a.test/"), "line 4"),
+    ],
+)
+def test_a_bad_plan_names_line_and_reason(tmp_path: Path, text: str, sentence: str) -> None:
+    (tmp_path / "plan").mkdir()
+    (tmp_path / "plan" / "plan.yaml").write_text(text, "utf-8")
+    done = ferry("run", tmp_path / "plan", "--data", tmp_path / "data")
+    assert done.returncode == 2 and sentence in said(done), said(done)
+
+
+@pytest.mark.slow
+def test_the_demo_from_end_to_end_twice(tmp_path: Path) -> None:
+    first = ferry("demo", "--headless", "--data", tmp_path / "demo", "--json")
+    assert first.returncode == 0, said(first)
+    result = json.loads(first.stdout)
+    assert result["fates"]["unaccounted"] == 0 and all(c["planned"] == 0 for c in result["account"].values())
+    assert {f: n for f, n in result["fates"].items() if n} == result["truth"]
+    second = ferry("demo", "--headless", "--data", tmp_path / "demo", "--json")
+    again = json.loads(second.stdout)
+    assert second.returncode == 0 and again["account"] == result["account"]
+    assert (again["stages"]["land"]["created"], again["stages"]["land"]["changed"]) == (0, 0)
+
+
+def test_run_until_a_stage(tmp_path: Path) -> None:
+    with apps(pages_app({"/": "<title>T</title><h1>T</h1>"})) as (port,):
+        (tmp_path / "plan").mkdir()
+        text = PLAN.replace("http://a.test/", f"http://127.0.0.1:{port}/") + "manners: {delay: 0}\n"
+        (tmp_path / "plan" / "plan.yaml").write_text(text, "utf-8")
+        done = ferry("run", tmp_path / "plan", "--data", tmp_path / "data", "--until", "survey", "--json")
+        assert done.returncode == 0 and json.loads(done.stdout)["stages"]["survey"]["pages"] == 1
+        routed = ferry("run", tmp_path / "plan", "--data", tmp_path / "data", "--until", "route")
+        assert routed.returncode == 1 and "nobody has decided" in said(routed)
+
+
+def test_a_start_host_that_is_gone(tmp_path: Path) -> None:
+    done = ferry("survey", f"http://127.0.0.1:{free_port()}/")
+    assert done.returncode == 2 and "gives no answer" in said(done) and "Traceback" not in said(done)
