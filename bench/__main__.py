@@ -16,13 +16,13 @@ from pathlib import Path
 
 from rich.console import Console
 from rich.table import Table
+from tests.servers import nginx
 
 from bench import site
 from grandferry.core.encoding import decode
 from grandferry.core.page import parse
 from grandferry.core.refit.convert import refit_nodes
 from grandferry.core.refit.write import to_markdown
-from tests.servers import nginx
 
 
 def process(command: list[str]) -> tuple[dict[str, float], float, float]:
@@ -55,10 +55,15 @@ def survey(url: str, pages: int, runs: int) -> list[list[str]]:
     if found[0] != found[1]:
         raise SystemExit(f"the walks differ: {found[0]} pages by the survey, {found[1]} by the floor")
     a, b = statistics.median(ours), statistics.median(floors)
-    return [[
-        f"survey, {found[0]:,} pages, 16 at once", f"{a:.2f} s ({found[0] / a:,.0f} pages/s)", f"{b:.2f} s ({found[1] / b:,.0f} pages/s)",
-        f"{a / b:.2f}", f"CPU {statistics.median(cpu[0]):.1f} s against {statistics.median(cpu[1]):.1f} s",
-    ]]
+    return [
+        [
+            f"survey, {found[0]:,} pages, 16 at once",
+            f"{a:.2f} s ({found[0] / a:,.0f} pages/s)",
+            f"{b:.2f} s ({found[1] / b:,.0f} pages/s)",
+            f"{a / b:.2f}",
+            f"CPU {statistics.median(cpu[0]):.1f} s against {statistics.median(cpu[1]):.1f} s",
+        ]
+    ]
 
 
 def timed(work: Callable[[str], object], texts: list[str]) -> float:
@@ -89,15 +94,24 @@ def refit(folder: Path, most: int, runs: int) -> list[list[str]]:
     ratio = statistics.median(a / b for a, b in pairs)
     a, b = (statistics.median(p[k] for p in pairs) for k in (0, 1))
     size = sum(map(len, texts)) / len(texts) / 1000
-    return [[f"refit, {len(texts):,} pages of {size:.0f} kB", f"{len(texts) / a:,.0f} pages/s", f"{len(texts) / b:,.0f} pages/s", f"{ratio:.2f}",
-             "body → blocks → Markdown with its account, against parse + walk"]]
+    return [
+        [
+            f"refit, {len(texts):,} pages of {size:.0f} kB",
+            f"{len(texts) / a:,.0f} pages/s",
+            f"{len(texts) / b:,.0f} pages/s",
+            f"{ratio:.2f}",
+            "body → blocks → Markdown with its account, against parse + walk",
+        ]
+    ]
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="ferry bench")
     parser.add_argument("--pages", type=int, default=2000, help="size of the made-up site")
     parser.add_argument("--runs", type=int, default=3)
-    parser.add_argument("--site", type=Path, help="a folder of pages to measure on instead (its index.html is the start)")
+    parser.add_argument(
+        "--site", type=Path, help="a folder of pages to measure on instead (its index.html is the start)"
+    )
     args = parser.parse_args()
     with tempfile.TemporaryDirectory(prefix="ferry-bench-") as temporary:
         root = Path(temporary)

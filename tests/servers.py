@@ -62,16 +62,18 @@ http {{
 
 
 @contextmanager
-def apps(*made: Callable[[], web.Application] | web.Application) -> Iterator[list[int]]:
-    """aiohttp applications on free ports, in a thread of their own."""
-    ports = [free_port() for _ in made]
+def apps(*made: Callable[[], web.Application] | web.Application, ports: list[int] | None = None) -> Iterator[list[int]]:
+    """aiohttp applications on free (or the given) ports, in a thread of their own."""
+    ports = ports or [free_port() for _ in made]
     loop = asyncio.new_event_loop()
     ready = threading.Event()
     runners: list[web.AppRunner] = []
 
     async def start() -> None:
         for one, port in zip(made, ports, strict=True):
-            runner = web.AppRunner(one() if not isinstance(one, web.Application) else one, access_log=None, shutdown_timeout=0.1)
+            runner = web.AppRunner(
+                one() if not isinstance(one, web.Application) else one, access_log=None, shutdown_timeout=0.1
+            )
             await runner.setup()
             await web.TCPSite(runner, "127.0.0.1", port).start()
             runners.append(runner)
@@ -98,7 +100,9 @@ def apps(*made: Callable[[], web.Application] | web.Application) -> Iterator[lis
         thread.join(5)
 
 
-def pages_app(pages: dict[str, web.Response | str | tuple[int, dict[str, str], bytes]], seen: list[str] | None = None) -> web.Application:
+def pages_app(
+    pages: dict[str, web.Response | str | tuple[int, dict[str, str], bytes]], seen: list[str] | None = None
+) -> web.Application:
     """A site from a table: path with query -> HTML text, or (status, headers, body)."""
 
     async def answer(request: web.Request) -> web.StreamResponse:

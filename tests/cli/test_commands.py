@@ -15,8 +15,18 @@ from tests.servers import apps, free_port, pages_app
 
 
 def ferry(*words: str | Path, stdin: bytes = b"", home: Path | None = None) -> subprocess.CompletedProcess[bytes]:
-    env = {**os.environ, "COLUMNS": "200", **({"HOME": str(home), "GRANDFERRY_DATA": str(home / "data")} if home else {})}
-    return subprocess.run([sys.executable, "-m", "grandferry.cli.main", *map(str, words)], input=stdin, capture_output=True, env=env, timeout=300)
+    env = {
+        **os.environ,
+        "COLUMNS": "200",
+        **({"HOME": str(home), "GRANDFERRY_DATA": str(home / "data")} if home else {}),
+    }
+    return subprocess.run(
+        [sys.executable, "-m", "grandferry.cli.main", *map(str, words)],
+        input=stdin,
+        capture_output=True,
+        env=env,
+        timeout=300,
+    )
 
 
 def said(done: subprocess.CompletedProcess[bytes]) -> str:
@@ -33,17 +43,33 @@ def test_refit_a_file_standard_input_and_a_folder(tmp_path: Path) -> None:
     assert (done.returncode, done.stdout.decode()) == (0, "# T\n\na [l](http://a.test/x/b.htm) café\n")
     assert ferry("refit", "-", "--to", "text", stdin=page).stdout.decode() == "T\n\na l café\n"
     assert json.loads(ferry("refit", "--to", "blocks", stdin=page).stdout)[0]["type"] == "Heading"
+    result = json.loads(ferry("refit", "-", "--json", stdin=b"<p>a <x-y>b</x-y>").stdout)
+    assert (
+        result["pages"]["-"]["text"].startswith("a ")
+        and result["pages"]["-"]["islands"] == {"x-y": 1}
+        and result["failed"] == 0
+    )
     assert ferry("refit", "-", "--to", "html", stdin=b"<P>x").stdout == b"<p>x</p>\n"
-    done = ferry("refit", tmp_path / "in", "--to", "markdown", "--out", tmp_path / "out", "--losses", tmp_path / "losses.json")
+    done = ferry(
+        "refit", tmp_path / "in", "--to", "markdown", "--out", tmp_path / "out", "--losses", tmp_path / "losses.json"
+    )
     assert done.returncode == 0, said(done)
     assert (tmp_path / "out" / "sub" / "two.md").read_text("utf-8") == "two\n"
     losses = json.loads((tmp_path / "losses.json").read_text("utf-8"))
-    assert losses["one.html"]["words"] == [4, 4] and losses["one.html"]["links"] == [1, 1] and losses["sub/two.htm"]["missing"] == []
+    assert (
+        losses["one.html"]["words"] == [4, 4]
+        and losses["one.html"]["links"] == [1, 1]
+        and losses["sub/two.htm"]["missing"] == []
+    )
     first = {p: p.read_bytes() for p in (tmp_path / "out").rglob("*.md")}
     ferry("refit", tmp_path / "in", "--out", tmp_path / "out")
     assert {p: p.read_bytes() for p in (tmp_path / "out").rglob("*.md")} == first
     beside = ferry("refit", tmp_path / "in", "--to", "html")
-    assert beside.returncode == 0 and (tmp_path / "in" / "one.html").read_bytes() == page and (tmp_path / "in" / "one.clean.html").is_file()
+    assert (
+        beside.returncode == 0
+        and (tmp_path / "in" / "one.html").read_bytes() == page
+        and (tmp_path / "in" / "one.clean.html").is_file()
+    )
 
 
 @pytest.mark.parametrize(
@@ -70,28 +96,68 @@ def test_wrong_use_has_a_sentence_and_exit_code_2(words: list[str], sentence: st
 
 
 def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
-    site: dict[str, Any] = {"/": "<title>=Home</title><a href=/a>A</a><a href=/dead>d</a><img src=/p.png>", "/a": "<title>A</title>",
-                            "/p.png": (200, {"Content-Type": "image/png"}, b"x")}
+    site: dict[str, Any] = {
+        "/": "<title>=Home</title><a href=/a>A</a><a href=/dead>d</a><img src=/p.png>",
+        "/a": "<title>A</title>",
+        "/p.png": (200, {"Content-Type": "image/png"}, b"x"),
+    }
     with apps(pages_app(site)) as (port,):
-        done = ferry("survey", f"http://127.0.0.1:{port}", "--delay", "0", "--out", tmp_path / "x.csv", "--json", "--data", tmp_path / "data")
+        done = ferry(
+            "survey",
+            f"http://127.0.0.1:{port}",
+            "--delay",
+            "0",
+            "--out",
+            tmp_path / "x.csv",
+            "--json",
+            "--data",
+            tmp_path / "data",
+        )
         assert done.returncode == 1, "a dead link is a failed thing"
         result = json.loads(done.stdout)
-        assert {k: result[k] for k in ("addresses", "pages", "files", "failed", "shut_out")} == {"addresses": 4, "pages": 2, "files": 1, "failed": 1, "shut_out": {}}
+        assert {k: result[k] for k in ("addresses", "pages", "files", "failed", "shut_out")} == {
+            "addresses": 4,
+            "pages": 2,
+            "files": 1,
+            "failed": 1,
+            "shut_out": {},
+        }
         lines = (tmp_path / "x.csv").read_text("utf-8").splitlines()
         assert lines[0].startswith("address,status,type,target,title,depth,found_by,linked_from,words,bytes")
         assert any(",'=Home," in line for line in lines), "no cell is a formula"
         del site["/a"]
-        again = ferry("survey", f"http://127.0.0.1:{port}/", "--delay", "0", "--out", tmp_path / "x.json", "--data", tmp_path / "data")
+        again = ferry(
+            "survey",
+            f"http://127.0.0.1:{port}/",
+            "--delay",
+            "0",
+            "--out",
+            tmp_path / "x.json",
+            "--data",
+            tmp_path / "data",
+        )
     rows = {row["address"].partition(str(port))[2]: row for row in json.loads((tmp_path / "x.json").read_text("utf-8"))}
-    assert again.returncode == 1 and rows["/a"]["title"] == "A" and rows["/dead"]["status"] == 404 and rows["/a"]["linked_from"].endswith("/")
+    assert (
+        again.returncode == 1
+        and rows["/a"]["title"] == "A"
+        and rows["/dead"]["status"] == 404
+        and rows["/a"]["linked_from"].endswith("/")
+    )
 
 
 def test_survey_options(tmp_path: Path) -> None:
-    site = {"/": "<a href=/a/1>1</a><a href=/b/1>2</a>", "/a/1": "<a href=/a/2>x</a>", "/a/2": "", "/b/1": "",
-            "/moved": (301, {"Location": "/"}, b"")}
+    site = {
+        "/": "<a href=/a/1>1</a><a href=/b/1>2</a>",
+        "/a/1": "<a href=/a/2>x</a>",
+        "/a/2": "",
+        "/b/1": "",
+        "/moved": (301, {"Location": "/"}, b""),
+    }
     with apps(pages_app(site)) as (port,):
         base = f"http://127.0.0.1:{port}/"
-        assert json.loads(ferry("survey", base, "--delay", "0", "--exclude", "^/b", "--json").stdout)["shut_out"] == {"excluded by pattern": 1}
+        assert json.loads(ferry("survey", base, "--delay", "0", "--exclude", "^/b", "--json").stdout)["shut_out"] == {
+            "excluded by pattern": 1
+        }
         assert json.loads(ferry("survey", base, "--delay", "0", "--depth", "1", "--json").stdout)["pages"] == 3
         capped = ferry("survey", base, "--delay", "0", "--max-pages", "1", "--at-once", "1", "--json")
         assert capped.returncode == 1 and "Stopped at the cap" in said(capped)
@@ -122,23 +188,40 @@ def test_route_write_and_check(tmp_path: Path) -> None:
     assert "old.test" not in (tmp_path / "nginx" / "redirects.http.conf").read_text("utf-8")
     again = (tmp_path / "csv" / "redirects.csv").read_bytes()
     ferry("route", "write", tmp_path / "csv" / "redirects.csv", "--server", "csv", "--out", tmp_path / "csv2")
-    assert (tmp_path / "csv2" / "redirects.csv").read_bytes() == again, "written, read and written again: the same bytes"
-    site = {"/": "home", "/a": "<h1>A", "/a.htm": (301, {"Location": "/a"}, b""), "/gone": (410, {}, b""), "/sec": (302, {"Location": "/new"}, b""), "/new": "<h1>N"}
+    assert (tmp_path / "csv2" / "redirects.csv").read_bytes() == again, (
+        "written, read and written again: the same bytes"
+    )
+    site = {
+        "/": "home",
+        "/a": "<h1>A",
+        "/a.htm": (301, {"Location": "/a"}, b""),
+        "/gone": (410, {}, b""),
+        "/sec": (302, {"Location": "/new"}, b""),
+        "/new": "<h1>N",
+    }
     with apps(pages_app(site)) as (port,):
         done = ferry("route", "check", pairs, "--against", f"http://127.0.0.1:{port}", "--json")
     result = json.loads(done.stdout)
     assert done.returncode == 1 and result["counts"] == {"as planned": 1, "gone": 1, "temporary": 1, "not asked": 1}
     row = result["rows"][0]
-    assert set(row) >= {"old", "expected", "status", "hops", "final", "verdict"} and row["hops"][0][0] == 301 and row["old"] == "/a.htm"
+    assert (
+        set(row) >= {"old", "expected", "status", "hops", "final", "verdict"}
+        and row["hops"][0][0] == 301
+        and row["old"] == "/a.htm"
+    )
     assert "temporary" in said(done)
 
 
 @pytest.mark.parametrize(
     ("text", "sentence"),
     [
-        ("old,new\n/a,b\n", "line 2"), ("old,new,colour\n/a,/b,red\n", "not a column"), ("from,to\n/a,/b\n", "must name the columns"),
-        ("old,new,status,match\n/a,/b,200,exact\n", "line 2"), ("old,new,status,match\n(,/b,301,pattern\n", "cannot be read"),
-        ("old,new,status,match\n/a,/b,x,exact\n", "is not a status"), ("old,new,status,match\n/a,/b,301,exact\n/b,/a,301,exact\n", "in a circle"),
+        ("old,new\n/a,b\n", "line 2"),
+        ("old,new,colour\n/a,/b,red\n", "not a column"),
+        ("from,to\n/a,/b\n", "must name the columns"),
+        ("old,new,status,match\n/a,/b,200,exact\n", "line 2"),
+        ("old,new,status,match\n(,/b,301,pattern\n", "cannot be read"),
+        ("old,new,status,match\n/a,/b,x,exact\n", "is not a status"),
+        ("old,new,status,match\n/a,/b,301,exact\n/b,/a,301,exact\n", "in a circle"),
     ],
 )
 def test_bad_pairs(tmp_path: Path, text: str, sentence: str) -> None:

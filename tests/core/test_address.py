@@ -13,15 +13,43 @@ from grandferry.core.patterns import compile_pattern
 BASE = "http://a/b/c/d;p?q"
 # RFC 3986 section 5.4.1 and 5.4.2, as far as they give http addresses (fragments are no part of ours)
 RFC_3986 = {
-    "g": "http://a/b/c/g", "./g": "http://a/b/c/g", "g/": "http://a/b/c/g/", "/g": "http://a/g", "//g": "http://g/",
-    "?y": "http://a/b/c/d;p?y", "g?y": "http://a/b/c/g?y", "#s": "http://a/b/c/d;p?q", "g#s": "http://a/b/c/g",
-    "g?y#s": "http://a/b/c/g?y", ";x": "http://a/b/c/;x", "g;x": "http://a/b/c/g;x", "g;x?y#s": "http://a/b/c/g;x?y",
-    "": "http://a/b/c/d;p?q", ".": "http://a/b/c/", "./": "http://a/b/c/", "..": "http://a/b/", "../": "http://a/b/",
-    "../g": "http://a/b/g", "../..": "http://a/", "../../": "http://a/", "../../g": "http://a/g",
-    "../../../g": "http://a/g", "../../../../g": "http://a/g", "/./g": "http://a/g", "/../g": "http://a/g",
-    "g.": "http://a/b/c/g.", ".g": "http://a/b/c/.g", "g..": "http://a/b/c/g..", "..g": "http://a/b/c/..g",
-    "./../g": "http://a/b/g", "./g/.": "http://a/b/c/g/", "g/./h": "http://a/b/c/g/h", "g/../h": "http://a/b/c/h",
-    "g;x=1/./y": "http://a/b/c/g;x=1/y", "g;x=1/../y": "http://a/b/c/y", "g?y/./x": "http://a/b/c/g?y/./x",
+    "g": "http://a/b/c/g",
+    "./g": "http://a/b/c/g",
+    "g/": "http://a/b/c/g/",
+    "/g": "http://a/g",
+    "//g": "http://g/",
+    "?y": "http://a/b/c/d;p?y",
+    "g?y": "http://a/b/c/g?y",
+    "#s": "http://a/b/c/d;p?q",
+    "g#s": "http://a/b/c/g",
+    "g?y#s": "http://a/b/c/g?y",
+    ";x": "http://a/b/c/;x",
+    "g;x": "http://a/b/c/g;x",
+    "g;x?y#s": "http://a/b/c/g;x?y",
+    "": "http://a/b/c/d;p?q",
+    ".": "http://a/b/c/",
+    "./": "http://a/b/c/",
+    "..": "http://a/b/",
+    "../": "http://a/b/",
+    "../g": "http://a/b/g",
+    "../..": "http://a/",
+    "../../": "http://a/",
+    "../../g": "http://a/g",
+    "../../../g": "http://a/g",
+    "../../../../g": "http://a/g",
+    "/./g": "http://a/g",
+    "/../g": "http://a/g",
+    "g.": "http://a/b/c/g.",
+    ".g": "http://a/b/c/.g",
+    "g..": "http://a/b/c/g..",
+    "..g": "http://a/b/c/..g",
+    "./../g": "http://a/b/g",
+    "./g/.": "http://a/b/c/g/",
+    "g/./h": "http://a/b/c/g/h",
+    "g/../h": "http://a/b/c/h",
+    "g;x=1/./y": "http://a/b/c/g;x=1/y",
+    "g;x=1/../y": "http://a/b/c/y",
+    "g?y/./x": "http://a/b/c/g?y/./x",
     "g?y/../x": "http://a/b/c/g?y/../x",
 }
 
@@ -53,7 +81,9 @@ def test_normal_form(written: str, expected: str) -> None:
     assert str(normal(written)) == expected
 
 
-@pytest.mark.parametrize("written", ["javascript:void(0)", "mailto:a@b.test", "data:,x", "ftp://a/", "http://", "http://[::1", "x"])
+@pytest.mark.parametrize(
+    "written", ["javascript:void(0)", "mailto:a@b.test", "data:,x", "ftp://a/", "http://", "http://[::1", "x"]
+)
 def test_what_is_no_address(written: str) -> None:
     assert normal(written) is None
 
@@ -91,7 +121,9 @@ def test_bad_start_has_its_sentence(bad: str) -> None:
 
 def test_session_parameters_are_dropped_and_the_rest_kept_in_order() -> None:
     scope = Scope(frozenset(["example.test"]))
-    assert str(scope.normal("http://example.test/a?z=1&PHPSESSID=abc&b=2&utm_source=x")) == "http://example.test/a?z=1&b=2"
+    assert (
+        str(scope.normal("http://example.test/a?z=1&PHPSESSID=abc&b=2&utm_source=x")) == "http://example.test/a?z=1&b=2"
+    )
 
 
 def test_aliases_and_schemes_are_one_site() -> None:

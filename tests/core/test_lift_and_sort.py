@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from grandferry.core.address import Scope
 from grandferry.core.lift.fields import lift_field, lift_page, value_hash
-from grandferry.core.lift.treatments import TreatmentFailed, treat, treat_stepwise
+from grandferry.core.lift.treatments import TreatmentFailed, treat
 from grandferry.core.page import parse
 from grandferry.core.plan import FieldPlan, KindPlan
 from grandferry.core.sort.rules import sort_page
@@ -44,11 +44,21 @@ def value(**data: Any) -> Any:
         ({"locators": [{"address": r"id=(\d+)"}], "type": "number"}, 7),
         ({"locators": [{"label": "Number"}], "type": "number", "treat": ["first number", {"number": "."}]}, 1234.5),
         ({"locators": [{"label": "Built"}], "type": "number"}, 1903),
-        ({"locators": [{"css": ".date"}], "type": "date", "treat": [{"replace": ["^Posted on ", ""]}, {"date": "%d %B %Y"}]}, "2021-05-03"),
+        (
+            {
+                "locators": [{"css": ".date"}],
+                "type": "date",
+                "treat": [{"replace": ["^Posted on ", ""]}, {"date": "%d %B %Y"}],
+            },
+            "2021-05-03",
+        ),
         ({"locators": [{"css": "a.t"}], "type": "list"}, ["One", "Two"]),
         ({"locators": [{"label": "Colour"}], "type": "choice", "choices": ["Dark Green", "Red"]}, "Dark Green"),
         ({"locators": [{"css": ".none"}, {"css": "h1"}]}, "The title"),
-        ({"locators": [{"css": "img"}], "type": "picture"}, {"src": "http://a.test/dir/pic/a.png", "alt": "A picture", "caption": "Cap"}),
+        (
+            {"locators": [{"css": "img"}], "type": "picture"},
+            {"src": "http://a.test/dir/pic/a.png", "alt": "A picture", "caption": "Cap"},
+        ),
     ],
 )
 def test_locators_and_types(data: dict[str, Any], expected: Any) -> None:
@@ -73,15 +83,19 @@ def test_nine_titles_one_empty_one_many() -> None:
     """Of nine pages, one without and one with two h1."""
     pages = ["<h1>a</h1>"] * 7 + ["<p>none</p>", "<h1>a</h1><h1>b</h1>"]
     kind = KindPlan.model_validate(
-        {"name": "k", "rules": [{"below": "/"}], "fields": [{"name": "title", "type": "line", "locators": [{"css": "h1"}]}]}
+        {
+            "name": "k",
+            "rules": [{"below": "/"}],
+            "fields": [{"name": "title", "type": "line", "locators": [{"css": "h1"}]}],
+        }
     )
     states = [lift_page(parse(p), kind, "/", "http://a.test/", SCOPE)[0].state for p in pages]
     assert {s: states.count(s) for s in set(states)} == {"filled": 7, "empty": 1, "many": 1}
 
 
-def test_treatments_step_by_step() -> None:
+def test_treatments_in_order() -> None:
     chain = field(locators=[{"css": "x"}], treat=["trim", "collapse", {"replace": ["(a) (b)", r"\2 \1"]}]).treat
-    assert treat_stepwise("  a   b ", chain) == [("trim", "a   b"), ("collapse", "a b"), ("replace", "b a")]
+    assert [treat("  a   b ", chain[:steps]) for steps in (1, 2, 3)] == ["a   b", "a b", "b a"]
     split = field(locators=[{"css": "x"}], treat=[{"split": ";"}, "trim"]).treat
     assert treat(" a; b ;;c", split) == ["a", "b", "c"]
     comma = field(locators=[{"css": "x"}], treat=["first number", {"number": ","}]).treat
@@ -101,7 +115,9 @@ def kinds(*rules: tuple[str, dict[str, str]]) -> list[KindPlan]:
 
 
 def test_rules_by_address_and_element() -> None:
-    made = kinds(("article", {"address": r"/news/.*"}), ("item", {"element": ".price"}), ("event", {"element": "body.event"}))
+    made = kinds(
+        ("article", {"address": r"/news/.*"}), ("item", {"element": ".price"}), ("event", {"element": "body.event"})
+    )
     keys = [f"/news/{n}.htm" for n in range(9)] + ["/newsletter.htm", "/about"]
     assert [sort_page(made, k, parse("<p>x")).kind for k in keys] == ["article"] * 9 + ["", ""]
     assert sort_page(made, "/anything", parse("<p class=price>3</p>")).kind == "item"

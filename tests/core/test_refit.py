@@ -44,8 +44,7 @@ CASES = {
     "<hr>": "***\n",
     "<pre><code class=language-c>a\n\n  b</code></pre>": "```c\na\n\n  b\n```\n",
     "<pre>```</pre>": "````\n```\n````\n",
-    "<table><tr><th>A</th><th align=right>B</th></tr><tr><td>1|2</td><td>x</td></tr></table>":
-        "| A | B |\n| --- | --: |\n| 1\\|2 | x |\n",
+    "<table><tr><th>A</th><th align=right>B</th></tr><tr><td>1|2</td><td>x</td></tr></table>": "| A | B |\n| --- | --: |\n| 1\\|2 | x |\n",
     "<p><a href='x y' title='T \"q\"'>l</a> <img src=i.png alt='a]b'></p>": '[l](x%20y "T \\"q\\"") ![a\\]b](i.png)\n',
     "<p>H<sub>2</sub>O <kbd>Ctrl</kbd> <s>old</s> <u>u</u></p>": "H<sub>2</sub>O <kbd>Ctrl</kbd> ~~old~~ <u>u</u>\n",
     "<p><code>a`b</code> <code>`</code></p>": "``a`b`` `` ` ``\n",
@@ -54,7 +53,7 @@ CASES = {
     "<font color=red><p>a<p>b</font>": "a\n\nb\n",
     "<b><p>a</p><p>b</p></b>": "**a**\n\n**b**\n",
     "<p>a<b> b </b>c</p>": "a **b** c\n",
-    "<p><strong>\"q\"</strong>word</p>": '<strong>"q"</strong>word\n',
+    '<p><strong>"q"</strong>word</p>': '<strong>"q"</strong>word\n',
     "<p><em>a</em><strong>b</strong></p>": "*a*__b__\n".replace("__b__", "<strong>b</strong>"),
 }
 
@@ -69,12 +68,72 @@ def test_markdown(html: str, expected: str) -> None:
 
 @pytest.mark.parametrize(
     "text",
-    ["* a", "a * b", "*a*", "1. x", "1) x", "# x", "+ x", "- x", "> x", "a_b_c", "_a_", "__x__", "[a](b)", "![a](b)", "[a]: b", "<b>", "a<b",
-     "&amp;", "&copy", "AT&T", "\\*", "a\\", "`x`", "~~x~~", "~x~", "---", "***", "===", "a | b", "| a |", "|---|", "!", "[x]", "[ ] a", "x\\_y",
-     "http://a.test/_b_", "<!-- c -->", "2*3*4", "snake_case_word", "$5 ~ $6", "```", "~~~", "#hash", "1986. A year", "a]", "[a", "(a)", "+", "-"],
+    [
+        "* a",
+        "a * b",
+        "*a*",
+        "1. x",
+        "1) x",
+        "# x",
+        "+ x",
+        "- x",
+        "> x",
+        "a_b_c",
+        "_a_",
+        "__x__",
+        "[a](b)",
+        "![a](b)",
+        "[a]: b",
+        "<b>",
+        "a<b",
+        "&amp;",
+        "&copy",
+        "AT&T",
+        "\\*",
+        "a\\",
+        "`x`",
+        "~~x~~",
+        "~x~",
+        "---",
+        "***",
+        "===",
+        "a | b",
+        "| a |",
+        "|---|",
+        "!",
+        "[x]",
+        "[ ] a",
+        "x\\_y",
+        "http://a.test/_b_",
+        "<!-- c -->",
+        "2*3*4",
+        "snake_case_word",
+        "$5 ~ $6",
+        "```",
+        "~~~",
+        "#hash",
+        "1986. A year",
+        "a]",
+        "[a",
+        "(a)",
+        "+",
+        "-",
+    ],
 )
-@pytest.mark.parametrize("form", ["<p>{}</p>", "<ul><li>{}</li></ul>", "<h2>{}</h2>", "<table><tr><th>{}</th></tr><tr><td>x</td></tr></table>",
-                                  "<p>x<br>{}</p>", "<p><b>{}</b></p>", "<p><a href=q>{}</a></p>", "<p>{}<em>e</em></p>", "<blockquote>{}</blockquote>"])
+@pytest.mark.parametrize(
+    "form",
+    [
+        "<p>{}</p>",
+        "<ul><li>{}</li></ul>",
+        "<h2>{}</h2>",
+        "<table><tr><th>{}</th></tr><tr><td>x</td></tr></table>",
+        "<p>x<br>{}</p>",
+        "<p><b>{}</b></p>",
+        "<p><a href=q>{}</a></p>",
+        "<p>{}<em>e</em></p>",
+        "<blockquote>{}</blockquote>",
+    ],
+)
 def test_special_characters_come_back_as_they_were(text: str, form: str) -> None:
     """What means something in Markdown is escaped there: the rendered text is the text."""
     escaped = text.replace("&", "&amp;").replace("<", "&lt;")
@@ -84,7 +143,10 @@ def test_special_characters_come_back_as_they_were(text: str, form: str) -> None
     assert squeezed(visible_text(markdown(html))) == expected
 
 
-@pytest.mark.parametrize("plain", ["a * b", "snake_case_word", "5 > 3", "AT&T", "(x)", "a # b", "1.5", "x + y - z", "[1]", "! a", "a | b", "~ 5"])
+@pytest.mark.parametrize(
+    "plain",
+    ["a * b", "snake_case_word", "5 > 3", "AT&T", "(x)", "a # b", "1.5", "x + y - z", "[1]", "! a", "a | b", "~ 5"],
+)
 def test_nothing_is_escaped_that_needs_no_escape(plain: str) -> None:
     html = "<p>" + plain.replace("&", "&amp;").replace(">", "&gt;") + "</p>"
     assert markdown(html) == plain + "\n"
@@ -93,9 +155,18 @@ def test_nothing_is_escaped_that_needs_no_escape(plain: str) -> None:
 CODE = "if a < b && c:\n\treturn `x`  \n\n    '''y'''\\\n<end>"
 
 
-@pytest.mark.parametrize("around", ["{}", "<ul><li>x{}</li></ul>", "<blockquote>{}</blockquote>", "<details><summary>s</summary>{}</details>",
-                                    "<ol><li><p>a</p>{}</li></ol>", "<table><tr><td>a</td><td>{}</td></tr></table>",
-                                    "<dl><dt>t<dd>{}</dl>"])
+@pytest.mark.parametrize(
+    "around",
+    [
+        "{}",
+        "<ul><li>x{}</li></ul>",
+        "<blockquote>{}</blockquote>",
+        "<details><summary>s</summary>{}</details>",
+        "<ol><li><p>a</p>{}</li></ol>",
+        "<table><tr><td>a</td><td>{}</td></tr></table>",
+        "<dl><dt>t<dd>{}</dl>",
+    ],
+)
 def test_code_is_kept_byte_for_byte(around: str) -> None:
     escaped = CODE.replace("&", "&amp;").replace("<", "&lt;")
     html = around.format(f'<pre><code class="language-py">{escaped}</code></pre>')
@@ -111,8 +182,22 @@ def test_constructs_become_blocks() -> None:
     html = """<h1>T</h1><p>p<ul><li>l</ul><table><tr><td>1<td>2<tr><td>3<td>4</table><pre>c</pre><blockquote>q</blockquote>
     <figure><img src=a><figcaption>c</figcaption></figure><hr><dl><dt>t<dd>d</dl><details><summary>s</summary>x</details>
     <iframe src=/v></iframe><p><a href=/a.pdf>A</a></p><form><input name=n></form><x-thing>words</x-thing>"""
-    assert shapes(html) == ["Heading", "Paragraph", "List", "Table", "CodeBlock", "Quote", "Figure", "Divider", "Definitions",
-                            "Disclosure", "Embed", "FileLink", "Island", "Island"]
+    assert shapes(html) == [
+        "Heading",
+        "Paragraph",
+        "List",
+        "Table",
+        "CodeBlock",
+        "Quote",
+        "Figure",
+        "Divider",
+        "Definitions",
+        "Disclosure",
+        "Embed",
+        "FileLink",
+        "Island",
+        "Island",
+    ]
     account = refit_html(html).account
     assert account.islands == {"form": 1, "x-thing": 1} and account.in_islands == 1
 
@@ -130,9 +215,11 @@ def test_spans_and_captions_are_written_as_html_without_blank_lines() -> None:
 
 @pytest.mark.parametrize(
     "html",
-    ["<div class=q onclick=\"flip('a1')\">Open me</div><div id=a1 style='display:none'><p>Inside</div>",
-     "<h3><button aria-expanded=false aria-controls=p1>Open me</button></h3><div id=p1 hidden><p>Inside</div>",
-     "<details><summary>Open me</summary><p>Inside</details>"],
+    [
+        "<div class=q onclick=\"flip('a1')\">Open me</div><div id=a1 style='display:none'><p>Inside</div>",
+        "<h3><button aria-expanded=false aria-controls=p1>Open me</button></h3><div id=p1 hidden><p>Inside</div>",
+        "<details><summary>Open me</summary><p>Inside</details>",
+    ],
 )
 def test_folding_sections_however_they_are_made(html: str) -> None:
     (block,) = refit_html(html).blocks
@@ -141,10 +228,26 @@ def test_folding_sections_however_they_are_made(html: str) -> None:
 
 
 NASTY = [
-    "<p>a<b>b<i>c</b>d</i>e", "<table>x<tr>y<td>z</table>w", "<ul>a<li>b<p>c</ul>d", "<a href=1>x<a href=2>y</a>z", "<p>a<div>b</p>c</div>d",
-    "<TD>no table", "<b><p>x</b>y</p>z", "<dl><p>a<dd>b<dt>c</dl>", "</p>a<br/></br>b", "<h1>a<h2>b</h1>c", "<center><font><li>x</font></center>y",
-    "a<!-- b -->c<!d>e", "<select><option>a<option>b</select>c", "<i>a<p>b<i>c", "<table><td>a<table><td>b</table>c</table>d",
-    "<p><table><tr><td>x</td></tr></table>y", "<button>a<p>b</button>c", "<em><h2>t</em>u</h2>", "&notit; &amp;amp; &#x41;&bogus;", "<pre>\n\na\n</pre>",
+    "<p>a<b>b<i>c</b>d</i>e",
+    "<table>x<tr>y<td>z</table>w",
+    "<ul>a<li>b<p>c</ul>d",
+    "<a href=1>x<a href=2>y</a>z",
+    "<p>a<div>b</p>c</div>d",
+    "<TD>no table",
+    "<b><p>x</b>y</p>z",
+    "<dl><p>a<dd>b<dt>c</dl>",
+    "</p>a<br/></br>b",
+    "<h1>a<h2>b</h1>c",
+    "<center><font><li>x</font></center>y",
+    "a<!-- b -->c<!d>e",
+    "<select><option>a<option>b</select>c",
+    "<i>a<p>b<i>c",
+    "<table><td>a<table><td>b</table>c</table>d",
+    "<p><table><tr><td>x</td></tr></table>y",
+    "<button>a<p>b</button>c",
+    "<em><h2>t</em>u</h2>",
+    "&notit; &amp;amp; &#x41;&bogus;",
+    "<pre>\n\na\n</pre>",
 ]
 
 
@@ -162,11 +265,49 @@ def test_broken_markup_keeps_its_words_in_order(html: str) -> None:
     assert result.account.unaccounted == 0
 
 
-TAGS = ["p", "div", "b", "i", "em", "strong", "ul", "ol", "li", "table", "tr", "td", "th", "h2", "blockquote", "pre", "code", "a href=x", "span",
-        "dl", "dt", "dd", "font", "center", "sub", "u", "s", "details", "summary", "figure", "figcaption", "kbd", "x-y", "section"]
+TAGS = [
+    "p",
+    "div",
+    "b",
+    "i",
+    "em",
+    "strong",
+    "ul",
+    "ol",
+    "li",
+    "table",
+    "tr",
+    "td",
+    "th",
+    "h2",
+    "blockquote",
+    "pre",
+    "code",
+    "a href=x",
+    "span",
+    "dl",
+    "dt",
+    "dd",
+    "font",
+    "center",
+    "sub",
+    "u",
+    "s",
+    "details",
+    "summary",
+    "figure",
+    "figcaption",
+    "kbd",
+    "x-y",
+    "section",
+]
 pieces = st.one_of(
-    st.sampled_from([f"<{t}>" for t in TAGS] + [f"</{t.split()[0]}>" for t in TAGS] + ["<br>", "<hr>", "<img src=a alt=b>"]),
-    st.text(alphabet="ab *_`[]()<>&#!~|\\-+.1 \n\t:\"'é\u00a0", max_size=12).map(lambda t: t.replace("&", "&amp;").replace("<", "&lt;")),
+    st.sampled_from(
+        [f"<{t}>" for t in TAGS] + [f"</{t.split()[0]}>" for t in TAGS] + ["<br>", "<hr>", "<img src=a alt=b>"]
+    ),
+    st.text(alphabet="ab *_`[]()<>&#!~|\\-+.1 \n\t:\"'é\u00a0", max_size=12).map(
+        lambda t: t.replace("&", "&amp;").replace("<", "&lt;")
+    ),
 )
 
 
@@ -202,7 +343,11 @@ def test_the_account_notices_words_outside_the_region() -> None:
 
 def test_the_proposed_region_leaves_navigation_out() -> None:
     links = "".join(f"<li><a href=/{k}>Entry {k}</a>" for k in range(30))
-    html = f"<div id=nav><ul>{links}</ul></div><div id=main><h1>T</h1>" + "<p>Many words of real content stand here.</p>" * 10 + "</div>"
+    html = (
+        f"<div id=nav><ul>{links}</ul></div><div id=main><h1>T</h1>"
+        + "<p>Many words of real content stand here.</p>" * 10
+        + "</div>"
+    )
     text = to_text(refit_html(html, region="auto").blocks)
     assert "Entry" not in text and text.count("real content") == 10
 
@@ -210,7 +355,9 @@ def test_the_proposed_region_leaves_navigation_out() -> None:
 def test_links_inside_code_stay_links() -> None:
     html = "<pre>a <a href=x>b</a> c</pre><p><code>f(<a href=y>T</a>)</code></p>"
     result = refit_html(html)
-    assert result.account.links == [2, 2] and isinstance(result.blocks[0], CodeBlock) and result.blocks[0].text == "a b c"
+    assert (
+        result.account.links == [2, 2] and isinstance(result.blocks[0], CodeBlock) and result.blocks[0].text == "a b c"
+    )
     assert re.findall(r'href="(\w)"', rendered(to_markdown(result.blocks))) == ["x", "y"]
 
 

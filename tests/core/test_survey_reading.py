@@ -29,12 +29,36 @@ def test_links_from_everything_that_carries_them() -> None:
     assert base == "/base/"
     found = {(link.how, link.raw) for link in links}
     for expected in [
-        ("link", "s.css"), ("link", "i.ico"), ("canonical", "/c"), ("alternate", "/cy"), ("feed", "/f.rss"),
-        ("meta refresh", "/r"), ("meta", "/og.png"), ("css import", "imp.css"), ("css", "bg.png"), ("JSON-LD", "/ld.png"),
-        ("JSON-LD", "http://a.test/ld"), ("background", "body.gif"), ("a", "a.htm"), ("area", "area.htm"), ("img", "i.png"),
-        ("srcset", "i2.png"), ("srcset", "i3.png"), ("lazy img", "lazy.png"), ("srcset", "p.webp"), ("video", "v.mp4"),
-        ("video", "p.jpg"), ("track", "t.vtt"), ("audio", "s.mp3"), ("iframe", "/frame"), ("css", "inline.png"),
-        ("lazy div", "lazybg.png"), ("embed", "e.swf"), ("object", "o.pdf"), ("input", "in.png"), ("blockquote", "/q"),
+        ("link", "s.css"),
+        ("link", "i.ico"),
+        ("canonical", "/c"),
+        ("alternate", "/cy"),
+        ("feed", "/f.rss"),
+        ("meta refresh", "/r"),
+        ("meta", "/og.png"),
+        ("css import", "imp.css"),
+        ("css", "bg.png"),
+        ("JSON-LD", "/ld.png"),
+        ("JSON-LD", "http://a.test/ld"),
+        ("background", "body.gif"),
+        ("a", "a.htm"),
+        ("area", "area.htm"),
+        ("img", "i.png"),
+        ("srcset", "i2.png"),
+        ("srcset", "i3.png"),
+        ("lazy img", "lazy.png"),
+        ("srcset", "p.webp"),
+        ("video", "v.mp4"),
+        ("video", "p.jpg"),
+        ("track", "t.vtt"),
+        ("audio", "s.mp3"),
+        ("iframe", "/frame"),
+        ("css", "inline.png"),
+        ("lazy div", "lazybg.png"),
+        ("embed", "e.swf"),
+        ("object", "o.pdf"),
+        ("input", "in.png"),
+        ("blockquote", "/q"),
     ]:
         assert expected in found, expected
     assert next(link.words for link in links if link.raw == "a.htm") == "An a"
@@ -56,10 +80,12 @@ def test_css_links_and_refresh() -> None:
 
 
 def test_facts() -> None:
-    facts = read_facts(parse(
-        '<html lang=en><head><title>T &amp; U</title><meta name=description content=" D "><meta name=generator content=G>'
-        "</head><body><h1>One</h1><h1>Two</h1><p>Some words<img src=x><img src=y alt=''><form></form><svg><title>no</title></svg>"
-    ))
+    facts = read_facts(
+        parse(
+            '<html lang=en><head><title>T &amp; U</title><meta name=description content=" D "><meta name=generator content=G>'
+            "</head><body><h1>One</h1><h1>Two</h1><p>Some words<img src=x><img src=y alt=''><form></form><svg><title>no</title></svg>"
+        )
+    )
     assert (facts.title, facts.description, facts.language, facts.generator) == ("T & U", "D", "en", "G")
     assert facts.headings == ["One", "Two"] and facts.pictures_without_alt == 1 and facts.words == 4
     assert "2 first-level headings" in facts.findings() and "1 forms" in facts.findings()
@@ -87,10 +113,18 @@ User-Agent: quxbot
 @pytest.mark.parametrize(
     ("agent", "key", "allowed"),
     [
-        ("other", "/x.gif", False), ("other", "/x.gif?a", True), ("other", "/example/", False), ("other", "/publications/a", True),
-        ("foobot", "/a", False), ("foobot", "/example/page.html", True), ("FooBot/2.1", "/example/allowed.gif", True),
-        ("barbot", "/example/page.html", False), ("bazbot", "/example/page.html", False), ("bazbot", "/x.gif", True),
-        ("quxbot", "/example/", True), ("other", "/robots.txt", True),
+        ("other", "/x.gif", False),
+        ("other", "/x.gif?a", True),
+        ("other", "/example/", False),
+        ("other", "/publications/a", True),
+        ("foobot", "/a", False),
+        ("foobot", "/example/page.html", True),
+        ("FooBot/2.1", "/example/allowed.gif", True),
+        ("barbot", "/example/page.html", False),
+        ("bazbot", "/example/page.html", False),
+        ("bazbot", "/x.gif", True),
+        ("quxbot", "/example/", True),
+        ("other", "/robots.txt", True),
     ],
 )
 def test_robots_as_the_rfc_says(agent: str, key: str, allowed: bool) -> None:
@@ -98,8 +132,10 @@ def test_robots_as_the_rfc_says(agent: str, key: str, allowed: bool) -> None:
 
 
 def test_robots_longest_match() -> None:
-    longest = parse_robots("User-agent: *\nAllow: /example/page/\nDisallow: /example/page/disallowed.gif\nCrawl-delay: 2.5\n"
-                           "Sitemap: http://a.test/s.xml")
+    longest = parse_robots(
+        "User-agent: *\nAllow: /example/page/\nDisallow: /example/page/disallowed.gif\nCrawl-delay: 2.5\n"
+        "Sitemap: http://a.test/s.xml"
+    )
     assert longest.allows("x", "/example/page/") and not longest.allows("x", "/example/page/disallowed.gif")
     assert longest.delay("x") == 2.5 and longest.sitemaps == ["http://a.test/s.xml"]
     assert parse_robots("User-agent: *\nDisallow: /a\nAllow: /a").allows("x", "/a")

@@ -15,25 +15,98 @@ from grandferry.ports.servers import SERVERS, write_out
 from tests.servers import nginx
 
 LINES = [
-    ("/old.htm", "/new", 301, "exact"), ("/page.aspx?id=7", "/seven", 301, "exact"), ("/page.aspx", "/page", 308, "exact"),
-    ("/gone.htm", "", 410, "exact"), ("/my docs/straße.pdf", "/new/straße x.pdf", 301, "exact"),
-    ("/sp\"q'u;o$te{b}\\x|y", "/special", 301, "exact"), ("/a%2Fb", "/slash", 301, "exact"), ("/a%3Fb", "/question", 301, "exact"),
-    ("/a?b", "/query-b", 301, "exact"), ("/Case/A", "/case-upper", 301, "exact"), ("/case/a", "/case-lower", 301, "exact"),
-    ("/Loop/Page", "/loop/page", 301, "exact"), ("/line%0Abreak", "/line", 301, "exact"), ("/latin%E9", "/latin", 301, "exact"),
-    ("/plus+sign", "/plus", 301, "exact"), ("/per%25cent", "/percent", 301, "exact"), ("/x;}#", "/brace", 301, "exact"),
-    ("/q?a=1&b=%C3%A9", "/q-a-b", 301, "exact"), ("/dollar", "/d$1${x}?p=$q", 301, "exact"), ("/else", "https://else.test/x?y#z", 301, "exact"),
-    ("/" + "long" * 300, "/long", 301, "exact"), ("/~tilde", "/tilde", 301, "exact"), ("/dot/./x", "/dots", 301, "exact"),
-    ("/double//slash", "/double", 301, "exact"), ("/back\\slash", "/back", 301, "exact"),
-    ("/folder", "/moved", 301, "prefix"), ("/folder/deep", "/deeper/", 308, "prefix"), ("/closed", "", 410, "prefix"), ("/Über", "/uber", 301, "prefix"),
-    (r"/blog/(\d{4})/(\d{2})/([^/]+)\.html", "/articles/{1}-{2}/{3}", 301, "pattern"), (r"/item\?id=(\d+)", "/items/{1}", 301, "pattern"),
-    (r"/w/([a-z\"]+)", "/words/{1}", 308, "pattern"), (r"/[(](\d+)", "/bracket/{1}", 301, "pattern"), (r"/end/.*", "", 410, "pattern"),
+    ("/old.htm", "/new", 301, "exact"),
+    ("/page.aspx?id=7", "/seven", 301, "exact"),
+    ("/page.aspx", "/page", 308, "exact"),
+    ("/gone.htm", "", 410, "exact"),
+    ("/my docs/straße.pdf", "/new/straße x.pdf", 301, "exact"),
+    ("/sp\"q'u;o$te{b}\\x|y", "/special", 301, "exact"),
+    ("/a%2Fb", "/slash", 301, "exact"),
+    ("/a%3Fb", "/question", 301, "exact"),
+    ("/a?b", "/query-b", 301, "exact"),
+    ("/Case/A", "/case-upper", 301, "exact"),
+    ("/case/a", "/case-lower", 301, "exact"),
+    ("/Loop/Page", "/loop/page", 301, "exact"),
+    ("/line%0Abreak", "/line", 301, "exact"),
+    ("/latin%E9", "/latin", 301, "exact"),
+    ("/plus+sign", "/plus", 301, "exact"),
+    ("/per%25cent", "/percent", 301, "exact"),
+    ("/x;}#", "/brace", 301, "exact"),
+    ("/q?a=1&b=%C3%A9", "/q-a-b", 301, "exact"),
+    ("/dollar", "/d$1${x}?p=$q", 301, "exact"),
+    ("/else", "https://else.test/x?y#z", 301, "exact"),
+    ("/" + "long" * 300, "/long", 301, "exact"),
+    ("/~tilde", "/tilde", 301, "exact"),
+    ("/dot/./x", "/dots", 301, "exact"),
+    ("/double//slash", "/double", 301, "exact"),
+    ("/back\\slash", "/back", 301, "exact"),
+    ("/folder", "/moved", 301, "prefix"),
+    ("/folder/deep", "/deeper/", 308, "prefix"),
+    ("/closed", "", 410, "prefix"),
+    ("/Über", "/uber", 301, "prefix"),
+    (r"/blog/(\d{4})/(\d{2})/([^/]+)\.html", "/articles/{1}-{2}/{3}", 301, "pattern"),
+    (r"/item\?id=(\d+)", "/items/{1}", 301, "pattern"),
+    (r"/w/([a-z\"]+)", "/words/{1}", 308, "pattern"),
+    (r"/[(](\d+)", "/bracket/{1}", 301, "pattern"),
+    (r"/end/.*", "", 410, "pattern"),
 ]
 REQUESTS = [
-    "/old.htm", "/OLD.HTM", "/old.htm?utm=1", "/%6Fld.htm", "/old.htm/", "/./old.htm", "/x/../old.htm", "/page.aspx?id=7", "/page.aspx?ID=7", "/page.aspx?id=8",
-    "/gone.htm", "/gone.htm?x", "/my%20docs/stra%C3%9Fe.pdf", "/my%20docs/stra%c3%9fe.pdf", "/a%2fb", "/a/b", "/a%3fb", "/a?b", "/case/a", "/Case/A", "/cAse/a",
-    "/loop/page", "/Loop/Page", "/line%0abreak", "/latin%e9", "/plus+sign", "/plus%20sign", "/per%25cent", "/dollar", "/else", "/folder", "/folder/", "/folder/a/b?c=1",
-    "/folders", "/folder/deep", "/folder/deep/x", "/closed/any", "/%C3%9Cber/x", "/%c3%9cber", "/blog/2019/04/slug.html", "/blog/2019/04/s%20g.html", "/blog/2019/04/a%0d%0aX-Evil:%201.html",
-    "/blog/2019/04/x.html?y", "/item?id=12", "/item?id=12&x", "/w/a%22", "/w/abc", "/(12", "/end/", "/end/x?y", "/none", "/", "/double//slash", "/double/slash", "/dot/./x", "/dot/x",
+    "/old.htm",
+    "/OLD.HTM",
+    "/old.htm?utm=1",
+    "/%6Fld.htm",
+    "/old.htm/",
+    "/./old.htm",
+    "/x/../old.htm",
+    "/page.aspx?id=7",
+    "/page.aspx?ID=7",
+    "/page.aspx?id=8",
+    "/gone.htm",
+    "/gone.htm?x",
+    "/my%20docs/stra%C3%9Fe.pdf",
+    "/my%20docs/stra%c3%9fe.pdf",
+    "/a%2fb",
+    "/a/b",
+    "/a%3fb",
+    "/a?b",
+    "/case/a",
+    "/Case/A",
+    "/cAse/a",
+    "/loop/page",
+    "/Loop/Page",
+    "/line%0abreak",
+    "/latin%e9",
+    "/plus+sign",
+    "/plus%20sign",
+    "/per%25cent",
+    "/dollar",
+    "/else",
+    "/folder",
+    "/folder/",
+    "/folder/a/b?c=1",
+    "/folders",
+    "/folder/deep",
+    "/folder/deep/x",
+    "/closed/any",
+    "/%C3%9Cber/x",
+    "/%c3%9cber",
+    "/blog/2019/04/slug.html",
+    "/blog/2019/04/s%20g.html",
+    "/blog/2019/04/a%0d%0aX-Evil:%201.html",
+    "/blog/2019/04/x.html?y",
+    "/item?id=12",
+    "/item?id=12&x",
+    "/w/a%22",
+    "/w/abc",
+    "/(12",
+    "/end/",
+    "/end/x?y",
+    "/none",
+    "/",
+    "/double//slash",
+    "/double/slash",
+    "/dot/./x",
+    "/dot/x",
 ]
 
 
@@ -89,7 +162,8 @@ def test_round_trip_of_every_server(server: str, tmp_path: Path) -> None:
 
 
 def test_what_does_not_read_back_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from grandferry.ports.servers import Server, nginx as dialect
+    from grandferry.ports.servers import Server
+    from grandferry.ports.servers import nginx as dialect
 
     def forgetful(table: RedirectMap) -> dict[str, bytes]:
         files = dialect.write(table)
@@ -103,7 +177,9 @@ def test_what_does_not_read_back_is_refused(tmp_path: Path, monkeypatch: pytest.
 
 def test_hostile_targets_cannot_add_a_directive(tmp_path: Path) -> None:
     nasty = ['/a"; } server { listen 1; } #', "/b\n}\nreturn 200;", "/c$host", "/d${uri}", "/e\\", '/f\\";']
-    table = map_of([neutral(old, old, 301, "exact") if False else neutral(old, "/t" + old, 301, "exact") for old in nasty])
+    table = map_of(
+        [neutral(old, old, 301, "exact") if False else neutral(old, "/t" + old, 301, "exact") for old in nasty]
+    )
     write_out(table, "nginx", tmp_path / "map")
     server = f"include {tmp_path}/map/redirects.server.conf; location / {{ return 404; }}"
     with nginx(tmp_path / "run", server, f"include {tmp_path}/map/redirects.http.conf;") as port:

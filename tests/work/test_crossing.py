@@ -3,96 +3,45 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
-from pathlib import Path
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
 
 from grandferry.core.refit.blocks import from_json, walk
 from grandferry.core.refit.write import to_markdown, to_text
-from grandferry.demo.__main__ import prepare
-from grandferry.demo.newsystem import NewSystem
-from grandferry.demo.oldsite import Site, build
-from grandferry.demo.server import old_app
-from grandferry.store import bodies, crossings, jobs, lift, refit, route
-from grandferry.store.db import close_workspace, open_workspace, rows
-from grandferry.work.plans import STAGES, bring_in
+from grandferry.store import bodies, crossings, lift, refit, route
+from grandferry.store.db import rows
+from grandferry.work.plans import STAGES
 from grandferry.work.route import redirect_map
-from grandferry.work.worker import work_on
 from tests.core.rendering import visible_text
-from tests.servers import apps, free_port
-
-
-class Demo:
-    """The demo's sites and its plan, with stages run in this process."""
-
-    def __init__(self, folder: Path, site: Site, new_port: int, seen: list[str], target: list[NewSystem]):
-        self.folder, self.site, self.new_port, self.seen, self.target = folder, site, new_port, seen, target
-        self.results: dict[str, Any] = {}
-
-    def bring(self) -> None:
-        found, self.content, self.params = bring_in(self.folder / "plan")
-        self.crossing = int(found.id)
-
-    def run(self, stage: str, **params: Any) -> dict[str, Any]:
-        number = jobs.add_job(stage, self.crossing, {**(self.params if stage == "survey" else {}), **params})
-        claimed = jobs.claim()
-        assert claimed is not None
-        work_on(claimed)
-        done = jobs.job(number)
-        assert done.state == "done", done.error
-        self.results[stage] = json.loads(done.result)
-        return dict(self.results[stage])
-
-    def fates(self) -> dict[str, list[str]]:
-        return {
-            key: [fate if proven else f"{fate} (planned)", target]
-            for key, fate, proven, target in rows("SELECT key, fate, proven, decision_target FROM address WHERE counted = 1")
-        }
+from tests.demo import Demo, running_demo
 
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Demo]:
-    folder = tmp_path_factory.mktemp("demo")
-    old_port, new_port = free_port(), free_port()
-    site = build(old_port, new_port)
-    prepare(folder, site, old_port, new_port)
-    seen: list[str] = []
-    target: list[NewSystem] = []
-
-    def new_app() -> Any:
-        target.append(NewSystem(folder / "new.sqlite", fail_every=7))
-        return target[0].app()
-
-    import tests.servers as servers
-
-    ports = iter([old_port, new_port])
-    real = servers.free_port
-    servers.free_port = lambda: next(ports)
-    try:
-        with apps(lambda: old_app(site, lambda host, key: seen.append(f"{host}{key}")), new_app):
-            open_workspace(folder / "workspace")
-            made = Demo(folder, site, new_port, seen, target)
-            made.bring()
-            for stage in STAGES:
-                made.run(stage)
-            yield made
-            close_workspace()
-    finally:
-        servers.free_port = real
+    with running_demo(tmp_path_factory.mktemp("demo"), fail_every=7) as made:
+        yield made
 
 
 def test_every_address_has_its_true_fate_and_is_proven(demo: Demo) -> None:
     assert demo.fates() == {key: [fate, new] for key, (fate, new) in demo.site.truth["fates"].items()}
     account = crossings.account_of(demo.crossing)
-    assert {fate: counts["proven"] for fate, counts in account.items() if counts["proven"]} == demo.site.truth["fate_counts"]
+    assert {fate: counts["proven"] for fate, counts in account.items() if counts["proven"]} == demo.site.truth[
+        "fate_counts"
+    ]
     assert sum(c["planned"] for c in account.values()) == 0 and "unaccounted" not in account
-    assert sum(sum(c.values()) for c in account.values()) == crossings.counted(demo.crossing) == len(demo.site.truth["fates"])
+    assert (
+        sum(sum(c.values()) for c in account.values())
+        == crossings.counted(demo.crossing)
+        == len(demo.site.truth["fates"])
+    )
 
 
 def test_nothing_was_fetched_twice(demo: Demo) -> None:
-    asked = [url for url in demo.seen if "ferry-made-up" not in url and not url.endswith(("/robots.txt", "/sitemap.xml"))]
+    asked = [
+        url for url in demo.seen if "ferry-made-up" not in url and not url.endswith(("/robots.txt", "/sitemap.xml"))
+    ]
     assert len(asked) == len(set(asked))
     assert not any("/private/" in url or "PHPSESSID" in url for url in asked)
 
@@ -120,7 +69,8 @@ def test_every_field_of_every_page_is_lifted_right(demo: Demo) -> None:
 def stored_blocks(demo: Demo) -> dict[str, tuple[Any, ...]]:
     keys = {item["id"]: item["key"] for item in lift.items(demo.crossing)}
     return {
-        keys[item]: from_json(json.loads(bodies.get(names["body"]))) for item, names in refit.blocks_of(demo.crossing).items()
+        keys[item]: from_json(json.loads(bodies.get(names["body"])))
+        for item, names in refit.blocks_of(demo.crossing).items()
     }
 
 
@@ -134,15 +84,27 @@ def test_every_body_is_refitted_as_it_truly_is(demo: Demo) -> None:
         assert [type(block).__name__ for block in found[key]] == page["blocks"], key
         assert "".join(visible_text(to_markdown(found[key])).split()) == "".join(page["words"]), key
     assert len(styles) == 10
-    assert not any(type(thing).__name__ in ("Island", "RawInline") for blocks in found.values() for thing in walk(blocks))
+    assert not any(
+        type(thing).__name__ in ("Island", "RawInline") for blocks in found.values() for thing in walk(blocks)
+    )
 
 
 def test_the_loss_account_is_closed(demo: Demo) -> None:
     totals = refit.totals(demo.crossing)
     assert totals["unaccounted"] == 0 and totals["words"] > 10_000
-    account = json.loads(rows("SELECT r.account FROM refit r JOIN item i ON i.id = r.item_id WHERE i.kind = 'news' LIMIT 1")[0][0])
-    assert account["words"][0] == sum((account["in_blocks"], account["in_islands"], account["in_fields"], account["furniture"],
-                                       sum(account["removed"].values()), account["unaccounted"]))
+    account = json.loads(
+        rows("SELECT r.account FROM refit r JOIN item i ON i.id = r.item_id WHERE i.kind = 'news' LIMIT 1")[0][0]
+    )
+    assert account["words"][0] == sum(
+        (
+            account["in_blocks"],
+            account["in_islands"],
+            account["in_fields"],
+            account["furniture"],
+            sum(account["removed"].values()),
+            account["unaccounted"],
+        )
+    )
     assert account["removed"]["share box"] == 5 and account["removed"]["cookie bar"] == 8
 
 
@@ -160,7 +122,9 @@ def test_links_in_bodies_lead_to_new_places(demo: Demo) -> None:
     for page in pages.values():
         connection.request("GET", page["new"])
         html = connection.getresponse().read().decode()
-        assert "old.quillmere" not in html and "files.quillmere" not in html.replace("http://files.quillmere.localhost", "", html.count("map.html")), page["new"]
+        assert "old.quillmere" not in html and "files.quillmere" not in html.replace(
+            "http://files.quillmere.localhost", "", html.count("map.html")
+        ), page["new"]
         looked += html.count('href="/engines/') + html.count('src="/media/')
     assert looked > len(pages)
 

@@ -24,7 +24,6 @@ from grandferry.store import crossings, jobs, survey
 from grandferry.store.db import rows
 from grandferry.work.plans import STAGES, bring_in, run_job
 from grandferry.work.supervisor import Supervisor
-from tests import servers
 from tests.servers import apps, free_port
 
 
@@ -35,7 +34,9 @@ def slow_site(count: int, seen: list[str], pause: float) -> web.Application:
         seen.append(request.path)
         await asyncio.sleep(pause)
         if request.path == "/":
-            return web.Response(text="".join(f"<a href=/p{n}>{n}</a>" for n in range(1, count)), content_type="text/html")
+            return web.Response(
+                text="".join(f"<a href=/p{n}>{n}</a>" for n in range(1, count)), content_type="text/html"
+            )
         if not request.path.startswith("/p"):
             return web.Response(status=404)
         return web.Response(text=f"<title>{request.path}</title>", content_type="text/html")
@@ -56,7 +57,13 @@ def test_a_survey_killed_at_page_fifteen_fetches_each_page_once(cross: Callable[
 
     seen: list[str] = []
     with apps(slow_site(30, seen, 0.05)) as (port,):
-        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0, "at_once": 1}, "survey": {"sitemaps": False}})
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "manners": {"delay": 0, "at_once": 1},
+                "survey": {"sitemaps": False},
+            }
+        )
         with Supervisor(workspace) as supervisor:
             killer = threading.Thread(target=kill_when, args=(lambda: "/p15" in seen, supervisor))
             killer.start()
@@ -78,7 +85,13 @@ def test_twenty_kills_over_one_survey(cross: Callable[..., int], workspace: Path
     dice = random.Random(5)
     kills = {"n": 0}
     with apps(slow_site(400, seen, 0.1)) as (port,):
-        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0, "at_once": 4}, "survey": {"sitemaps": False}})
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "manners": {"delay": 0, "at_once": 4},
+                "survey": {"sitemaps": False},
+            }
+        )
         with Supervisor(workspace) as supervisor:
             ended = threading.Event()
 
@@ -96,14 +109,16 @@ def test_twenty_kills_over_one_survey(cross: Callable[..., int], workspace: Path
             ended.set()
             thread.join()
     pages = [path for path in seen if path == "/" or path.startswith("/p")]
-    assert result["pages"] == 400 and {r["title"] for r in survey.address_rows(crossing)} >= {f"/p{n}" for n in range(1, 400)}
+    assert result["pages"] == 400 and {r["title"] for r in survey.address_rows(crossing)} >= {
+        f"/p{n}" for n in range(1, 400)
+    }
     assert kills["n"] >= 8
     assert len(pages) - len(set(pages)) <= kills["n"] * 8, "no page twice beyond those in flight at a kill"
     assert rows("SELECT count(*), count(DISTINCT address_id) FROM capture") == [(400, 400)]
 
 
 @pytest.mark.slow
-def test_a_landing_killed_again_and_again_makes_nothing_twice(workspace: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_landing_killed_again_and_again_makes_nothing_twice(workspace: Path, tmp_path: Path) -> None:
     import threading
 
     old_port, new_port = free_port(), free_port()
@@ -129,9 +144,7 @@ def test_a_landing_killed_again_and_again_makes_nothing_twice(workspace: Path, t
         app.middlewares.append(slowly)
         return app
 
-    ports = iter([old_port, new_port])
-    monkeypatch.setattr(servers, "free_port", lambda: next(ports))
-    with apps(lambda: old_app(site), new_app):
+    with apps(lambda: old_app(site), new_app, ports=[old_port, new_port]):
         found, _, params = bring_in(tmp_path / "demo" / "plan")
         with Supervisor(workspace) as supervisor:
             for stage in STAGES[: STAGES.index("land")]:
@@ -170,8 +183,20 @@ def test_the_program_killed_and_run_again_goes_on(tmp_path: Path) -> None:
     """The whole command killed in mid-survey; the same command again ends as an undisturbed one."""
     seen: list[str] = []
     with apps(slow_site(60, seen, 0.05)) as (port,):
-        command = [sys.executable, "-m", "grandferry.cli.main", "survey", f"http://127.0.0.1:{port}/", "--delay", "0", "--at-once", "2",
-                   "--data", str(tmp_path / "data"), "--json"]
+        command = [
+            sys.executable,
+            "-m",
+            "grandferry.cli.main",
+            "survey",
+            f"http://127.0.0.1:{port}/",
+            "--delay",
+            "0",
+            "--at-once",
+            "2",
+            "--data",
+            str(tmp_path / "data"),
+            "--json",
+        ]
         first = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
         while len(seen) < 30:
             time.sleep(0.01)

@@ -10,8 +10,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-import pytest
-
 from grandferry.store import lists, survey
 from grandferry.store.db import rows
 from tests.servers import RawServer, apps, free_port, pages_app
@@ -23,7 +21,8 @@ Make = Callable[..., int]
 def linked(count: int) -> dict[str, Any]:
     """A site of ``count`` pages, each but the last linking to the next two."""
     return {
-        ("/" if n == 0 else f"/p{n}"): f"<title>Page {n}</title>" + "".join(f"<a href=/p{m}>{m}</a>" for m in (n + 1, n + 2) if m < count)
+        ("/" if n == 0 else f"/p{n}"): f"<title>Page {n}</title>"
+        + "".join(f"<a href=/p{m}>{m}</a>" for m in (n + 1, n + 2) if m < count)
         for n in range(count)
     }
 
@@ -43,13 +42,18 @@ def test_thirty_linked_pages(cross: Make, work: Run) -> None:
         assert row["status"] == 200 and row["title"].startswith("Page")
         assert row["linked_from"] or row["depth"] == 0
     detail = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
-    assert {link["url"].rpartition("/")[2] for link in detail["links_in"]} == {"p3", "p4"} and detail["found_by"] == ["link"]
+    assert {link["url"].rpartition("/")[2] for link in detail["links_in"]} == {"p3", "p4"} and detail["found_by"] == [
+        "link"
+    ]
 
 
 def test_folder_bound(cross: Make, work: Run) -> None:
     seen: list[str] = []
-    site = {"/en/": "<a href=/en/a>a</a><a href=/fr/b>b</a><a href=/fr/c>c</a><img src=/pic.png>", "/en/a": "<a href=/engine>x</a>",
-            "/pic.png": (200, {"Content-Type": "image/png"}, b"png")}
+    site = {
+        "/en/": "<a href=/en/a>a</a><a href=/fr/b>b</a><a href=/fr/c>c</a><img src=/pic.png>",
+        "/en/a": "<a href=/engine>x</a>",
+        "/pic.png": (200, {"Content-Type": "image/png"}, b"png"),
+    }
     with apps(pages_app(site, seen)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/en/"}, "survey": {"below": ["/en"]}})
         result = work("survey", crossing)
@@ -61,7 +65,10 @@ def test_folder_bound(cross: Make, work: Run) -> None:
 def test_depth_patterns_and_cap_are_said(cross: Make, work: Run) -> None:
     with apps(pages_app(linked(30))) as (port,):
         start = {"old": {"start": f"http://127.0.0.1:{port}/"}}
-        capped = work("survey", cross({**start, "name": "cap", "survey": {"max_pages": 10}, "manners": {"delay": 0, "at_once": 1}}))
+        capped = work(
+            "survey",
+            cross({**start, "name": "cap", "survey": {"max_pages": 10}, "manners": {"delay": 0, "at_once": 1}}),
+        )
         deep = work("survey", cross({**start, "name": "deep", "survey": {"depth": 2}}))
         picked = work("survey", cross({**start, "name": "picked", "survey": {"exclude": [r"p[3-9]"]}}))
     assert capped["not_visited"] > 0 and 10 <= capped["pages"] < 20
@@ -76,13 +83,17 @@ def test_files_from_another_host_but_no_pages(cross: Make, work: Run) -> None:
 
     def first() -> Any:
         base = f"http://files.test.localhost:{ports[1]}"
-        return pages_app({"/": f"<img src={base}/a.png alt=Ay><a href={base}/page>x</a><a href=http://sub.elsewhere.test/>y</a>"})
+        return pages_app(
+            {"/": f"<img src={base}/a.png alt=Ay><a href={base}/page>x</a><a href=http://sub.elsewhere.test/>y</a>"}
+        )
 
     ports[:] = [0, free_port()]
     with apps(other) as (real,):
         ports[1] = real
         with apps(first) as (port,):
-            crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/", "file_hosts": [f"files.test.localhost:{real}"]}})
+            crossing = cross(
+                {"old": {"start": f"http://127.0.0.1:{port}/", "file_hosts": [f"files.test.localhost:{real}"]}}
+            )
             result = work("survey", crossing)
     assert [key for key in other_seen if key != "/robots.txt"] == ["/a.png"]
     assert result["shut_out"] == {"other host": 1, "other host: files only": 1}
@@ -101,7 +112,10 @@ def test_robots_manners_and_agent(cross: Make, work: Run) -> None:
     app = web.Application()
     app.router.add_route("*", "/{rest:.*}", answer)
     with apps(app) as (port,):
-        plan = {"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0.1, "at_once": 4, "agent": "OurName/2"}}
+        plan = {
+            "old": {"start": f"http://127.0.0.1:{port}/"},
+            "manners": {"delay": 0.1, "at_once": 4, "agent": "OurName/2"},
+        }
         result = work("survey", cross(plan))
         asked = [path for path, _, _ in seen]
         assert "/private/x" not in asked and result["shut_out"] == {"robots.txt": 1}
@@ -115,16 +129,38 @@ def test_robots_manners_and_agent(cross: Make, work: Run) -> None:
 
 
 def test_sitemaps_feeds_logs_and_soundings(cross: Make, work: Run) -> None:
-    site: dict[str, Any] = {"/": "<link rel=alternate type=application/rss+xml href=/feed.rss>", "/only-map": "<p>m", "/only-feed": "<p>f", "/only-log": "<p>l", "/zipped": "<p>z"}
+    site: dict[str, Any] = {
+        "/": "<link rel=alternate type=application/rss+xml href=/feed.rss>",
+        "/only-map": "<p>m",
+        "/only-feed": "<p>f",
+        "/only-log": "<p>l",
+        "/zipped": "<p>z",
+    }
     with apps(pages_app(site)) as (port,):
         base = f"http://127.0.0.1:{port}"
         xml = {"Content-Type": "application/xml"}
         site["/robots.txt"] = (200, {}, f"Sitemap: {base}/index.xml\nSitemap: {base}/broken.xml".encode())
-        site["/index.xml"] = (200, xml, f"<sitemapindex><sitemap><loc>{base}/one.xml</loc></sitemap><sitemap><loc>{base}/two.xml.gz</loc></sitemap></sitemapindex>".encode())
-        site["/one.xml"] = (200, xml, f'<!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/passwd">]><urlset><url><loc>{base}/only-map</loc></url><url><loc>&e;</loc></url></urlset>'.encode())
-        site["/two.xml.gz"] = (200, {"Content-Type": "application/gzip"}, gzip.compress(f"<urlset><url><loc>{base}/zipped</loc></url></urlset>".encode()))
+        site["/index.xml"] = (
+            200,
+            xml,
+            f"<sitemapindex><sitemap><loc>{base}/one.xml</loc></sitemap><sitemap><loc>{base}/two.xml.gz</loc></sitemap></sitemapindex>".encode(),
+        )
+        site["/one.xml"] = (
+            200,
+            xml,
+            f'<!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/passwd">]><urlset><url><loc>{base}/only-map</loc></url><url><loc>&e;</loc></url></urlset>'.encode(),
+        )
+        site["/two.xml.gz"] = (
+            200,
+            {"Content-Type": "application/gzip"},
+            gzip.compress(f"<urlset><url><loc>{base}/zipped</loc></url></urlset>".encode()),
+        )
         site["/broken.xml"] = (200, xml, b"<html>no map</html>")
-        site["/feed.rss"] = (200, {"Content-Type": "application/rss+xml"}, f"<rss><channel><item><link>{base}/only-feed</link></item></channel></rss>".encode())
+        site["/feed.rss"] = (
+            200,
+            {"Content-Type": "application/rss+xml"},
+            f"<rss><channel><item><link>{base}/only-feed</link></item></channel></rss>".encode(),
+        )
         crossing = cross({"old": {"start": base}})
         work("survey", crossing, visits={f"127.0.0.1:{port}": {"/only-log": 7, "/lost-log": 3, "/?utm_source=x": 2}})
     by_key = {row["address"].removeprefix(base): row for row in survey.address_rows(crossing)}
@@ -141,7 +177,13 @@ def test_one_site_under_many_spellings(cross: Make, work: Run) -> None:
     site: dict[str, Any] = {"/x": "<p>x"}
     with apps(pages_app(site)) as (port,):
         host, alias = f"127.0.0.1:{port}", f"alias.test.localhost:{port}"
-        written = [f"http://{host}/x", f"http://{host}/x?PHPSESSID=9", f"http://{alias}/x", f"http://{host}/x#part", f"https://{host}/x"]
+        written = [
+            f"http://{host}/x",
+            f"http://{host}/x?PHPSESSID=9",
+            f"http://{alias}/x",
+            f"http://{host}/x#part",
+            f"https://{host}/x",
+        ]
         site["/"] = "".join(f"<a href={url}>x</a>" for url in written)
         crossing = cross({"old": {"start": f"http://{host}/", "aliases": [alias]}})
         result = work("survey", crossing)
@@ -156,8 +198,15 @@ def test_redirects_are_followed_as_addresses_and_loops_end(cross: Make, work: Ru
         return status, {"Location": place, "Content-Type": "text/html"}, b""
 
     seen: list[str] = []
-    site = {"/": "<a href=/a>a</a><a href=/loop1>l</a><a href=/out>o</a>", "/a": to("/b", 301), "/b": to("/c"), "/c": "<p>end", "/loop1": to("/loop2"), "/loop2": to("/loop1"),
-            "/out": to("http://169.254.169.254/secret")}
+    site = {
+        "/": "<a href=/a>a</a><a href=/loop1>l</a><a href=/out>o</a>",
+        "/a": to("/b", 301),
+        "/b": to("/c"),
+        "/c": "<p>end",
+        "/loop1": to("/loop2"),
+        "/loop2": to("/loop1"),
+        "/out": to("http://169.254.169.254/secret"),
+    }
     with apps(pages_app(site, seen)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         result = work("survey", crossing)
@@ -171,7 +220,22 @@ def test_redirects_are_followed_as_addresses_and_loops_end(cross: Make, work: Ru
 def hostile(path: str, connection: socket.socket) -> None:
     head = b"HTTP/1.1 200 OK\r\nConnection: close\r\nContent-Type: text/html\r\n"
     if path == "/":
-        names = ["huge", "endless", "broken-gzip", "bomb", "short", "latin", "header", "drop", "deep", "notype", "lying", "utf", "brotli", "good"]
+        names = [
+            "huge",
+            "endless",
+            "broken-gzip",
+            "bomb",
+            "short",
+            "latin",
+            "header",
+            "drop",
+            "deep",
+            "notype",
+            "lying",
+            "utf",
+            "brotli",
+            "good",
+        ]
         body = "".join(f"<a href=/{n}>{n}</a>" for n in names).encode()
         connection.sendall(head + b"Content-Length: %d\r\n\r\n" % len(body) + body)
     elif path == "/huge":
@@ -197,7 +261,9 @@ def hostile(path: str, connection: socket.socket) -> None:
     elif path == "/lying":
         connection.sendall(head.replace(b"text/html", b"text/html; charset=utf-8") + b"\r\n\x89PNG\r\n\x1a\n\x00\xff")
     elif path == "/utf":
-        connection.sendall(head.replace(b"text/html", b"text/html; charset=utf-8") + "\r\n<title>caf\xe9</title>".encode("latin-1"))
+        connection.sendall(
+            head.replace(b"text/html", b"text/html; charset=utf-8") + "\r\n<title>caf\xe9</title>".encode("latin-1")
+        )
     elif path == "/brotli":
         connection.sendall(head + b"Content-Encoding: br\r\n\r\nzzz")
     elif path == "/good":
@@ -214,13 +280,25 @@ def test_hostile_answers_each_have_their_state_and_the_rest_goes_on(cross: Make,
         work("survey", crossing)
     assert time.monotonic() - started < 60
     found = {row["address"].rpartition("/")[2]: row for row in survey.address_rows(crossing)}
-    for name, said in {"huge": "Larger than the cap of 16 MB", "endless": "Larger than the cap", "bomb": "Larger than the cap", "broken-gzip": "compression is broken",
-                       "short": "ended before", "header": "cannot be read", "brotli": "unasked-for coding", "drop": "."}.items():
+    for name, said in {
+        "huge": "Larger than the cap of 16 MB",
+        "endless": "Larger than the cap",
+        "bomb": "Larger than the cap",
+        "broken-gzip": "compression is broken",
+        "short": "ended before",
+        "header": "cannot be read",
+        "brotli": "unasked-for coding",
+        "drop": ".",
+    }.items():
         assert found[name]["type"] == "failed" and said in found[name]["note"], (name, found[name])
-    assert found["latin"]["title"] == "café" and found["utf"]["title"] == "café" and found["notype"]["title"] == "Untyped"
+    assert (
+        found["latin"]["title"] == "café" and found["utf"]["title"] == "café" and found["notype"]["title"] == "Untyped"
+    )
     assert "nests" in found["deep"]["note"] and found["deep"]["status"] == 200
     assert found["good"]["title"] == "Good" and found["lying"]["status"] == 200
-    doubtful = rows("SELECT findings FROM page_facts f JOIN address a ON a.id = f.address_id WHERE a.key = '/utf'")[0][0]
+    doubtful = rows("SELECT findings FROM page_facts f JOIN address a ON a.id = f.address_id WHERE a.key = '/utf'")[0][
+        0
+    ]
     assert any("encoding doubtful" in finding for finding in json.loads(doubtful))
 
 
@@ -235,9 +313,13 @@ def test_refusals_are_never_content(cross: Make, work: Run) -> None:
                 return web.Response(status=429, text="REFUSED", headers={"Retry-After": "0"})
             return web.Response(text="<title>At last</title>", content_type="text/html")
         if request.path in ("/secret", "/login"):
-            return web.Response(status=401 if request.path == "/secret" else 403, text="<p>REFUSED", content_type="text/html")
+            return web.Response(
+                status=401 if request.path == "/secret" else 403, text="<p>REFUSED", content_type="text/html"
+            )
         if request.path == "/":
-            return web.Response(text="<a href=/busy>1</a><a href=/secret>2</a><a href=/login>3</a>", content_type="text/html")
+            return web.Response(
+                text="<a href=/busy>1</a><a href=/secret>2</a><a href=/login>3</a>", content_type="text/html"
+            )
         return web.Response(status=404)
 
     app = web.Application()
@@ -247,7 +329,9 @@ def test_refusals_are_never_content(cross: Make, work: Run) -> None:
         work("survey", crossing)
     assert keys(crossing, sort="refused") == {"/secret", "/login"}
     assert "At last" in {row["title"] for row in survey.address_rows(crossing)}
-    stored = rows("SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.sort = 'refused' AND c.body != ''")
+    stored = rows(
+        "SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.sort = 'refused' AND c.body != ''"
+    )
     assert stored[0][0] == 0
     assert rows("SELECT count(*) FROM event WHERE text LIKE '%going slower%'")[0][0] >= 1
 
@@ -274,7 +358,11 @@ def test_large_files_lie_beside_the_database(cross: Make, work: Run, workspace: 
 
 def test_the_stored_copy_is_enough(cross: Make, work: Run) -> None:
     """With the old site stopped, a changed rule gives new records."""
-    kind = {"name": "k", "rules": [{"address": "/p.*"}], "fields": [{"name": "title", "type": "line", "locators": [{"meta": "title"}]}]}
+    kind = {
+        "name": "k",
+        "rules": [{"address": "/p.*"}],
+        "fields": [{"name": "title", "type": "line", "locators": [{"meta": "title"}]}],
+    }
     with apps(pages_app(linked(6))) as (port,):
         plan = {"old": {"start": f"http://127.0.0.1:{port}/"}, "kinds": [kind]}
         crossing = cross(plan)

@@ -68,7 +68,8 @@ def _of_model(_: Request, error: Exception) -> JSONResponse:
     """A plan (or another model) put together from a request that is wrong in itself."""
     assert isinstance(error, ValidationError)
     errors = [
-        {"field": ".".join(str(p) for p in e["loc"]), "reason": e["msg"].removeprefix("Value error, ")} for e in error.errors()
+        {"field": ".".join(str(p) for p in e["loc"]), "reason": e["msg"].removeprefix("Value error, ")}
+        for e in error.errors()
     ]
     return problem(422, "A value is wrong", f"{errors[0]['field']}: {errors[0]['reason']}", errors)
 

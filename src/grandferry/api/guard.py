@@ -14,9 +14,7 @@ class Guard:
 
     def __init__(self, app: ASGIApp, port: int):
         self._app = app
-        self._hosts = (
-            {f"{name}:{port}".encode() for name in NAMES} | {name.encode() for name in NAMES}
-        )
+        self._hosts = {f"{name}:{port}".encode() for name in NAMES} | {name.encode() for name in NAMES}
         self._origins = {b"http://" + host for host in self._hosts}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

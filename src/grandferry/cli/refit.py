@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -17,7 +18,7 @@ from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import WRITERS
 from grandferry.work.pool import PageGarbage
 
-from .common import DONE, OPEN, guarded, progress, say
+from .common import DONE, OPEN, guarded, print_json, progress, say
 
 PAGES = frozenset([".html", ".htm", ".xhtml", ".shtml", ".php", ".asp", ".aspx", ".jsp"])
 
@@ -46,6 +47,9 @@ def command(
     base: Annotated[str, typer.Option(help="the page's own address, to make its links absolute")] = "",
     region: Annotated[str, typer.Option(help="CSS selector of the content, or auto; else the whole body")] = "",
     losses: Annotated[Path | None, typer.Option(help="write the loss account here as JSON")] = None,
+    as_json: Annotated[
+        bool, typer.Option("--json", help="machine-readable result on stdout, texts in it unless written to files")
+    ] = False,
 ) -> None:
     """Convert HTML to Markdown, clean HTML, blocks or text, with an account of every word."""
     if to not in WRITERS:
@@ -55,19 +59,30 @@ def command(
     if base and normal(base) is None:
         raise FerryError(f"“{base}” is not an address.", "Give one such as https://www.example.test/page.htm.")
     accounts: dict[str, Any] = {}
+    given: dict[str, Any] = {}
     failed = 0
+
+    def give(name: str, text: str, target: Path | None) -> None:
+        if target is not None:
+            _write(target, text)
+            given[name] = {"written": str(target)}
+        elif as_json:
+            given[name] = {"text": text}
+        else:
+            sys.stdout.write(text)
+
     if source == "-":
         text, account = _convert(sys.stdin.buffer.read(), to, region, base)
         accounts["-"] = account
-        _give(text, out / f"page{WRITERS[to][0]}" if out else None)
+        give("-", text, out / f"page{WRITERS[to][0]}" if out else None)
     else:
         path = Path(source)
         if path.is_dir():
-            failed = _folder(path, to, region, base, out, accounts)
+            failed = _folder(path, to, region, base, out, accounts, give)
         elif path.is_file():
             text, account = _convert(_bytes(path), to, region, base)
             accounts[path.name] = account
-            _give(text, out / (path.stem + WRITERS[to][0]) if out else None)
+            give(path.name, text, out / (path.stem + WRITERS[to][0]) if out else None)
         else:
             raise FerryError(f"{source} is not there.", "Give a file, a folder, or - for standard input.")
     if losses is not None:
@@ -76,6 +91,8 @@ def command(
     if len(accounts) != 1 or lost:
         have = sum(a["words"][0] for a in accounts.values())
         say(f"{len(accounts):,} pages, {have:,} words, {lost:,} unaccounted, {failed:,} pages not read.")
+    if as_json:
+        print_json({"pages": {name: {**accounts[name], **given[name]} for name in accounts}, "failed": failed})
     raise typer.Exit(OPEN if lost or failed else DONE)
 
 
@@ -86,7 +103,15 @@ def _bytes(path: Path) -> bytes:
         raise FerryError(f"{path} cannot be read: {problem.strerror}.") from None
 
 
-def _folder(folder: Path, to: str, region: str, base: str, out: Path | None, accounts: dict[str, Any]) -> int:
+def _folder(
+    folder: Path,
+    to: str,
+    region: str,
+    base: str,
+    out: Path | None,
+    accounts: dict[str, Any],
+    give: Callable[[str, str, Path | None], None],
+) -> int:
     """Every page below a folder; a page that cannot be read is said and passed over."""
     pages = sorted(p for p in folder.rglob("*") if p.suffix.lower() in PAGES and p.is_file())
     if not pages:
@@ -107,17 +132,10 @@ def _folder(folder: Path, to: str, region: str, base: str, out: Path | None, acc
             target = (out or folder) / name.with_suffix(ending)
             if target == page:  # HTML to HTML beside it must not overwrite the page
                 target = page.with_suffix(".clean.html")
-            _write(target, text)
+            give(name.as_posix(), text, target)
             collect()
             watch("refit", {"done": number, "all": len(pages), "failed": failed})
     return failed
-
-
-def _give(text: str, target: Path | None) -> None:
-    if target is None:
-        sys.stdout.write(text)
-    else:
-        _write(target, text)
 
 
 def _write(target: Path, text: str) -> None:

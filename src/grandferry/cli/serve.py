@@ -46,6 +46,8 @@ def run(folder: Path, host: str, port: int) -> None:
             say(f"Grand Ferry serves {folder} at http://{host}:{port}/ (Ctrl+C ends it).")
             os.environ["GRANDFERRY_PORT"] = str(port)
             # by name: the command line stands beside the API, not on it
-            uvicorn.run("grandferry.api.app:make_app", factory=True, host=host, port=port, log_level="warning", access_log=False)
+            uvicorn.run(
+                "grandferry.api.app:make_app", factory=True, host=host, port=port, log_level="warning", access_log=False
+            )
     finally:
         close_workspace()

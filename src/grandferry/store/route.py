@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, Verdict, fate_of
 
 from .crossings import now
@@ -159,10 +160,10 @@ def close_round(crossing: int, round_: int) -> dict[str, int]:
 
 
 def not_proven(crossing: int, most: int = 50) -> list[dict[str, Any]]:
-    """Addresses that are unaccounted or merely planned, with why."""
+    """Addresses that are unaccounted or merely planned, with why and their shape."""
     names = ("key", "fate", "proven", "why", "decision", "decision_target", "verdict", "visits", "in_links")
     return [
-        dict(zip(names, row, strict=True))
+        {**dict(zip(names, row, strict=True)), "shape": shape(row[0])}
         for row in rows(
             f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' OR "
             "proven = 0) ORDER BY visits DESC, key LIMIT ?",

@@ -112,7 +112,19 @@ def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> i
             capture = number
             number += 1
             captures.append(
-                (capture, crossing, o.address, a.at, a.status, a.headers, a.body, a.bytes, a.seconds, a.encoding, a.doubtful)
+                (
+                    capture,
+                    crossing,
+                    o.address,
+                    a.at,
+                    a.status,
+                    a.headers,
+                    a.body,
+                    a.bytes,
+                    a.seconds,
+                    a.encoding,
+                    a.doubtful,
+                )
             )
         addresses.append(
             (o.state, o.reason, o.status, o.sort, o.mime, o.target, o.title, o.words, o.bytes, capture, o.address)

@@ -84,12 +84,3 @@ def treat(value: Any, chain: list[Treatment]) -> Any:
         else:
             value = apply(str(value), wish)
     return value
-
-
-def treat_stepwise(value: Any, chain: list[Treatment]) -> list[tuple[str, Any]]:
-    """(treatment's name, value after it) for every step, so that a person sees what each one does."""
-    shown = []
-    for treatment in chain:
-        value = treat(value, [treatment])
-        shown.append((treatment.name, value))
-    return shown

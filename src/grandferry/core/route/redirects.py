@@ -150,26 +150,3 @@ def flaws(redirects: RedirectMap) -> list[Flaw]:
         if len(trail) > 1 and not (found and found[-1].line == number):
             found.append(Flaw(number, "chain", f"{r.old} → {r.new} is redirected again to {new}."))
     return found
-
-
-def flatten(redirects: RedirectMap) -> tuple[Redirect, ...]:
-    """The same lines with every exact target followed to its end; lines that lead in a circle stay as they are."""
-    from .evaluate import evaluate
-
-    out = []
-    for r in redirects.redirects:
-        new, trail = r.new, {r.old}
-        while r.match == "exact" and new.startswith("/"):
-            step = evaluate(redirects, fold_percent(new.partition("#")[0]))
-            if step is None or step.status == 410:
-                break
-            if new in trail:
-                new = r.new
-                break
-            trail.add(new)
-            new = step.location
-        out.append(r if new == r.new else Redirect(r.old, new, r.status, r.match))
-    return tuple(out)
-
-
-__all__ = ["Flaw", "Redirect", "RedirectMap", "decoded", "flatten", "flaws", "map_of", "neutral", "safe_target"]

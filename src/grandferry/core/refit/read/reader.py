@@ -11,9 +11,9 @@ from collections.abc import Callable, Sequence
 from typing import Protocol
 
 from ...page import INLINE, Node, Page
-from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Link, Paragraph, Picture, Text
+from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link, Paragraph, RawInline, Text
 from ..serialise import serialise
-from .inline import INLINE_RULES, InlineRule, join_code, tidy
+from .inline import INLINE_RULES, InlineRule, tidy
 
 SKIPPED = frozenset(
     (
@@ -73,7 +73,7 @@ class Reader:
             tag = node.tag
             if not tag or node.parent is None:
                 continue
-            if marks[node.n] or (tag not in INLINE_LIKE and tag not in SKIPPED):
+            if marks[node.n] or (tag not in INLINE_LIKE and tag not in SKIPPED and "-" not in tag):
                 marks[node.parent.n] = 1
         return marks
 
@@ -82,7 +82,9 @@ class Reader:
         tag = node.tag
         if not tag:
             return True
-        return tag in INLINE_LIKE and not (self._holds_block[node.n] and tag not in ("svg", "math", "ruby", "select"))
+        if self._holds_block[node.n] and tag not in ("svg", "math", "ruby", "select"):
+            return False
+        return tag in INLINE_LIKE or "-" in tag  # custom elements are inline until something in them is not
 
     # --- blocks -----------------------------------------------------------------------------------
 
@@ -130,6 +132,10 @@ class Reader:
             content = tidy(run)
             if not content or all(isinstance(piece, Text) and not piece.text.strip() for piece in content):
                 continue  # nothing, or the hard blanks old editors leave between paragraphs
+            first = content[0]
+            if len(content) == 1 and isinstance(first, RawInline) and "-" in first.tag:
+                blocks.append(Island(first.html, first.words, first.tag, first.node))
+                continue
             for wrap in reversed(self.wraps):
                 content = wrap(content)
             first = content[0]
@@ -180,8 +186,6 @@ class Reader:
         return tidy(out)
 
     def raw_inline(self, node: Node) -> Inline:
-        from ..blocks import RawInline
-
         return RawInline(serialise(node), self.words(node), node.tag, node.n)
 
     def words(self, node: Node) -> tuple[Text, ...]:
@@ -247,6 +251,3 @@ _DOCUMENTS = (
 
 def _document(href: str) -> bool:
     return href.partition("?")[0].partition("#")[0].lower().endswith(_DOCUMENTS)
-
-
-__all__ = ["Picture", "Reader", "Rule", "join_code"]

@@ -24,7 +24,6 @@ _LINE_START = re.compile(
 _DEFINITION = re.compile(r"\[(?:[^\]\\]|\\.)*\]:")
 
 
-
 class _Mark:
     """An opening or closing delimiter, settled once its neighbours are known."""
 

@@ -1,0 +1,206 @@
+"""The API: windows, problem details, guards, the event stream, a complete description."""
+
+from __future__ import annotations
+
+import json
+import threading
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+import uvicorn
+
+from grandferry.api.app import make_app
+from grandferry.store import jobs
+from grandferry.work.worker import work_on
+from tests.servers import apps, free_port, pages_app, wait_for
+
+
+@pytest.fixture
+def client(workspace: Path) -> Iterator[httpx.Client]:
+    """The application as it is served: uvicorn on a port."""
+    port = free_port()
+    server = uvicorn.Server(
+        uvicorn.Config(make_app(port), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1)
+    )
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    wait_for(port)
+    with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=20) as made:
+        yield made
+    server.should_exit = True
+    thread.join(10)
+
+
+SITE: dict[str, Any] = {
+    "/": "<title>Home</title><a href=/a>a</a><a href=/b>b</a><a href=http://else.test/>e</a>",
+    "/a": "<title>Alpha</title><h1>A</h1><a href=/>h</a>",
+    "/b": (301, {"Location": "/a"}, b""),
+}
+
+
+def done(number: int) -> None:
+    claimed = jobs.claim()
+    assert claimed is not None and claimed.id == number
+    work_on(claimed)
+
+
+def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
+    with apps(pages_app(SITE)) as (port,):
+        start = client.post("/api/start", json={"address": f" 127.0.0.1:{port}"}).json()
+        assert start["title"] == "Home" and "http:// added" in start["repaired"]
+        made = client.post("/api/crossings", json={"name": "One", "start": start["address"]})
+        assert made.status_code == 201 and made.json()["addresses"] == 0
+        number = made.json()["id"]
+        document = client.get(f"/api/crossings/{number}/plan").json()
+        document["plan"]["manners"]["delay"] = 0
+        document["plan"]["kinds"] = [
+            {
+                "name": "k",
+                "rules": [{"element": "h1"}],
+                "fields": [{"name": "title", "type": "line", "locators": [{"css": "h1"}]}],
+                "address": "/new/{slug}",
+            }
+        ]
+        document["pairs"] = [{"old": "/", "new": "/", "status": 301, "match": "exact"}]
+        assert client.put(f"/api/crossings/{number}/plan", json=document).status_code == 200
+        job = client.post("/api/jobs", json={"crossing": number, "kind": "survey"})
+        assert job.status_code == 202 and job.json()["state"] == "queued"
+        done(job.json()["id"])
+    for kind in ("sort", "lift", "refit", "route"):
+        done(client.post("/api/jobs", json={"crossing": number, "kind": kind}).json()["id"])
+    assert client.get(f"/api/jobs/{job.json()['id']}").json()["result"]["pages"] == 2
+    window = client.get(f"/api/crossings/{number}/addresses", params={"limit": 2, "order": "-key"}).json()
+    assert window["total"] == 3 and [row["key"] for row in window["rows"]] == ["/b", "/a"]
+    assert client.get(f"/api/crossings/{number}/addresses", params={"search": "alph"}).json()["total"] == 1
+    detail = client.get(f"/api/crossings/{number}/addresses/{window['rows'][1]['id']}").json()
+    assert (
+        detail["facts"]["headings"] == ["A"]
+        and detail["links_in"][0]["url"].endswith("/")
+        and detail["captures"][0]["status"] == 200
+    )
+    account = {
+        row["fate"]: (row["planned"], row["proven"]) for row in client.get(f"/api/crossings/{number}/account").json()
+    }
+    assert account == {
+        "stays": (1, 0),
+        "moved": (1, 0),
+        "merged": (1, 0),
+        "retired": (0, 0),
+        "set aside": (0, 0),
+        "unaccounted": (0, 0),
+    }
+    assert sum(row["count"] for row in client.get(f"/api/crossings/{number}/folders").json()) == 3
+    assert client.get(f"/api/crossings/{number}/shut-out").json() == [
+        {"host": "else.test", "reason": "other host", "count": 1}
+    ]
+    assert client.get(f"/api/crossings/{number}/kinds").json()["kinds"] == [{"name": "k", "label": "k", "pages": 1}]
+    (item,) = client.get(f"/api/crossings/{number}/items").json()["rows"]
+    assert (
+        item["new_path"] == "/new/a"
+        and client.get(f"/api/crossings/{number}/items/{item['id']}").json()[0]["lifted"] == "A"
+    )
+    assert client.get(f"/api/crossings/{number}/coverage").json() == {"k": {"title": {"filled": 1}}}
+    assert '"/a" "/new/a";' in client.get(f"/api/crossings/{number}/redirects/nginx").text
+    for place in ("refit", "rounds", "landings", "soundings"):
+        assert client.get(f"/api/crossings/{number}/{place}").status_code == 200
+    assert client.get("/api/crossings").json()[0]["addresses"] == 3
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "sentence"),
+    [
+        ("GET", "/api/crossings/99", None, 404, "There is no crossing 99."),
+        ("GET", "/api/jobs/99", None, 404, "There is no job 99."),
+        ("GET", "/api/nothing", None, 404, "Not Found"),
+        ("POST", "/api/crossings", {"name": "x", "start": "ht tp"}, 422, "holds a blank"),
+        ("POST", "/api/crossings", {"name": ""}, 422, "name"),
+        ("POST", "/api/start", {"address": "http://no-such-host.invalid/"}, 422, "gives no answer"),
+        ("POST", "/api/jobs", {"crossing": 99, "kind": "survey"}, 404, "no crossing 99"),
+        ("POST", "/api/jobs", {"crossing": 1, "kind": "sail"}, 422, "kind"),
+    ],
+)
+def test_errors_are_problem_details(
+    client: httpx.Client, method: str, path: str, body: Any, status: int, sentence: str
+) -> None:
+    answer = client.request(method, path, json=body)
+    problem = answer.json()
+    assert (answer.status_code, problem["status"]) == (status, status) and sentence in problem["detail"]
+    assert answer.headers["content-type"] == "application/problem+json"
+
+
+def test_the_same_name_twice_is_refused(client: httpx.Client) -> None:
+    body = {"name": "Twice", "start": "http://a.test/"}
+    assert client.post("/api/crossings", json=body).status_code == 201
+    answer = client.post("/api/crossings", json=body)
+    assert answer.status_code == 400 and "Choose another name" in answer.json()["detail"]
+    assert client.get("/api/crossings/1/addresses", params={"order": "passwords"}).status_code == 400
+    assert client.get("/api/crossings/1/redirects/stone").status_code == 400
+
+
+def test_foreign_hosts_and_origins_are_refused(client: httpx.Client) -> None:
+    assert client.get("/api/crossings", headers={"Host": "evil.test"}).status_code == 403
+    body = {"name": "x", "start": "http://a.test/"}
+    assert client.post("/api/crossings", json=body, headers={"Origin": "http://evil.test"}).status_code == 403
+    assert client.post("/api/crossings", json=body, headers={"Sec-Fetch-Site": "cross-site"}).status_code == 403
+    assert client.get("/api/crossings").json() == []
+    headers = client.get("/").headers
+    assert "default-src 'none'" in headers["content-security-policy"] and headers["x-content-type-options"] == "nosniff"
+
+
+def test_stopping_a_job(client: httpx.Client, cross: Callable[..., int]) -> None:
+    crossing = cross({"old": {"start": "http://127.0.0.1:9/"}})
+    job = client.post("/api/jobs", json={"crossing": crossing, "kind": "sort"}).json()
+    assert client.post(f"/api/jobs/{job['id']}/stop").json()["state"] == "stopped"
+    again = client.post(f"/api/jobs/{job['id']}/stop")
+    assert again.status_code == 400 and "is stopped already" in again.json()["detail"]
+
+
+def test_the_event_stream_goes_on_where_it_ended(client: httpx.Client, cross: Callable[..., int]) -> None:
+    crossing = cross({"old": {"start": "http://127.0.0.1:9/"}})
+    numbers = [jobs.add_job("sort", crossing) for _ in range(2)]
+
+    def read(count: int, **headers: str) -> list[tuple[int, dict[str, Any]]]:
+        found: list[tuple[int, dict[str, Any]]] = []
+        with client.stream("GET", "/api/events", params={"after": 0} if not headers else {}, headers=headers) as answer:
+            assert answer.headers["content-type"].startswith("text/event-stream")
+            last = 0
+            for line in answer.iter_lines():
+                if line.startswith("id: "):
+                    last = int(line[4:])
+                elif line.startswith("data: "):
+                    found.append((last, json.loads(line[6:])))
+                    if len(found) == count:
+                        return found
+        return found
+
+    first = read(2)
+    assert [data["job"] for _, data in first] == numbers
+
+    def later() -> None:
+        time.sleep(0.3)
+        with jobs.transaction():
+            jobs.add_event(crossing, numbers[0], "log", "hello")
+
+    thread = threading.Thread(target=later)
+    thread.start()
+    ((_, data),) = read(1, **{"Last-Event-ID": str(first[-1][0])})
+    thread.join()
+    assert data["text"] == "hello"
+
+
+def test_the_description_is_complete(client: httpx.Client) -> None:
+    document = client.get("/api/openapi.json").json()
+    for path, methods in document["paths"].items():
+        for method, operation in methods.items():
+            good = [code for code in operation["responses"] if code.startswith("2")]
+            assert good, (path, method)
+            content = operation["responses"][good[0]].get("content", {})
+            assert any("schema" in media or kind == "text/event-stream" for kind, media in content.items()), (
+                path,
+                method,
+            )
+            assert "404" in operation["responses"] and "422" in operation["responses"]
