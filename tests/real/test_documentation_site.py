@@ -83,7 +83,7 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
                     "steps": [
                         {"name": "side bar and its contents list", "remove": ".sphinxsidebar"},
                         {"name": "bars to the page before and after", "remove": "div.related"},
-                        {"name": "menu of small screens", "remove": "nav"},
+                        {"name": "menu of small screens", "remove": ".mobile-nav"},
                     ]
                 },
                 "route": {"files": "/media/{name}"},

@@ -377,3 +377,41 @@ def test_the_stored_copy_is_enough(cross: Make, work: Run) -> None:
     work("sort", crossing)
     assert work("lift", crossing)["items"] == 6
     assert {i["fields"]["title"] for i in lift.items(crossing)} == {f"No. {n}" for n in range(6)}
+
+
+def test_unsorted_and_doubly_fitting_pages_are_listed(cross: Make, work: Run) -> None:
+    with apps(pages_app(linked(9))) as (port,):
+        kinds = [
+            {"name": "odd", "rules": [{"address": r"/p[1357]"}]},
+            {"name": "small", "rules": [{"address": r"/p[123]"}]},
+        ]
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "kinds": kinds})
+        work("survey", crossing)
+    result = work("sort", crossing)
+    assert result["kinds"] == {"odd": 4, "small": 1}
+    assert result["unsorted_pages"] == ["/", "/p4", "/p6", "/p8"] and result["unsorted"] == 4
+    assert result["double_pages"] == [{"key": f"/p{n}", "kind": "odd", "also": ["small"]} for n in (1, 3)]
+
+
+def test_exceptions_name_page_field_and_reason(cross: Make, work: Run) -> None:
+    site = {
+        "/": "".join(f"<a href=/p{n}>x</a>" for n in range(9)),
+        **{f"/p{n}": f"<h1>T{n}</h1>" for n in range(7)},
+        "/p7": "<p>none",
+        "/p8": "<h1>a</h1><h1>b</h1>",
+    }
+    kind = {
+        "name": "k",
+        "rules": [{"address": "/p."}],
+        "fields": [{"name": "title", "type": "line", "locators": [{"css": "h1"}]}],
+    }
+    with apps(pages_app(site)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "kinds": [kind]})
+        work("survey", crossing)
+    work("sort", crossing)
+    result = work("lift", crossing)
+    assert result["coverage"] == {"k": {"title": {"filled": 7, "empty": 1, "many": 1}}}
+    assert [(row["key"], row["state"]) for row in result["exceptions"]] == [("/p7", "empty"), ("/p8", "many")]
+    assert "2 places match" in result["exceptions"][1]["note"]
+    work("lift", crossing)
+    assert rows("SELECT count(*) FROM item") == [(9,)], "a second run makes no doubles"

@@ -24,10 +24,18 @@ class KindRow(BaseModel):
     pages: int
 
 
+class DoubleFit(BaseModel):
+    """A page that fits more kinds than the one which has it."""
+
+    key: str
+    kind: str
+    also: list[str]
+
+
 class KindsOut(BaseModel):
     kinds: list[KindRow]
-    unsorted: int
-    double: int
+    unsorted: list[str]
+    double: list[DoubleFit]
 
 
 class ItemRow(BaseModel):
@@ -96,8 +104,8 @@ def kinds(crossing: ThatCrossing) -> KindsOut:
     plan = crossings.load_plan(crossing.id)
     return KindsOut(
         kinds=[KindRow(name=k.name, label=k.label or k.name, pages=counts.get(k.name, 0)) for k in plan.kinds],
-        unsorted=counts.get("", 0),
-        double=sort.double_fits(crossing.id),
+        unsorted=sort.unsorted_pages(crossing.id),
+        double=[DoubleFit(**row) for row in sort.double_fits(crossing.id)],
     )
 
 

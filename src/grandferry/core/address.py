@@ -9,7 +9,6 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 from functools import lru_cache
-from urllib.parse import unquote_to_bytes
 
 import ada_url
 
@@ -164,11 +163,6 @@ def to_key(text: str) -> str:
     if address is None:
         raise AddressError(f"“{text}” is neither a path nor an http address.", "Begin it with “/” or “http://”.")
     return address.key
-
-
-def decoded_path(path: str) -> bytes:
-    """The path's bytes with percent-encodings decoded, as a web server compares them."""
-    return unquote_to_bytes(path)
 
 
 def shape(key: str) -> str:

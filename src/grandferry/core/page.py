@@ -7,7 +7,6 @@ everything that speaks of a place on a page (facts, locators, reader, loss accou
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode, SelectolaxError
 
@@ -23,7 +22,6 @@ _NESTING = re.compile(
 INVISIBLE = frozenset(
     ("head script style template noscript noframes iframe title datalist audio video object canvas").split()
 )
-SPACE = " \t\n\r\f"
 
 
 class Node:
@@ -173,13 +171,6 @@ def parse(html: str) -> Page:
 def check_selector(selector: str) -> None:
     """Raise PatternError when ``selector`` is no CSS selector that can be read."""
     parse("<p></p>").select(selector)
-
-
-def texts(page: Page, node: Node, *, hidden: bool = False) -> Iterator[Node]:
-    """The text nodes in ``node`` that a visitor sees (all of them with ``hidden``), in order."""
-    for inner in page.inside(node):
-        if not inner.tag and (inner.visible or hidden):
-            yield inner
 
 
 def text_of(page: Page, node: Node, *, hidden: bool = False) -> str:

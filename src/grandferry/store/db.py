@@ -34,13 +34,6 @@ class Record(peewee.Model):
         database = records
 
 
-def workspace_folder() -> Path:
-    """The folder of the open workspace. Raises StoreError when none is open."""
-    if _folder is None:
-        raise StoreError("No workspace is open.")
-    return _folder
-
-
 def open_workspace(folder: Path | str) -> Path:
     """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date.
 

@@ -60,10 +60,6 @@ def drop_stale_items(crossing: int, job: int) -> int:
     return count
 
 
-def lifted_keys(crossing: int, job: int) -> set[str]:
-    return {row[0] for row in rows("SELECT key FROM item WHERE crossing_id = ? AND lifted_by = ?", crossing, job)}
-
-
 def apply_edits(crossing: int, edits: list[dict[str, Any]]) -> int:
     """Lay a plan's edits over the lifted values; gives how many found their item."""
     done = 0
@@ -114,13 +110,17 @@ def coverage(crossing: int) -> dict[str, dict[str, dict[str, int]]]:
     return result
 
 
-def odd_fields(crossing: int) -> list[tuple[Any, ...]]:
-    """(kind, key, field, state, note) of every field that is not simply filled."""
-    return rows(
-        "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
-        "WHERE i.crossing_id = ? AND f.state != 'filled' AND f.edited IS NULL ORDER BY 1, 2, 3",
-        crossing,
-    )
+def exceptions(crossing: int) -> list[dict[str, Any]]:
+    """Every field that is not simply filled, with the page it is of and why."""
+    names = ("kind", "key", "field", "state", "note")
+    return [
+        dict(zip(names, row, strict=True))
+        for row in rows(
+            "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
+            "WHERE i.crossing_id = ? AND f.state != 'filled' AND f.edited IS NULL ORDER BY 1, 2, 3",
+            crossing,
+        )
+    ]
 
 
 def items(crossing: int) -> list[dict[str, Any]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from .db import many, rows
@@ -21,8 +22,28 @@ def kind_counts(crossing: int) -> dict[str, int]:
     return dict(rows("SELECT kind, count(*) FROM sorted WHERE crossing_id = ? GROUP BY kind", crossing))
 
 
-def double_fits(crossing: int) -> int:
-    return len(rows("SELECT 1 FROM sorted WHERE crossing_id = ? AND also != '[]'", crossing))
+def double_fits(crossing: int) -> list[dict[str, Any]]:
+    """Pages that more than one kind would take: key, the kind that has it, and those that would fit as well."""
+    return [
+        {"key": key, "kind": kind, "also": json.loads(also)}
+        for key, kind, also in rows(
+            "SELECT a.key, s.kind, s.also FROM sorted s JOIN address a ON a.id = s.address_id "
+            "WHERE s.crossing_id = ? AND s.also != '[]' ORDER BY a.key",
+            crossing,
+        )
+    ]
+
+
+def unsorted_pages(crossing: int) -> list[str]:
+    """The keys of pages that no rule caught."""
+    return [
+        row[0]
+        for row in rows(
+            "SELECT a.key FROM sorted s JOIN address a ON a.id = s.address_id WHERE s.crossing_id = ? AND s.kind = '' "
+            "ORDER BY a.key",
+            crossing,
+        )
+    ]
 
 
 def pages_of_kind(crossing: int, kind: str) -> list[tuple[Any, ...]]:

@@ -18,6 +18,7 @@ from .pages import content_type, page_of
 from .pool import PagePool
 
 BATCH = 100
+LISTED = 200  # of fields that need a look, in the result
 SHARED_FROM = 3  # a text outside the bodies of at least this many pages is furniture
 
 
@@ -99,7 +100,10 @@ def run(context: Context) -> dict[str, Any]:
         lift.store_shared(context.crossing, {h: n for h, n in shared.items() if n >= SHARED_FROM})
         edited = lift.apply_edits(context.crossing, context.params.get("edits") or [])
     context.progress(force=True, done=done, all=len(tasks))
-    return {"items": done, "gone": gone, "edited": edited, "coverage": lift.coverage(context.crossing)}
-
-
-__all__ = ["outside_texts", "run", "text_hash"]
+    return {
+        "items": done,
+        "gone": gone,
+        "edited": edited,
+        "coverage": lift.coverage(context.crossing),
+        "exceptions": lift.exceptions(context.crossing)[:LISTED],
+    }

@@ -15,6 +15,7 @@ from .pages import content_type, page_of
 from .pool import PagePool
 
 BATCH = 200
+LISTED = 200  # of pages that need a look, in the result
 
 
 def _sort_one(task: tuple[list[KindPlan], str, bytes, str]) -> Sorted:
@@ -48,11 +49,14 @@ def run(context: Context) -> dict[str, Any]:
         pool.close()
     context.progress(force=True, done=len(pages), all=len(pages))
     counts = sort.kind_counts(context.crossing)
+    double = sort.double_fits(context.crossing)
     return {
         "pages": len(pages),
         "kinds": {kind.name: counts.get(kind.name, 0) for kind in kinds},
         "unsorted": counts.get("", 0),
-        "double": sort.double_fits(context.crossing),
+        "unsorted_pages": sort.unsorted_pages(context.crossing)[:LISTED],
+        "double": len(double),
+        "double_pages": double[:LISTED],
     }
 
 

@@ -9,7 +9,6 @@ from urllib.parse import unquote
 from ..address import fold_percent, normal
 from .fate import Decision, Verdict
 
-PERMANENT = frozenset([301, 308])
 TEMPORARY = frozenset([302, 303, 307])
 
 

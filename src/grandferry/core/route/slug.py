@@ -76,11 +76,6 @@ def fill(pattern: str, values: Mapping[str, Any]) -> str:
     return _PLACE.sub(part, pattern)
 
 
-def names_in(pattern: str) -> list[str]:
-    """The fields an address pattern speaks of."""
-    return [match[1] for match in _PLACE.finditer(pattern)]
-
-
 def distinct(path: str, taken: set[str]) -> str:
     """``path``, or the first of ``path-2``, ``path-3`` … that is not taken (an ending stays an ending)."""
     if path not in taken:
