@@ -265,7 +265,8 @@ class Survey:
 
     async def _walk(self) -> None:
         running: set[asyncio.Task[None]] = set()
-        slots = self.manners.at_once + 4  # a few are being read while others are fetched
+        # a few are being read while others are fetched; a slow survey writes each answer down before the next request
+        slots = self.manners.at_once + 4 if self.manners.at_once >= 4 else self.manners.at_once
         while True:
             while self.queue and len(running) < slots and self._may_go_on():
                 running.add(asyncio.create_task(self._one(self.queue.popleft())))
@@ -277,7 +278,7 @@ class Survey:
             done, running = await asyncio.wait(running, timeout=FLUSH_SECONDS, return_when=asyncio.FIRST_COMPLETED)
             for task in done:
                 task.result()
-            self._flush()
+            self._flush(force=not running)
             self.context.progress(
                 done=self.counts["fetched"],
                 all=len(self.ids),
