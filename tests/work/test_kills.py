@@ -84,7 +84,7 @@ def test_twenty_kills_over_one_survey(cross: Callable[..., int], workspace: Path
     seen: list[str] = []
     dice = random.Random(5)
     kills = {"n": 0}
-    with apps(slow_site(400, seen, 0.1)) as (port,):
+    with apps(slow_site(900, seen, 0.1)) as (port,):
         crossing = cross(
             {
                 "old": {"start": f"http://127.0.0.1:{port}/"},
@@ -96,7 +96,7 @@ def test_twenty_kills_over_one_survey(cross: Callable[..., int], workspace: Path
             ended = threading.Event()
 
             def killer() -> None:
-                while kills["n"] < 20 and not ended.wait(0.8 + dice.random()):
+                while kills["n"] < 20 and not ended.wait(1.0 + 1.5 * dice.random()):
                     try:
                         os.kill(supervisor.pid, signal.SIGKILL)
                         kills["n"] += 1
@@ -109,12 +109,12 @@ def test_twenty_kills_over_one_survey(cross: Callable[..., int], workspace: Path
             ended.set()
             thread.join()
     pages = [path for path in seen if path == "/" or path.startswith("/p")]
-    assert result["pages"] == 400 and {r["title"] for r in survey.address_rows(crossing)} >= {
-        f"/p{n}" for n in range(1, 400)
+    assert result["pages"] == 900 and {r["title"] for r in survey.address_rows(crossing)} >= {
+        f"/p{n}" for n in range(1, 900)
     }
-    assert kills["n"] >= 8
+    assert kills["n"] >= 10
     assert len(pages) - len(set(pages)) <= kills["n"] * 8, "no page twice beyond those in flight at a kill"
-    assert rows("SELECT count(*), count(DISTINCT address_id) FROM capture") == [(400, 400)]
+    assert rows("SELECT count(*), count(DISTINCT address_id) FROM capture") == [(900, 900)]
 
 
 @pytest.mark.slow

@@ -15,7 +15,7 @@ from .db import one, rows, transaction
 from .schema import Event, Job
 
 STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker
-IDLE_TRIES = 5  # times a job may be taken up without any progress before it counts as failed
+IDLE_TRIES = 8  # times a job may be taken up without any progress before it counts as failed
 
 
 class Fenced(FerryError):

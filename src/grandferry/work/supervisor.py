@@ -30,7 +30,16 @@ class Supervisor:
 
     def _start(self) -> None:
         self._worker = subprocess.Popen(
-            [sys.executable, "-m", "grandferry.work.worker", "--data", str(self._folder), "--parent", str(os.getpid())],
+            # not as a module: children of the worker would import all of it again before their first page
+            [
+                sys.executable,
+                "-c",
+                "import sys; from grandferry.work.worker import main; sys.exit(main())",
+                "--data",
+                str(self._folder),
+                "--parent",
+                str(os.getpid()),
+            ],
             stdin=subprocess.DEVNULL,
         )
 

@@ -95,7 +95,8 @@ class Survey:
                 self._begin()
                 children = self.pool.warm()
                 await self._sound()
-                await asyncio.gather(*(asyncio.wrap_future(child) for child in children))
+                if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
+                    await asyncio.gather(*(asyncio.wrap_future(child) for child in children))
                 await self._walk()
         finally:
             self.pool.close()

@@ -1,6 +1,6 @@
 """The worker process: takes jobs up one after the other until told to end.
 
-Started by the supervisor as ``python -m grandferry.work.worker --data DIR``.
+Started by the supervisor, with ``--data DIR``.
 """
 
 from __future__ import annotations
@@ -97,7 +97,3 @@ def _watch(parent: int) -> None:
             os.kill(parent, 0)
         except ProcessLookupError:
             os._exit(0)
-
-
-if __name__ == "__main__":
-    sys.exit(main())
