@@ -86,58 +86,13 @@ def test_two_deliveries_of_the_same_crossing_are_the_same_bytes(tmp_path: Path) 
     assert contents[0] == contents[1]
 
 
+NAMES = "ok chain temp loop lost elsewhere soft swapped gone notgone stay dead-target".split()
 OLD = {
     "/": "<title>Home</title>"
-    + "".join(
-        f"<a href=/{n}>{n}</a>"
-        for n in [
-            "ok",
-            "chain",
-            "temp",
-            "loop",
-            "lost",
-            "elsewhere",
-            "soft",
-            "swapped",
-            "gone",
-            "notgone",
-            "stay",
-            "dead-target",
-        ]
-    )
+    + "".join(f"<a href=/{n}>{n}</a>" for n in NAMES)
     + "<a href=http://shop.old.localhost/x>shop</a>",
-    **{
-        f"/{n}": f"<title>{n}</title><h1>{n}</h1>"
-        for n in [
-            "ok",
-            "chain",
-            "temp",
-            "loop",
-            "lost",
-            "elsewhere",
-            "soft",
-            "swapped",
-            "gone",
-            "notgone",
-            "stay",
-            "dead-target",
-        ]
-    },
+    **{f"/{n}": f"<title>{n}</title><h1>{n}</h1>" for n in NAMES},
 }
-NAMES = [
-    "ok",
-    "chain",
-    "temp",
-    "loop",
-    "lost",
-    "elsewhere",
-    "soft",
-    "swapped",
-    "gone",
-    "notgone",
-    "stay",
-    "dead-target",
-]
 
 
 def hop(place: str, status: int = 301) -> tuple[int, dict[str, str], bytes]:

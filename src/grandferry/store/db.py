@@ -110,6 +110,11 @@ def rows(sql: str, *values: Any) -> list[tuple[Any, ...]]:
     return list(records.execute_sql(sql, values).fetchall())
 
 
+def named(names: tuple[str, ...], sql: str, *values: Any) -> list[dict[str, Any]]:
+    """The rows as dictionaries with these names for the columns, in their order."""
+    return [dict(zip(names, row, strict=True)) for row in rows(sql, *values)]
+
+
 def one(sql: str, *values: Any) -> Any:
     """The first column of the first row, None when there is none."""
     row = records.execute_sql(sql, values).fetchone()

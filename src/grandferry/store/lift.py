@@ -7,7 +7,7 @@ from typing import Any
 
 from grandferry.core.lift.fields import Value, value_hash
 
-from .db import many, one, rows
+from .db import many, named, one, rows
 
 
 def upsert_item(crossing: int, kind: str, key: str, address: int, job: int) -> int:
@@ -113,14 +113,12 @@ def coverage(crossing: int) -> dict[str, dict[str, dict[str, int]]]:
 def exceptions(crossing: int) -> list[dict[str, Any]]:
     """Every field that is not simply filled, with the page it is of and why."""
     names = ("kind", "key", "field", "state", "note")
-    return [
-        dict(zip(names, row, strict=True))
-        for row in rows(
-            "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
-            "WHERE i.crossing_id = ? AND f.state != 'filled' AND f.edited IS NULL ORDER BY 1, 2, 3",
-            crossing,
-        )
-    ]
+    return named(
+        names,
+        "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
+        "WHERE i.crossing_id = ? AND f.state != 'filled' AND f.edited IS NULL ORDER BY 1, 2, 3",
+        crossing,
+    )
 
 
 def items(crossing: int) -> list[dict[str, Any]]:

@@ -7,7 +7,7 @@ from typing import Any
 from grandferry.core.errors import FerryError
 
 from .crossings import NotThere
-from .db import one, rows
+from .db import named, one, rows
 
 ADDRESS = (
     "id",
@@ -78,14 +78,13 @@ def address(crossing: int, number: int) -> dict[str, Any]:
     data["facts"], data["findings"] = facts[0] if facts else (None, "[]")
     link = "SELECT a.id, a.url, r.how, r.words FROM reference r JOIN address a ON a.id = r.{} WHERE r.{} = ? ORDER BY r.id LIMIT 200"
     names = ("id", "url", "how", "words")
-    data["links_in"] = [dict(zip(names, r, strict=True)) for r in rows(link.format("source_id", "target_id"), number)]
-    data["links_out"] = [dict(zip(names, r, strict=True)) for r in rows(link.format("target_id", "source_id"), number)]
-    data["captures"] = [
-        dict(zip(("at", "status", "bytes", "encoding", "doubtful"), r, strict=True))
-        for r in rows(
-            "SELECT at, status, bytes, encoding, doubtful FROM capture WHERE address_id = ? ORDER BY id", number
-        )
-    ]
+    data["links_in"] = named(names, link.format("source_id", "target_id"), number)
+    data["links_out"] = named(names, link.format("target_id", "source_id"), number)
+    data["captures"] = named(
+        ("at", "status", "bytes", "encoding", "doubtful"),
+        "SELECT at, status, bytes, encoding, doubtful FROM capture WHERE address_id = ? ORDER BY id",
+        number,
+    )
     return data
 
 
@@ -101,31 +100,29 @@ def folders(crossing: int) -> list[dict[str, Any]]:
 
 
 def shut_out(crossing: int) -> list[dict[str, Any]]:
-    return [
-        dict(zip(("host", "reason", "count"), row, strict=True))
-        for row in rows("SELECT host, reason, count FROM shut_out WHERE crossing_id = ? ORDER BY 1, 2", crossing)
-    ]
+    return named(
+        ("host", "reason", "count"),
+        "SELECT host, reason, count FROM shut_out WHERE crossing_id = ? ORDER BY 1, 2",
+        crossing,
+    )
 
 
 def item_fields(item: int) -> list[dict[str, Any]]:
     names = ("field", "lifted", "locator", "state", "note", "edited", "edited_by", "edited_at", "conflict")
-    return [
-        dict(zip(names, row, strict=True))
-        for row in rows(
-            "SELECT field, lifted, locator, state, note, edited, edited_by, edited_at, "
-            "edited IS NOT NULL AND edited_over != '' AND edited_over != lifted_hash FROM item_field WHERE item_id = ? ORDER BY field",
-            item,
-        )
-    ]
+    return named(
+        names,
+        "SELECT field, lifted, locator, state, note, edited, edited_by, edited_at, "
+        "edited IS NOT NULL AND edited_over != '' AND edited_over != lifted_hash FROM item_field WHERE item_id = ? ORDER BY field",
+        item,
+    )
 
 
 def round_rows(crossing: int) -> list[dict[str, Any]]:
-    return [
-        dict(zip(("id", "base", "started", "ended", "counts"), row, strict=True))
-        for row in rows(
-            "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id", crossing
-        )
-    ]
+    return named(
+        ("id", "base", "started", "ended", "counts"),
+        "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id",
+        crossing,
+    )
 
 
 def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
@@ -144,9 +141,8 @@ def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[in
 
 
 def landing_rows(crossing: int) -> list[dict[str, Any]]:
-    return [
-        dict(zip(("id", "target", "dry", "started", "ended", "counts"), row, strict=True))
-        for row in rows(
-            "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id", crossing
-        )
-    ]
+    return named(
+        ("id", "target", "dry", "started", "ended", "counts"),
+        "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id",
+        crossing,
+    )

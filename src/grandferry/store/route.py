@@ -9,7 +9,7 @@ from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, Verdict, fate_of
 
 from .crossings import now
-from .db import many, one, rows
+from .db import many, named, one, rows
 from .schema import Round
 
 
@@ -90,10 +90,7 @@ def store_files(crossing: int, files: list[tuple[Any, ...]], sources: list[tuple
 
 def files(crossing: int) -> list[dict[str, Any]]:
     names = ("id", "body", "name", "mime", "bytes", "new_path", "alt", "fate", "reason")
-    return [
-        dict(zip(names, row, strict=True))
-        for row in rows(f"SELECT {', '.join(names)} FROM file WHERE crossing_id = ? ORDER BY new_path, id", crossing)
-    ]
+    return named(names, f"SELECT {', '.join(names)} FROM file WHERE crossing_id = ? ORDER BY new_path, id", crossing)
 
 
 def file_places(crossing: int) -> dict[str, str]:

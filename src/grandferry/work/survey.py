@@ -6,15 +6,15 @@ import asyncio
 import json
 import time
 from collections import deque
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
 
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError
 from grandferry.core.survey.links import looks_like_file
-from grandferry.core.survey.robots import Robots, parse_robots
 from grandferry.net.fetch import Fetched, Fetcher
+from grandferry.net.manners import Polite
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.store import bodies, survey
 from grandferry.store.crossings import now
@@ -23,11 +23,9 @@ from .context import Context, scope_of
 from .pool import PAGE_SECONDS, PagePool
 from .reading import Reading, Ref, read_answer
 
-TRIES = 3
 FLUSH_ROWS = 40
 FLUSH_SECONDS = 0.04  # at the most this much of what was fetched is lost by a kill
 SITEMAP_CAP = 1000
-BACKOFF = 0.5
 
 
 @dataclass(slots=True)
@@ -42,17 +40,6 @@ class _Waiting:
     depth: int
 
 
-@dataclass(slots=True)
-class _Host:
-    """Manners towards one host: its robots, when it may be asked next, and how much slower it asked us to be."""
-
-    robots: Robots | None = None
-    next: float = 0.0
-    delay: float = 0.0
-    slowed: float = 0.0
-    asked: asyncio.Lock = field(default_factory=asyncio.Lock)
-
-
 class Survey:
     """One run. All database work happens in this process; reading pages happens in a child."""
 
@@ -62,7 +49,6 @@ class Survey:
         self.scope: Scope = scope_of(self.plan)
         self.crossing = context.crossing
         self.manners = self.plan.manners
-        self.hosts: dict[str, _Host] = {}
         self.ids: dict[str, int] = {}
         self.queue: deque[_Waiting] = deque()
         self.pending: list[tuple[_Waiting, Fetched, Reading | None]] = []
@@ -91,6 +77,8 @@ class Survey:
                 spill=bodies.temporary(),
             ) as fetcher:
                 self.fetcher = fetcher
+                scheme = urlsplit(self.plan.old.start).scheme
+                self.polite = Polite(fetcher, self.manners, scheme, self.context.log)
                 self._load()
                 self._begin()
                 children = self.pool.warm()
@@ -178,36 +166,12 @@ class Survey:
 
     # --- soundings ----------------------------------------------------------------------------------
 
-    def _host(self, host: str) -> _Host:
-        return self.hosts.setdefault(host, _Host(delay=self.manners.delay))
-
-    async def _robots(self, host: str) -> Robots:
-        """The host's robots.txt, asked once. RFC 9309 section 2.3.1: 4xx allows all, no answer or 5xx forbids all."""
-        state = self._host(host)
-        async with state.asked:
-            if state.robots is None:
-                scheme = urlsplit(self.plan.old.start).scheme
-                got = await self.fetcher.get(f"{scheme}://{host}/robots.txt", whole=60)
-                if 200 <= got.status < 300 and not got.error:
-                    state.robots = parse_robots(got.body[:512_000].decode("utf-8", "replace"))
-                elif (got.error and not got.status) or got.status >= 500:
-                    state.robots = parse_robots("User-agent: *\nDisallow: /")
-                    if got.kind != "unreachable":
-                        self.context.log(f"robots.txt of {host} gives no answer, so the host is left alone (RFC 9309).")
-                    else:
-                        state.robots = Robots()
-                else:
-                    state.robots = Robots()
-                if self.manners.robots == "obey":
-                    state.delay = max(state.delay, state.robots.delay(self.manners.agent))
-        return state.robots
-
     async def _sound(self) -> None:
         """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings."""
         start = normal(self.plan.old.start)
         assert start is not None
         root = f"{start.scheme}://{start.host}"
-        robots = await self._robots(start.host)
+        robots = await self.polite.robots(start.host)
         sitemaps: list[str] = []
         faults: list[str] = []
         if self.plan.survey.sitemaps:
@@ -222,7 +186,7 @@ class Survey:
                 ):
                     continue
                 seen.add(str(address))
-                await self._wait(address.host)
+                await self.polite.wait(address.host)
                 got = await self.fetcher.get(str(address))
                 if got.status != 200 or got.error:
                     if robots.sitemaps:
@@ -240,7 +204,7 @@ class Survey:
                 with self.context.writing():
                     self._add([(a, looks_like_file(a.path), 0, "sitemap") for a in pages])
                     self._add([(address, True, 0, "robots" if str(address) in robots.sitemaps else "sitemap")])
-        await self._wait(start.host)
+        await self.polite.wait(start.host)
         made_up = await self.fetcher.get(root + "/ferry-made-up-4c1e/nothing-here", whole=60)
         with self.context.writing():
             survey.sound(self.crossing, "sitemaps", sitemaps)
@@ -251,18 +215,6 @@ class Survey:
             survey.sound(self.crossing, "made-up address", {"status": made_up.status, "error": made_up.error})
 
     # --- the walk -----------------------------------------------------------------------------------
-
-    async def _wait(self, host: str) -> None:
-        """Keep the delay between two requests to a host."""
-        state = self._host(host)
-        pause = state.delay + state.slowed
-        if pause <= 0:
-            return
-        moment = time.monotonic()
-        at = max(moment, state.next)
-        state.next = at + pause
-        if at > moment:
-            await asyncio.sleep(at - moment)
 
     async def _walk(self) -> None:
         running: set[asyncio.Task[None]] = set()
@@ -292,11 +244,11 @@ class Survey:
         return self.pages < self.plan.survey.max_pages
 
     async def _one(self, waiting: _Waiting) -> None:
-        robots = await self._robots(waiting.host)
-        if self.manners.robots == "obey" and not robots.allows(self.manners.agent, waiting.key):
+        if not await self.polite.may(waiting.host, waiting.key):
             self.pending.append((waiting, Fetched(waiting.url, kind="robots", error="Left alone by robots.txt."), None))
             return
-        got = await self._fetch(waiting)
+        got = await self.polite.get(waiting.url, waiting.host)
+        self.counts["fetched"] += 1
         reading: Reading | None = None
         if got.status and not got.error and (got.body or got.path):
             if 300 <= got.status < 400 or got.status in (401, 403, 407, 429, 503):
@@ -308,28 +260,6 @@ class Survey:
         if got.status == 200 and (reading is None or reading.sort == "page"):
             self.pages += 1
         self.pending.append((waiting, got, reading))
-
-    async def _fetch(self, waiting: _Waiting) -> Fetched:
-        """Fetch with a few more tries where that may help, slowing down when asked to."""
-        state = self._host(waiting.host)
-        for attempt in range(1, TRIES + 1):
-            await self._wait(waiting.host)
-            got = await self.fetcher.get(waiting.url)
-            self.counts["fetched"] += attempt == 1
-            if got.status in (429, 503) and attempt < TRIES:
-                after = got.header("retry-after")
-                pause = min(float(after), 120.0) if after.isdigit() else BACKOFF * 2**attempt
-                state.slowed = min(state.slowed + 0.5, 30.0)
-                state.next = max(state.next, time.monotonic() + pause)
-                self.context.log(
-                    f"{waiting.host} answers {got.status}: waiting {pause:g} s and going slower from now on."
-                )
-                await asyncio.sleep(pause)
-            elif (got.kind in ("unreachable", "slow") or (got.kind == "broken" and not got.status)) and attempt < TRIES:
-                await asyncio.sleep(BACKOFF * attempt)
-            else:
-                return got
-        return got
 
     async def _read(self, got: Fetched) -> Reading:
         future = self.pool.submit(read_answer, got.url, got.header("content-type"), got.body, self.scope, got.digest)
