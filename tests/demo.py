@@ -27,11 +27,11 @@ class Demo:
         self.results: dict[str, Any] = {}
 
     def bring(self) -> None:
-        found, self.content, self.params = bring_in(self.folder / "plan")
+        found, self.content = bring_in(self.folder / "plan")
         self.crossing = int(found.id)
 
     def run(self, stage: str, **params: Any) -> dict[str, Any]:
-        number = jobs.add_job(stage, self.crossing, {**(self.params if stage == "survey" else {}), **params})
+        number = jobs.add_job(stage, self.crossing, params)
         claimed = jobs.claim()
         assert claimed is not None
         work_on(claimed)

@@ -95,6 +95,18 @@ def test_wrong_use_has_a_sentence_and_exit_code_2(words: list[str], sentence: st
     assert sentence in said(done) and "Traceback" not in said(done)
 
 
+def test_pages_that_cannot_be_read_are_said_and_the_rest_goes_on(tmp_path: Path) -> None:
+    (tmp_path / "big.html").write_bytes(b"<p>" + b"x" * 33_000_000)
+    (tmp_path / "deep.html").write_bytes(b"<div>" * 50_000)
+    (tmp_path / "good.html").write_bytes(b"<p>good")
+    done = ferry("refit", tmp_path, "--json")
+    result = json.loads(done.stdout)
+    assert done.returncode == 1 and result["failed"] == 2 and list(result["pages"]) == ["good.html"]
+    assert "larger than the cap of 32 MB" in said(done) and "nests more than" in said(done)
+    alone = ferry("refit", tmp_path / "deep.html")
+    assert alone.returncode == 1 and alone.stdout == b"" and "nests more than" in said(alone)
+
+
 def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
     site: dict[str, Any] = {
         "/": "<title>=Home</title><a href=/a>A</a><a href=/dead>d</a><img src=/p.png>",

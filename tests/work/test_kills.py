@@ -145,10 +145,10 @@ def test_a_landing_killed_again_and_again_makes_nothing_twice(workspace: Path, t
         return app
 
     with apps(lambda: old_app(site), new_app, ports=[old_port, new_port]):
-        found, _, params = bring_in(tmp_path / "demo" / "plan")
+        found, _ = bring_in(tmp_path / "demo" / "plan")
         with Supervisor(workspace) as supervisor:
             for stage in STAGES[: STAGES.index("land")]:
-                run_job(stage, found.id, params if stage == "survey" else {})
+                run_job(stage, found.id, {})
             ended = threading.Event()
 
             def killer() -> None:

@@ -162,7 +162,8 @@ def test_sitemaps_feeds_logs_and_soundings(cross: Make, work: Run) -> None:
             f"<rss><channel><item><link>{base}/only-feed</link></item></channel></rss>".encode(),
         )
         crossing = cross({"old": {"start": base}})
-        work("survey", crossing, visits={f"127.0.0.1:{port}": {"/only-log": 7, "/lost-log": 3, "/?utm_source=x": 2}})
+        survey.store_log_visits(crossing, {f"127.0.0.1:{port}": {"/only-log": 7, "/lost-log": 3, "/?utm_source=x": 2}})
+        work("survey", crossing)
     by_key = {row["address"].removeprefix(base): row for row in survey.address_rows(crossing)}
     assert by_key["/only-map"]["found_by"] == "sitemap" and by_key["/zipped"]["status"] == 200
     assert by_key["/only-feed"]["found_by"] == "feed" and by_key["/only-log"]["found_by"] == "log"

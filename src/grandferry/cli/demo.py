@@ -126,8 +126,8 @@ def _headless(folder: Path, old: int, new: int) -> dict[str, Any]:
     say(f"Old site: http://old.quillmere.localhost:{old}/  new system: http://new.quillmere.localhost:{new}/")
     workspace = open_workspace(folder / "workspace")
     try:
-        crossing, content, params = bring_in(folder / "plan")
-        result = run_crossing(crossing.id, content, params, "check", workspace)
+        crossing, content = bring_in(folder / "plan")
+        result = run_crossing(crossing.id, content, "check", workspace)
     finally:
         close_workspace()
     truth = json.loads((folder / "truth.json").read_text("utf-8"))["fate_counts"]

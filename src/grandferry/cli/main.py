@@ -61,8 +61,8 @@ def run_plan(
         raise FerryError(f"“{until}” is not a stage.", f"One of: {', '.join(STAGES)}.")
     folder = open_workspace(data or default_data())
     try:
-        crossing, content, params = bring_in(plan)
-        result = run_crossing(crossing.id, content, params, until, folder)
+        crossing, content = bring_in(plan)
+        result = run_crossing(crossing.id, content, until, folder)
     finally:
         close_workspace()
     if as_json:
@@ -70,10 +70,10 @@ def run_plan(
     raise typer.Exit(result["exit"])
 
 
-def run_crossing(number: int, content: Any, params: dict[str, Any], until: str, folder: Path) -> dict[str, Any]:
+def run_crossing(number: int, content: Any, until: str, folder: Path) -> dict[str, Any]:
     """Run the stages under a supervised worker and show the account. The result holds the exit code as ``exit``."""
     with Supervisor(folder), progress() as watch:
-        results = run_stages(number, content, params, until, watch)
+        results = run_stages(number, content, until, watch)
     account = crossings.account_of(number)
     open_ = route.not_proven(number)
     show_account(account, open_ if STAGES.index(until) >= STAGES.index("route") else [])

@@ -12,7 +12,7 @@ import typer
 
 from grandferry.core.address import fragment_of, normal
 from grandferry.core.encoding import decode
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, UnreadablePage
 from grandferry.core.page import check_selector
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import WRITERS
@@ -23,7 +23,13 @@ from .common import DONE, OPEN, guarded, print_json, progress, say
 PAGES = frozenset([".html", ".htm", ".xhtml", ".shtml", ".php", ".asp", ".aspx", ".jsp"])
 
 
+PAGE_CAP = 32_000_000  # bytes; a larger file is no page, and its tree would fill the memory
+
+
 def _convert(body: bytes, to: str, region: str, base: str) -> tuple[str, dict[str, Any]]:
+    if len(body) > PAGE_CAP:
+        raise UnreadablePage(f"The page is larger than the cap of {PAGE_CAP / 1e6:.0f} MB.")
+
     def link(raw: str) -> str:
         if not base or raw.startswith("#"):
             return raw
@@ -71,20 +77,20 @@ def command(
         else:
             sys.stdout.write(text)
 
-    if source == "-":
-        text, account = _convert(sys.stdin.buffer.read(), to, region, base)
-        accounts["-"] = account
-        give("-", text, out / f"page{WRITERS[to][0]}" if out else None)
+    path = Path(source)
+    if source != "-" and path.is_dir():
+        failed = _folder(path, to, region, base, out, accounts, give)
+    elif source == "-" or path.is_file():
+        name = "-" if source == "-" else path.name
+        body = sys.stdin.buffer.read(PAGE_CAP + 1) if source == "-" else _bytes(path)
+        try:
+            text, accounts[name] = _convert(body, to, region, base)
+            give(name, text, out / ((path.stem if source != "-" else "page") + WRITERS[to][0]) if out else None)
+        except UnreadablePage as problem:
+            failed = 1
+            say(f"{name}: {problem}")
     else:
-        path = Path(source)
-        if path.is_dir():
-            failed = _folder(path, to, region, base, out, accounts, give)
-        elif path.is_file():
-            text, account = _convert(_bytes(path), to, region, base)
-            accounts[path.name] = account
-            give(path.name, text, out / (path.stem + WRITERS[to][0]) if out else None)
-        else:
-            raise FerryError(f"{source} is not there.", "Give a file, a folder, or - for standard input.")
+        raise FerryError(f"{source} is not there.", "Give a file, a folder, or - for standard input.")
     if losses is not None:
         _write(losses, json.dumps(accounts, ensure_ascii=False, indent=1) + "\n")
     lost = sum(a["unaccounted"] for a in accounts.values())
@@ -98,7 +104,8 @@ def command(
 
 def _bytes(path: Path) -> bytes:
     try:
-        return path.read_bytes()
+        with path.open("rb") as handle:
+            return handle.read(PAGE_CAP + 1)
     except OSError as problem:
         raise FerryError(f"{path} cannot be read: {problem.strerror}.") from None
 
@@ -123,8 +130,8 @@ def _folder(
             name = page.relative_to(folder)
             own = base.rstrip("/") + "/" + name.as_posix() if base else ""
             try:
-                text, account = _convert(page.read_bytes(), to, region, own)
-            except (FerryError, OSError) as problem:
+                text, account = _convert(_bytes(page), to, region, own)
+            except FerryError as problem:
                 failed += 1
                 say(f"{name}: {problem}")
                 continue

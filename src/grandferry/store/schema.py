@@ -171,6 +171,19 @@ class Sounding(Record):
         primary_key = peewee.CompositeKey("crossing", "name")
 
 
+class LogVisit(Record):
+    """How often a request target stands in the access logs a person gave, under the host they are of."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    host = TextField()
+    target = TextField()
+    count = IntegerField()
+
+    class Meta:
+        table_name = "log_visit"
+        primary_key = peewee.CompositeKey("crossing", "host", "target")
+
+
 class ShutOut(Record):
     """How many distinct addresses a reason kept out, by host."""
 
@@ -410,6 +423,7 @@ TABLES = [
     Capture,
     PageFacts,
     Sounding,
+    LogVisit,
     ShutOut,
     Sorted,
     Item,

@@ -90,6 +90,20 @@ def add_spellings(crossing: int, spellings: list[tuple[int, str]]) -> None:
     )
 
 
+def store_log_visits(crossing: int, visits: dict[str, dict[str, int]]) -> None:
+    """Visits by host and request target, in the place of those the crossing had."""
+    rows("DELETE FROM log_visit WHERE crossing_id = ?", crossing)
+    many(
+        "INSERT INTO log_visit (crossing_id, host, target, count) VALUES (?, ?, ?, ?)",
+        [(crossing, host, target, n) for host, targets in visits.items() for target, n in targets.items()],
+    )
+
+
+def log_visits(crossing: int) -> list[tuple[str, str, int]]:
+    """(host, request target, visits) of the crossing's access logs."""
+    return rows("SELECT host, target, count FROM log_visit WHERE crossing_id = ?", crossing)
+
+
 def set_visits(crossing: int, visits: dict[int, int]) -> None:
     many(
         "UPDATE address SET visits = ? WHERE id = ? AND crossing_id = ?", [(n, k, crossing) for k, n in visits.items()]

@@ -12,7 +12,8 @@ from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.plan import Plan
 from grandferry.ports.planfolder import PlanFolder, read_plan
 from grandferry.ports.sources.serverlog import LogCount, count_visits, log_lines
-from grandferry.store import crossings, jobs
+from grandferry.store import crossings, jobs, survey
+from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
 
 STAGES = ("survey", "sort", "lift", "refit", "route", "land", "check")
@@ -24,17 +25,17 @@ class StageFailed(FerryError):
     """A stage ended without being done; the text says why."""
 
 
-def bring_in(path: Path) -> tuple[Crossing, PlanFolder, dict[str, Any]]:
-    """Read a plan and make its decisions those of the crossing of its name (made when new).
-
-    Gives the crossing, the plan as read and the parameters of its survey (visits from its logs). Raises
-    PlanError.
+def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
+    """Read a plan and make its decisions, and the visits of its logs, those of the crossing of its name (made
+    when new). Gives the crossing and the plan as read. Raises PlanError.
     """
     content = read_plan(path)
     visits = _visits(content, path)
     found = crossings.crossing_named(content.plan.name) or crossings.make_crossing(content.plan.name)
     crossings.save_plan(found.id, content.plan, content.pairs)
-    return found, content, {"visits": visits}
+    with transaction():
+        survey.store_log_visits(found.id, visits)
+    return found, content
 
 
 def _visits(content: PlanFolder, path: Path) -> dict[str, dict[str, int]]:
@@ -77,9 +78,7 @@ def run_job(kind: str, crossing: int, params: dict[str, Any], watch: Watcher | N
     return dict(json.loads(found.result))
 
 
-def run_stages(
-    crossing: int, content: PlanFolder, survey_params: dict[str, Any], until: str, watch: Watcher | None = None
-) -> dict[str, Any]:
+def run_stages(crossing: int, content: PlanFolder, until: str, watch: Watcher | None = None) -> dict[str, Any]:
     """All stages up to ``until``; gives each one's result by its name. Stages the plan leaves out are passed over."""
     results: dict[str, Any] = {}
     for stage in STAGES[: STAGES.index(until) + 1]:
@@ -88,9 +87,7 @@ def run_stages(
         if stage == "check" and not content.plan.interim:
             continue
         params: dict[str, Any] = {}
-        if stage == "survey":
-            params = survey_params
-        elif stage == "lift" and content.edits:
+        if stage == "lift" and content.edits:
             params = {"edits": [edit.model_dump(mode="json") for edit in content.edits]}
         results[stage] = run_job(stage, crossing, params, watch)
     return results

@@ -118,15 +118,13 @@ class Survey:
         assert start is not None
         with self.context.writing():
             self._add([(start, False, 0, "start")])
-            visits = self.context.params.get("visits") or {}
-            for host, targets in visits.items():
-                self._visited(host, targets)
+            self._visited(survey.log_visits(self.crossing))
 
-    def _visited(self, host: str, targets: dict[str, int]) -> None:
+    def _visited(self, visits: list[tuple[str, str, int]]) -> None:
         """Addresses from access logs: their visits, and those no link has led to yet."""
         found: dict[str, tuple[Address, int]] = {}
         scheme = urlsplit(self.plan.old.start).scheme
-        for target, count in targets.items():
+        for host, target, count in visits:
             url = target if target.startswith("http") else f"{scheme}://{host}{target}"
             address = self.scope.normal(url)
             if address is None:
