@@ -169,6 +169,7 @@ def test_sitemaps_feeds_logs_and_soundings(cross: Make, work: Run) -> None:
     assert by_key["/only-feed"]["found_by"] == "feed" and by_key["/only-log"]["found_by"] == "log"
     assert (by_key["/only-log"]["visits"], by_key["/"]["visits"]) == (7, 2)
     sounded = survey.soundings(crossing)
+    assert sounded["start"]["status"] == 200 and sounded["start"]["encoding"] == "utf-8"
     assert sounded["made-up address"]["status"] == 404 and "not a sitemap" in sounded["sitemap faults"][0]
     counted = keys(crossing, counted=True)
     assert "/lost-log" in counted, "asked for by visitors, so it needs a decision"

@@ -80,10 +80,6 @@ class Fetcher:
         self._spill = spill
         self._session: aiohttp.ClientSession | None = None
 
-    def name(self, host: str) -> None:
-        """Let this host (with or without a port) be asked although it may be a private address."""
-        self._named.add(urlsplit("//" + host).hostname or host)
-
     async def __aenter__(self) -> Fetcher:
         self._session = aiohttp.ClientSession(
             connector=aiohttp.TCPConnector(limit=self._at_once, resolver=Resolver(self._named), ttl_dns_cache=300),

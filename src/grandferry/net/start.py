@@ -48,8 +48,6 @@ async def check_start(text: str, agent: str, timeout: float = 30.0) -> Start:
             hops.append(str(following))
             if following == at or len(hops) > HOPS or str(following) in hops[:-1]:
                 raise AddressError(f"{address} redirects in a circle ({' → '.join(hops[:4])} …).")
-            if following.host != at.host:
-                fetcher.name(following.host)
             at = following
     if got.status == 401:
         raise AddressError(f"{at} asks for a name and a password (401).", "Give access before starting.")

@@ -210,6 +210,28 @@ def address_by_url(crossing: int, url: str) -> Address | None:
     return Address.get_or_none((Address.crossing == crossing) & (Address.side == "old") & (Address.url == url))
 
 
+def start_facts(crossing: int, url: str) -> dict[str, Any]:
+    """What the start page says of itself: status, title, generator mark, language, encoding, words, scripts."""
+    found = rows(
+        "SELECT a.status, a.title, a.words, c.encoding, c.doubtful, f.facts FROM address a JOIN capture c ON c.id = a.capture "
+        "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND a.url = ?",
+        crossing,
+        url,
+    )
+    if not found:
+        return {}
+    status, title, words, encoding, doubtful, facts = found[0]
+    read = json.loads(facts) if facts else {}
+    return {
+        "status": status,
+        "title": title,
+        "words": words,
+        "encoding": encoding,
+        "doubtful": doubtful,
+        **{name: read.get(name, "") for name in ("generator", "language", "scripts")},
+    }
+
+
 def summary(crossing: int) -> dict[str, Any]:
     """The figures of a survey, as ``survey --json`` prints them."""
     by = dict(

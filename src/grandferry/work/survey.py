@@ -92,6 +92,9 @@ class Survey:
         with self.context.writing():
             survey.store_shut_out(self.crossing, {k: len(v) for k, v in self.shut.items()})
             survey.count_accounts(self.crossing)
+            survey.sound(
+                self.crossing, "start", survey.start_facts(self.crossing, str(self.scope.normal(self.plan.old.start)))
+            )
         left = len(self.queue)
         summary = survey.summary(self.crossing)
         summary["seconds"] = round(time.monotonic() - started, 3)
