@@ -10,6 +10,7 @@ from typing import Annotated, Any
 import typer
 
 from grandferry import __version__
+from grandferry.core.address import checked_start
 from grandferry.core.errors import FerryError
 from grandferry.store import crossings, route, survey
 from grandferry.store.db import close_workspace, open_workspace
@@ -116,22 +117,15 @@ def survey_site(
     start = checked_start_of(url)
     if start.repaired:
         say(f"Read as {start.address} ({start.repaired}).")
-    aliases = []
-    first = start.hops[0] if start.hops else ""
-    if first:
+    if start.hops:
         say(f"It redirects to {start.address}.")
-    asked = url.strip().partition("://")[2].partition("/")[0].lower() or url.strip().partition("/")[0].lower()
-    if asked and asked != start.address.host:
-        aliases.append(asked)
+    asked = checked_start(url)[0].host
+    aliases = [asked] if asked != start.address.host else []
     plan = survey_plan(
         str(start.address),
-        delay=delay,
-        at_once=at_once,
-        depth=depth,
-        max_pages=max_pages,
-        include=include or [],
-        exclude=exclude or [],
-        permission=permission,
+        manners={"delay": delay, "at_once": at_once},
+        bounds={"depth": depth, "max_pages": max_pages, "include": include, "exclude": exclude},
+        permission=permission or "",
         aliases=aliases,
     )
     with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:

@@ -85,11 +85,10 @@ def claim() -> Job | None:
         return found
 
 
-def release_stale(holder_gone: bool) -> None:
+def release() -> None:
     """Make running jobs claimable at once (the supervisor saw their worker die)."""
-    if holder_gone:
-        with transaction():
-            Job.update(heartbeat=0).where(Job.state == "running").execute()
+    with transaction():
+        Job.update(heartbeat=0).where(Job.state == "running").execute()
 
 
 def beat(number: int, lease: int) -> str:

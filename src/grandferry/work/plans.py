@@ -8,6 +8,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.plan import Plan
 from grandferry.ports.planfolder import PlanFolder, read_plan
@@ -93,26 +95,24 @@ def run_stages(crossing: int, content: PlanFolder, until: str, watch: Watcher | 
     return results
 
 
-def survey_plan(start: str, **settings: Any) -> Plan:
-    """A plan that surveys one site and does nothing else. Raises PlanError with a sentence on a bad setting."""
-    from pydantic import ValidationError
-
-    data: dict[str, Any] = {"format": 1, "name": start, "old": {"start": start}, "manners": {}, "survey": {}}
-    for name, value in settings.items():
-        if value is None or value == []:
-            continue
-        home = "manners" if name in ("delay", "at_once") else "survey"
-        data[home][name] = value
-    if settings.get("permission"):
-        data["survey"].pop("permission", None)
-        data["old"]["permission"] = {"by": settings["permission"], "date": crossings.now()[:10]}
-    if settings.get("aliases"):
-        data["survey"].pop("aliases", None)
-        data["old"]["aliases"] = settings["aliases"]
+def survey_plan(
+    start: str, *, manners: dict[str, Any], bounds: dict[str, Any], permission: str, aliases: list[str]
+) -> Plan:
+    """A plan that surveys one site and does nothing else; None among the settings stands for the default. Raises
+    PlanError with a sentence on a bad setting."""
+    old: dict[str, Any] = {"start": start, "aliases": aliases}
+    if permission:
+        old["permission"] = {"by": permission, "date": crossings.now()[:10]}
+    data = {
+        "format": 1,
+        "name": start,
+        "old": old,
+        "manners": {name: value for name, value in manners.items() if value is not None},
+        "survey": {name: value for name, value in bounds.items() if value is not None},
+    }
     try:
         return Plan.model_validate(data)
     except ValidationError as problem:
         first = problem.errors()[0]
-        raise PlanError(
-            f"{'.'.join(str(p) for p in first['loc'])}: {first['msg'].removeprefix('Value error, ')}."
-        ) from None
+        where = ".".join(str(p) for p in first["loc"])
+        raise PlanError(f"{where}: {first['msg'].removeprefix('Value error, ')}.") from None

@@ -55,7 +55,7 @@ class Supervisor:
                 self.restarts += 1
                 try:
                     with connection():
-                        jobs.release_stale(holder_gone=True)
+                        jobs.release()
                 except Exception:  # a database that is locked just now frees the job by its age instead
                     pass
                 time.sleep(min(0.1 * self.restarts, 2.0))

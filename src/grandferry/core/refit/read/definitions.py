@@ -41,9 +41,6 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         if part.tag == "dt":
             if meanings:
                 close()
-            if any(not reader.is_inline(child) for child in part.children):
-                # blocks in a term: the line keeps the words, in order
-                pass
             anchor = reader.anchor(part)
             line = reader.line(part)
             terms.append((anchor, *line) if anchor is not None else line)

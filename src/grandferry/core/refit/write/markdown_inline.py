@@ -14,7 +14,7 @@ from ..blocks import Anchor, Break, Code, Link, Picture, RawInline, Styled, Text
 from ..serialise import escape_attribute
 from .html import flat, inline_html, picture_html, tags
 
-_SPECIAL = re.compile(r"[\\`*_\[\]<>&~!|]")
+_SPECIAL = re.compile(r"[\\`*_\[\]<&~!]")
 _ENTITY = re.compile(r"&(?:#[0-9]{1,7}|#[xX][0-9a-fA-F]{1,6}|[A-Za-z][A-Za-z0-9]*);")
 _ASCII_PUNCTUATION = frozenset("!\"#$%&'()*+,-./:;<=>?@[\\]^_`{|}~")
 _LINE_START = re.compile(
@@ -49,14 +49,14 @@ def escape(text: str, *, in_link: bool, last: bool, first: bool = False) -> str:
     out = []
     size = len(text)
     for at, char in enumerate(text):
-        if char not in "\\`*_[]<>&~!|":
+        if char not in "\\`*_[]<&~!":
             out.append(char)
             continue
         before = text[at - 1] if at else (" " if first else "")
         after = text[at + 1] if at + 1 < size else ""
         edge = not after and not last
         if char == "\\":
-            risky = edge or after in _ASCII_PUNCTUATION or (not after)
+            risky = not after or after in _ASCII_PUNCTUATION
         elif char == "`":
             risky = True
         elif char == "*":
@@ -68,15 +68,13 @@ def escape(text: str, *, in_link: bool, last: bool, first: bool = False) -> str:
         elif char == "[":
             risky = in_link or after == "^"
         elif char == "]":
-            risky = in_link or edge or after in "([:" and after != ""
+            risky = in_link or edge or after in ("(", "[", ":")
         elif char == "<":
             risky = edge or after.isalpha() or after in ("/", "!", "?")
         elif char == "&":
             risky = edge or bool(_ENTITY.match(text, at)) or bool(re.match(r"&[#A-Za-z0-9]*$", text[at:]) and not last)
-        elif char == "!":
+        else:  # "!"
             risky = edge or after == "["
-        else:  # ">" matters at a line's start alone, "|" in tables alone
-            risky = False
         out.append("\\" + char if risky else char)
     return "".join(out)
 
