@@ -352,6 +352,14 @@ def test_the_proposed_region_leaves_navigation_out() -> None:
     assert "Entry" not in text and text.count("real content") == 10
 
 
+@pytest.mark.parametrize("text", ["\\\\", "*a*", "`x`", "[a](b)", "_b_", "~~c~~", "a\\\\*", "&amp;lt;"])
+def test_raw_markup_within_a_line_is_no_markdown(text: str) -> None:
+    html = f"<p>before <x-y title='*t*'>{text}</x-y> after <svg><text>{text}</text></svg></p>"
+    page = parse(html)
+    expected = "".join(n.text for n in page.inside(page.body) if not n.tag)
+    assert squeezed(visible_text(markdown(html))) == squeezed(expected)
+
+
 def test_links_inside_code_stay_links() -> None:
     html = "<pre>a <a href=x>b</a> c</pre><p><code>f(<a href=y>T</a>)</code></p>"
     result = refit_html(html)

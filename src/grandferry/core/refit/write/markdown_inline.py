@@ -146,7 +146,16 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
         elif kind is Anchor:
             out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
         elif kind is RawInline:
-            out.append(re.sub(r"\s*\n\s*", " ", piece.html))
+            out.append(_raw(piece.html))
+
+
+def _raw(html: str) -> str:
+    """Raw markup within a line. Between its tags Markdown still reads, so what means something there is written as
+    character references."""
+    parts = re.split(r"(<[^>]*>)", re.sub(r"\s*\n\s*", " ", html))
+    for at in range(0, len(parts), 2):
+        parts[at] = re.sub(r"[\\`*_\[\]~!]", lambda m: f"&#{ord(m[0])};", parts[at])
+    return "".join(parts)
 
 
 def _styled(piece: Styled, out: list[Token], breaks: str, in_link: bool, marks: frozenset[str]) -> None:
