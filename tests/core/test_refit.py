@@ -369,6 +369,11 @@ def test_links_inside_code_stay_links() -> None:
     assert re.findall(r'href="(\w)"', rendered(to_markdown(result.blocks))) == ["x", "y"]
 
 
+def test_code_lines_are_counted_however_they_end() -> None:
+    account = refit_html("<pre>a<br>b\nc\n</pre><pre>d</pre>").account
+    assert account.code_lines == [4, 4]
+
+
 def test_readdress_changes_links_and_sources_everywhere() -> None:
     html = "<ul><li><a href=/a>x</a><figure><img src=/i.png><figcaption><a href=/a>c</a></figcaption></figure></ul><iframe src=/f></iframe>"
     blocks = readdress(refit_html(html).blocks, lambda h: "/new" + h, lambda s: "/media" + s)

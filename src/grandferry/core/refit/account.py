@@ -167,7 +167,7 @@ def account(
             elif tag in ("h1", "h2", "h3", "h4", "h5", "h6"):
                 result.headings[0] += 1
             elif tag == "pre" and not (n <= island_end):
-                text = "".join(t.text for t in page.inside(node) if not t.tag)
+                text = "".join("\n" if t.tag == "br" else t.text for t in page.inside(node))
                 if text.strip():
                     result.code_lines[0] += text.removesuffix("\n").count("\n") + 1
             continue
