@@ -289,6 +289,27 @@ def test_run_until_a_stage(tmp_path: Path) -> None:
         assert routed.returncode == 1 and "nobody has decided" in said(routed)
 
 
+def test_a_dead_target_and_a_dead_interim_host(tmp_path: Path) -> None:
+    """The stage fails with its sentence and exit code 1; the same command goes on once the host is there."""
+    dead = free_port()
+    with apps(pages_app({"/": "<title>T</title><h1>T</h1>"})) as (port,):
+        (tmp_path / "plan").mkdir()
+        text = (
+            PLAN.replace("http://a.test/", f"http://127.0.0.1:{port}/")
+            + f"manners: {{delay: 0}}\nland: {{base: 'http://127.0.0.1:{dead}'}}\n"
+        )
+        (tmp_path / "plan" / "plan.yaml").write_text(text, "utf-8")
+        done = ferry("run", tmp_path / "plan", "--data", tmp_path / "data")
+        assert done.returncode == 1 and "gives no usable answer" in said(done) and "Traceback" not in said(done)
+        text = text.partition("land:")[0] + f"interim: http://127.0.0.1:{dead}\n"
+        (tmp_path / "plan" / "plan.yaml").write_text(text, "utf-8")
+        done = ferry("run", tmp_path / "plan", "--data", tmp_path / "data")
+        assert done.returncode == 1 and "gives no answer" in said(done)
+        with apps(pages_app({"/": "<h1>T</h1>"}), ports=[dead]):
+            (tmp_path / "plan" / "pairs.csv").write_text("old,new\n/,/\n", "utf-8")
+            assert ferry("run", tmp_path / "plan", "--data", tmp_path / "data").returncode == 0
+
+
 def test_a_start_host_that_is_gone(tmp_path: Path) -> None:
     done = ferry("survey", f"http://127.0.0.1:{free_port()}/")
     assert done.returncode == 2 and "gives no answer" in said(done) and "Traceback" not in said(done)

@@ -17,6 +17,7 @@ from rich.console import Console
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
 
 from grandferry.core.errors import FerryError
+from grandferry.work.plans import StageFailed
 
 DONE, OPEN, WRONG_USE = 0, 1, 2
 stderr = Console(stderr=True, highlight=False)
@@ -39,12 +40,15 @@ def print_json(value: Any) -> None:
 
 
 def guarded(command: Callable[P, R]) -> Callable[P, R]:
-    """Turn errors meant for a person into one sentence on stderr and exit code 2."""
+    """Turn errors meant for a person into one sentence on stderr; exit code 2, or 1 for a stage that failed."""
 
     @functools.wraps(command)
     def inner(*args: P.args, **kwargs: P.kwargs) -> R:
         try:
             return command(*args, **kwargs)
+        except StageFailed as problem:
+            say(str(problem))
+            raise typer.Exit(OPEN) from None
         except FerryError as problem:
             say(str(problem))
             raise typer.Exit(WRONG_USE) from None

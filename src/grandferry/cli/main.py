@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 import tempfile
 from pathlib import Path
 from typing import Annotated, Any
@@ -15,7 +14,7 @@ from grandferry.core.errors import FerryError
 from grandferry.store import crossings, route, survey
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.work.maps import checked_start_of
-from grandferry.work.plans import STAGES, StageFailed, bring_in, run_job, run_stages, survey_plan
+from grandferry.work.plans import STAGES, bring_in, run_job, run_stages, survey_plan
 from grandferry.work.report import check_format, write_addresses
 from grandferry.work.supervisor import Supervisor
 
@@ -159,11 +158,7 @@ def survey_site(
 
 def main() -> None:
     """The entry point."""
-    try:
-        app()
-    except (FerryError, StageFailed) as problem:
-        say(str(problem))
-        sys.exit(2)
+    app()
 
 
 if __name__ == "__main__":

@@ -64,7 +64,7 @@ class Supervisor:
     def _silent(self) -> bool:
         with connection():
             last = one("SELECT max(heartbeat) FROM job WHERE state = 'running'")
-        return bool(last) and time.time() - last > jobs.STALE * 2
+        return bool(last) and time.time() - last > jobs.STALE
 
     def __enter__(self) -> Supervisor:
         self._start()
