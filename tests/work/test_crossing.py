@@ -109,8 +109,22 @@ def test_the_loss_account_is_closed(demo: Demo) -> None:
 
 
 def test_what_landed_is_what_was_lifted(demo: Demo) -> None:
+    """Asked of the new system's own API: every title and field as it truly is, special characters and all."""
+    import httpx
+
     assert demo.results["land"]["refused"] == [] and demo.results["land"]["files"]["carried"] > 20
     assert demo.results["land"]["links_not_moved"] == {}
+    landed = {}
+    for type_ in ("posts", "engines", "questions", "pages"):
+        answer = httpx.get(f"http://127.0.0.1:{demo.new_port}/api/{type_}").json()
+        landed |= {thing["attributes"]["path"]: thing["attributes"] for thing in answer["data"]}
+    pages = demo.site.truth["pages"]
+    assert set(landed) == {page["new"] for page in pages.values()}
+    for page in pages.values():
+        found = landed[page["new"]]
+        assert {name: found[name] for name in page["fields"]} == page["fields"]
+    titles = {page["fields"]["title"] for page in pages.values()}
+    assert any("&" in t for t in titles) and any(":" in t for t in titles) and any("'" in t for t in titles)
 
 
 def test_links_in_bodies_lead_to_new_places(demo: Demo) -> None:

@@ -5,18 +5,18 @@ from __future__ import annotations
 import random
 
 ENGINES = [
-    ("Lady Osmer", "2", "Brindle & Hay, Carrow", 1903, "0-6-0ST", "32", "In service"),
-    ("Thrush", "4", "Tarrant Locomotive Works", 1911, "2-4-0T", "28", "Under repair"),
-    ("Greywater", "11", "Brindle & Hay, Carrow", 1921, "0-6-2T", "47", "In service"),
-    ("Old Fennick", "1", "Dunmore Foundry", 1887, "0-4-0WT", "14", "On display"),
-    ("Merrin Queen", "7", "Tarrant Locomotive Works", 1934, "2-6-2T", "61", "In service"),
-    ("Pilgrim's Rest", "8", "Saltash Engineering", 1938, "4-4-0", "54", "Under repair"),
-    ("Wren", "12", "Dunmore Foundry", 1946, "0-4-0ST", "19", "In service"),
-    ("Captain Idris", "15", "Brindle & Hay, Carrow", 1949, "2-6-0", "66", "Under repair"),
-    ("Harebell", "17", "Saltash Engineering", 1952, "0-6-0DM", "30", "In service"),
-    ("Lower Quill", "19", "Tarrant Locomotive Works", 1955, "Bo-Bo", "72", "On display"),
-    ("Teazel", "21", "Dunmore Foundry", 1958, "0-4-0DM", "22", "In service"),
-    ("Gwennol", "23", "Brindle & Hay, Carrow", 1960, "0-6-0DH", "44", "Under repair"),
+    ("Lady Osmer", "2", "Brindle & Hay, Carrowmere", 1903, "0-6-0ST", "32", "In service"),
+    ("Thrush", "4", "Tarrantwick Locomotive Works", 1911, "2-4-0T", "28", "Under repair"),
+    ("Greywater", "11", "Brindle & Hay, Carrowmere", 1921, "0-6-2T", "47", "In service"),
+    ("Old Fennick", "1", "Dunwhistle Foundry", 1887, "0-4-0WT", "14", "On display"),
+    ("Merrin Queen", "7", "Tarrantwick Locomotive Works", 1934, "2-6-2T", "61", "In service"),
+    ("Pilgrim's Rest", "8", "Saltmarrow Engineering", 1938, "4-4-0", "54", "Under repair"),
+    ("Wren", "12", "Dunwhistle Foundry", 1946, "0-4-0ST", "19", "In service"),
+    ("Captain Idris", "15", "Brindle & Hay, Carrowmere", 1949, "2-6-0", "66", "Under repair"),
+    ("Harebell", "17", "Saltmarrow Engineering", 1952, "0-6-0DM", "30", "In service"),
+    ("Lower Quill", "19", "Tarrantwick Locomotive Works", 1955, "Bo-Bo", "72", "On display"),
+    ("Teazel", "21", "Dunwhistle Foundry", 1958, "0-4-0DM", "22", "In service"),
+    ("Gwennol", "23", "Brindle & Hay, Carrowmere", 1960, "0-6-0DH", "44", "Under repair"),
 ]
 PLACES = [
     "Quillmere Town",
@@ -25,7 +25,7 @@ PLACES = [
     "Greywater Viaduct",
     "Merrin Road",
     "Tarn Head",
-    "Saltholme",
+    "Saltmarrow Quay",
 ]
 PEOPLE = ["Dilys Marrow", "Tom Ackerley", "Petra Vane", "Owen Strake", "Hetty Lorimer", "Jonas Birdsall"]
 TOPICS = ["Engines", "Volunteers", "Track", "Events", "Carriages", "Shop"]
@@ -99,7 +99,7 @@ QUESTIONS = {
     ],
     "Getting here": [
         ("Is there a car park?", "There are 140 places at Quillmere Town, and 12 at Tarn Head."),
-        ("Which bus do I take?", "The 38 from Carrow market stops outside the gate every two hours."),
+        ("Which bus do I take?", "The 38 from Carrowmere market stops outside the gate every two hours."),
     ],
     "Prams and wheelchairs": [
         ("Can a wheelchair get on?", "Coach 9 has a ramp and a wide door. Tell us the day before if you can."),
