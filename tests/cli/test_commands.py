@@ -198,6 +198,14 @@ def test_route_write_and_check(tmp_path: Path) -> None:
         done = ferry("route", "write", pairs, "--server", server, "--out", tmp_path / server)
         assert done.returncode == 0 and (tmp_path / server / name).is_file(), said(done)
     assert "old.test" not in (tmp_path / "nginx" / "redirects.http.conf").read_text("utf-8")
+    staying = tmp_path / "staying.csv"
+    staying.write_text("old,new\n/,/\n/a,/b\n", "utf-8")
+    written = json.loads(
+        ferry("route", "write", staying, "--server", "nginx", "--out", tmp_path / "s", "--json").stdout
+    )
+    assert (written["lines"], written["stays"]) == (1, 1) and '"/" "/"' not in (
+        tmp_path / "s" / "redirects.http.conf"
+    ).read_text("utf-8")
     again = (tmp_path / "csv" / "redirects.csv").read_bytes()
     ferry("route", "write", tmp_path / "csv" / "redirects.csv", "--server", "csv", "--out", tmp_path / "csv2")
     assert (tmp_path / "csv2" / "redirects.csv").read_bytes() == again, (

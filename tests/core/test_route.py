@@ -132,6 +132,11 @@ def test_flaws_are_named() -> None:
     assert [(f.line, f.kind) for f in found] == [(0, "chain"), (2, "loop"), (3, "loop"), (4, "duplicate"), (5, "loop")]
 
 
+def test_a_folder_moved_below_itself_is_a_circle() -> None:
+    found = flaws(map_of([neutral("/old", "/old/new", 301, "prefix"), neutral("/a", "/b", 301, "prefix")]))
+    assert [(f.line, f.kind) for f in found] == [(0, "loop")]
+
+
 def test_decisions() -> None:
     pairs = map_of(
         [

@@ -44,6 +44,9 @@ LINES = [
     ("/folder/deep", "/deeper/", 308, "prefix"),
     ("/closed", "", 410, "prefix"),
     ("/Über", "/uber", 301, "prefix"),
+    ("/root", "/", 301, "prefix"),
+    (r"/go/(.*)", "/{1}", 301, "pattern"),
+    (r"/go8/(.*)", "/{1}", 308, "pattern"),
     (r"/blog/(\d{4})/(\d{2})/([^/]+)\.html", "/articles/{1}-{2}/{3}", 301, "pattern"),
     (r"/item\?id=(\d+)", "/items/{1}", 301, "pattern"),
     (r"/w/([a-z\"]+)", "/words/{1}", 308, "pattern"),
@@ -103,6 +106,11 @@ REQUESTS = [
     "/end/x?y",
     "/none",
     "/",
+    "/root//evil.test/x",
+    "/root/x",
+    "/go//evil.test/x",
+    "/go8///evil.test",
+    "/go/ok",
     "/double//slash",
     "/double/slash",
     "/dot/./x",
@@ -147,7 +155,7 @@ def test_every_request_as_the_evaluator_says(served: tuple[RedirectMap, int], ta
     table, port = served
     status, location, headers = ask(port, target)
     assert (status, location) == expected(table, target)
-    assert "X-Evil" not in headers
+    assert "X-Evil" not in headers and not location.startswith("//")
 
 
 @pytest.mark.parametrize("server", sorted(SERVERS))
@@ -177,9 +185,7 @@ def test_what_does_not_read_back_is_refused(tmp_path: Path, monkeypatch: pytest.
 
 def test_hostile_targets_cannot_add_a_directive(tmp_path: Path) -> None:
     nasty = ['/a"; } server { listen 1; } #', "/b\n}\nreturn 200;", "/c$host", "/d${uri}", "/e\\", '/f\\";']
-    table = map_of(
-        [neutral(old, old, 301, "exact") if False else neutral(old, "/t" + old, 301, "exact") for old in nasty]
-    )
+    table = map_of([neutral(old, "/t" + old, 301, "exact") for old in nasty])
     write_out(table, "nginx", tmp_path / "map")
     server = f"include {tmp_path}/map/redirects.server.conf; location / {{ return 404; }}"
     with nginx(tmp_path / "run", server, f"include {tmp_path}/map/redirects.http.conf;") as port:

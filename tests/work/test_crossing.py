@@ -39,9 +39,7 @@ def test_every_address_has_its_true_fate_and_is_proven(demo: Demo) -> None:
 
 
 def test_nothing_was_fetched_twice(demo: Demo) -> None:
-    asked = [
-        url for url in demo.seen if "ferry-made-up" not in url and not url.endswith(("/robots.txt", "/sitemap.xml"))
-    ]
+    asked = [url for url in demo.seen if "ferry-made-up" not in url and not url.endswith("/robots.txt")]
     assert len(asked) == len(set(asked))
     assert not any("/private/" in url or "PHPSESSID" in url for url in asked)
 

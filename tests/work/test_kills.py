@@ -39,7 +39,9 @@ def slow_site(count: int, seen: list[str], pause: float) -> web.Application:
             )
         if not request.path.startswith("/p"):
             return web.Response(status=404)
-        return web.Response(text=f"<title>{request.path}</title>", content_type="text/html")
+        return web.Response(
+            text=f"<title>{request.path}</title><a href=http://else.test{request.path}>e</a>", content_type="text/html"
+        )
 
     app = web.Application()
     app.router.add_route("*", "/{rest:.*}", answer)
@@ -73,6 +75,7 @@ def test_a_survey_killed_at_page_fifteen_fetches_each_page_once(cross: Callable[
     pages = [path for path in seen if path == "/" or path.startswith("/p")]
     assert result["pages"] == 30 and set(pages) == {"/"} | {f"/p{n}" for n in range(1, 30)}
     assert len(pages) - len(set(pages)) <= 1, "nothing twice but what was in flight"
+    assert result["shut_out"] == {"other host": 29}, "what was kept out before the kill is still counted"
     job = jobs.job(1)
     assert (job.state, job.lease) == ("done", 2)
 

@@ -417,3 +417,51 @@ def test_exceptions_name_page_field_and_reason(cross: Make, work: Run) -> None:
     assert "2 places match" in result["exceptions"][1]["note"]
     work("lift", crossing)
     assert rows("SELECT count(*) FROM item") == [(9,)], "a second run makes no doubles"
+
+
+def test_a_wider_scope_lets_in_what_was_kept_out(cross: Make, work: Run) -> None:
+    seen: list[str] = []
+    site = {
+        "/en/": "<a href=/en/a>a</a><a href=/fr/b>b</a><a href=http://else.test/>e</a>",
+        "/en/a": "",
+        "/fr/b": "<a href=/fr/c>c</a>",
+        "/fr/c": "",
+    }
+    with apps(pages_app(site, seen)) as (port,):
+        plan = {"old": {"start": f"http://127.0.0.1:{port}/en/"}}
+        crossing = cross({**plan, "survey": {"below": ["/en"], "sitemaps": False}})
+        assert work("survey", crossing)["shut_out"] == {"outside the folder": 1, "other host": 1}
+        cross({**plan, "survey": {"sitemaps": False}})
+        wider = work("survey", crossing)
+    assert (wider["pages"], wider["shut_out"]) == (4, {"other host": 1})
+    assert sorted(k for k in seen if k in site) == sorted(site), "and nothing is asked for again"
+
+
+def test_a_stopped_survey_is_counted_as_far_as_it_went(cross: Make, workspace: Path) -> None:
+    import threading
+
+    from grandferry.store import crossings, jobs
+    from grandferry.work.worker import work_on
+    from tests.work.test_kills import slow_site
+
+    seen: list[str] = []
+    with apps(slow_site(400, seen, 0.05)) as (port,):
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "manners": {"delay": 0, "at_once": 1},
+                "survey": {"sitemaps": False},
+            }
+        )
+        number = jobs.add_job("survey", crossing)
+        claimed = jobs.claim()
+        assert claimed is not None
+        stopper = threading.Timer(1.5, lambda: jobs.wish(number, "stop"))
+        stopper.start()
+        work_on(claimed)
+        stopper.join()
+    assert jobs.job(number).state == "stopped"
+    counted = crossings.counted(crossing)
+    done = rows("SELECT count(*) FROM address WHERE state = 'done' AND status = 200")[0][0]
+    assert 5 < counted == done < 400
+    assert rows("SELECT count(*) FROM address WHERE state = 'waiting'")[0][0] > 100

@@ -102,7 +102,7 @@ def folders(crossing: int) -> list[dict[str, Any]]:
 def shut_out(crossing: int) -> list[dict[str, Any]]:
     return named(
         ("host", "reason", "count"),
-        "SELECT host, reason, count FROM shut_out WHERE crossing_id = ? ORDER BY 1, 2",
+        "SELECT host, reason, count(*) FROM shut_out WHERE crossing_id = ? GROUP BY 1, 2 ORDER BY 1, 2",
         crossing,
     )
 

@@ -185,16 +185,18 @@ class LogVisit(Record):
 
 
 class ShutOut(Record):
-    """How many distinct addresses a reason kept out, by host."""
+    """An address that was met but kept out, why, and what is needed to let it in later."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    url = TextField()
     host = TextField()
     reason = TextField()
-    count = IntegerField()
+    wants_file = BooleanField()
+    depth = IntegerField()
 
     class Meta:
         table_name = "shut_out"
-        primary_key = peewee.CompositeKey("crossing", "host", "reason")
+        primary_key = peewee.CompositeKey("crossing", "url")
 
 
 class Sorted(Record):

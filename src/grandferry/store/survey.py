@@ -176,12 +176,23 @@ def sound(crossing: int, name: str, content: Any) -> None:
     Sounding.insert(crossing=crossing, name=name, content=json.dumps(content)).on_conflict_replace().execute()
 
 
-def store_shut_out(crossing: int, counts: dict[tuple[str, str], int]) -> None:
+def shut_out(crossing: int) -> dict[str, tuple[str, bool, int]]:
+    """url -> (reason, wants_file, depth) of every address kept out so far."""
+    return {
+        url: (reason, bool(wants_file), depth)
+        for url, reason, wants_file, depth in rows(
+            "SELECT url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ?", crossing
+        )
+    }
+
+
+def store_shut_out(crossing: int, kept_out: list[tuple[str, str, str, bool, int]], let_in: list[str]) -> None:
+    """Rows (url, host, reason, wants_file, depth) of addresses kept out; ``let_in`` are kept out no more."""
     many(
-        "INSERT INTO shut_out (crossing_id, host, reason, count) VALUES (?, ?, ?, ?) "
-        "ON CONFLICT DO UPDATE SET count = max(count, excluded.count)",
-        [(crossing, host, reason, n) for (host, reason), n in counts.items()],
+        "INSERT OR REPLACE INTO shut_out (crossing_id, url, host, reason, wants_file, depth) VALUES (?, ?, ?, ?, ?, ?)",
+        [(crossing, *row) for row in kept_out],
     )
+    many("DELETE FROM shut_out WHERE crossing_id = ? AND url = ?", [(crossing, url) for url in let_in])
 
 
 def count_accounts(crossing: int) -> None:
@@ -243,9 +254,7 @@ def summary(crossing: int) -> dict[str, Any]:
     )
     total = one("SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old'", crossing)
     shut: dict[str, int] = {}
-    for reason, count in rows(
-        "SELECT reason, sum(count) FROM shut_out WHERE crossing_id = ? GROUP BY reason", crossing
-    ):
+    for reason, count in rows("SELECT reason, count(*) FROM shut_out WHERE crossing_id = ? GROUP BY reason", crossing):
         shut[reason] = count
     return {
         "addresses": total,

@@ -28,8 +28,10 @@ def read_map(path: Path) -> RedirectMap:
 
 
 def write_map(path: Path, server: str, folder: Path) -> dict[str, Any]:
-    """Write the map for a server and read it back. A loop is refused; other flaws are listed."""
-    table = read_map(path)
+    """Write the map for a server and read it back. A loop is refused; other flaws are listed. Addresses that stay
+    (old and new the same) need no line of a server and are left out, with their number."""
+    given = read_map(path).redirects
+    table = map_of(r for r in given if r.match != "exact" or r.old != r.new)
     found = flaws(table)
     loops = [f for f in found if f.kind == "loop"]
     if loops:
@@ -38,6 +40,7 @@ def write_map(path: Path, server: str, folder: Path) -> dict[str, Any]:
     return {
         "server": server,
         "lines": len(table.redirects),
+        "stays": len(given) - len(table.redirects),
         "files": [str(f) for f in files],
         "flaws": [{"line": f.line + 1, "kind": f.kind, "text": f.text} for f in found],
     }

@@ -19,7 +19,7 @@ from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.store import bodies, survey
 from grandferry.store.crossings import now
 
-from .context import Context, scope_of
+from .context import Context, Stopped, scope_of
 from .pool import PAGE_SECONDS, PagePool
 from .reading import Reading, Ref, read_answer
 
@@ -53,7 +53,7 @@ class Survey:
         self.queue: deque[_Waiting] = deque()
         self.pending: list[tuple[_Waiting, Fetched, Reading | None]] = []
         self.flushed = time.monotonic()
-        self.shut: dict[tuple[str, str], set[str]] = {}
+        self.shut: dict[str, tuple[str, bool, int]] = {}  # url -> reason, wants_file, depth
         self.next_id = 0
         self.next_capture = 0
         self.linked: set[int] = set()  # addresses known to be found by a link
@@ -86,15 +86,12 @@ class Survey:
                 if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
                     await asyncio.gather(*(asyncio.wrap_future(child) for child in children))
                 await self._walk()
+        except Stopped:
+            self._finish()  # what is done so far stays, and is counted
+            raise
         finally:
             self.pool.close()
-        self._flush(force=True)
-        with self.context.writing():
-            survey.store_shut_out(self.crossing, {k: len(v) for k, v in self.shut.items()})
-            survey.count_accounts(self.crossing)
-            survey.sound(
-                self.crossing, "start", survey.start_facts(self.crossing, str(self.scope.normal(self.plan.old.start)))
-            )
+        self._finish()
         left = len(self.queue)
         summary = survey.summary(self.crossing)
         summary["seconds"] = round(time.monotonic() - started, 3)
@@ -105,12 +102,19 @@ class Survey:
             )
         return summary
 
+    def _finish(self) -> None:
+        self._flush(force=True)
+        start = str(self.scope.normal(self.plan.old.start))
+        with self.context.writing():
+            survey.count_accounts(self.crossing)
+            survey.sound(self.crossing, "start", survey.start_facts(self.crossing, start))
+
     def _load(self) -> None:
         """What earlier runs of this survey know."""
         self.ids, waiting, self.pages = survey.known(self.crossing)
         self.next_id = survey.next_address_id()
         self.next_capture = survey.next_capture_id()
-        self.shut = {}
+        self.shut = survey.shut_out(self.crossing)
         for id_, url, wants_file, depth in waiting:
             address = normal(url)
             assert address is not None
@@ -120,8 +124,16 @@ class Survey:
         start = self.scope.normal(self.plan.old.start)
         assert start is not None
         with self.context.writing():
+            self._let_in()
             self._add([(start, False, 0, "start")])
             self._visited(survey.log_visits(self.crossing))
+
+    def _let_in(self) -> None:
+        """Addresses kept out by an earlier run which the scope, as it is now, takes in."""
+        for url, (_, wants_file, depth) in list(self.shut.items()):
+            address = normal(url)
+            if url not in self.ids and address and not self.scope.shut_out(address, is_file=wants_file, depth=depth):
+                self._add([(address, wants_file, depth, "link")])
 
     def _visited(self, visits: list[tuple[str, str, int]]) -> None:
         """Addresses from access logs: their visits, and those no link has led to yet."""
@@ -144,14 +156,21 @@ class Survey:
         """Enter addresses that are in scope and not yet known, and how each was found (within a transaction)."""
         new: list[tuple[Any, ...]] = []
         found: set[tuple[int, int, str]] = set()
+        kept_out: dict[str, tuple[str, str, str, bool, int]] = {}
+        let_in: list[str] = []
         for address, wants_file, depth, how in addresses:
             url = str(address)
             known = self.ids.get(url)
             if known is None:
                 reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
                 if reason:
-                    self.shut.setdefault((address.host, reason), set()).add(url)
+                    if self.shut.get(url, ("",))[0] != reason:
+                        self.shut[url] = (reason, wants_file, depth)
+                        kept_out[url] = (url, address.host, reason, wants_file, depth)
                     continue
+                if self.shut.pop(url, None) is not None:
+                    let_in.append(url)
+                    kept_out.pop(url, None)
                 known = self.next_id
                 self.next_id += 1
                 self.ids[url] = known
@@ -164,6 +183,7 @@ class Survey:
             found.add((self.crossing, known, how))
         survey.add_addresses(new)
         survey.add_found(list(found))
+        survey.store_shut_out(self.crossing, list(kept_out.values()), let_in)
 
     # --- soundings ----------------------------------------------------------------------------------
 
@@ -193,10 +213,7 @@ class Survey:
                     if robots.sitemaps:
                         faults.append(f"{address}: {got.error or f'answers {got.status}'}")
                     continue
-                body = got.path.read_bytes() if got.path else got.body
-                if got.path:
-                    got.path.unlink(missing_ok=True)
-                sitemap = read_sitemap(body)
+                sitemap = read_sitemap(got.path.read_bytes() if got.path else got.body)
                 if sitemap.fault:
                     faults.append(f"{address}: {sitemap.fault}")
                 sitemaps.append(str(address))
@@ -205,6 +222,7 @@ class Survey:
                 with self.context.writing():
                     self._add([(a, looks_like_file(a.path), 0, "sitemap") for a in pages])
                     self._add([(address, True, 0, "robots" if str(address) in robots.sitemaps else "sitemap")])
+                await self._already(str(address), got)
         await self.polite.wait(start.host)
         made_up = await self.fetcher.get(root + "/ferry-made-up-4c1e/nothing-here", whole=60)
         with self.context.writing():
@@ -214,6 +232,15 @@ class Survey:
                 self.crossing, "robots", {"delay": robots.delay(self.manners.agent), "sitemaps": robots.sitemaps}
             )
             survey.sound(self.crossing, "made-up address", {"status": made_up.status, "error": made_up.error})
+
+    async def _already(self, url: str, got: Fetched) -> None:
+        """Take an answer had in the soundings as the address's capture, so that it is not asked for again."""
+        waiting = next((w for w in self.queue if w.url == url), None)
+        if waiting is not None:
+            self.queue.remove(waiting)
+            self.pending.append((waiting, got, Reading("file", got.digest) if got.path else await self._read(got)))
+        elif got.path is not None:
+            got.path.unlink(missing_ok=True)
 
     # --- the walk -----------------------------------------------------------------------------------
 
@@ -317,9 +344,11 @@ class Survey:
             refs: list[tuple[int, Ref]] = []
             outcomes: list[survey.Outcome] = []
             new: list[tuple[Address, bool, int, str]] = []
+            refused: list[tuple[str, str, str, bool, int]] = []
             for waiting, got, reading in batch:
-                refs.extend(self._record(waiting, got, reading, outcomes, new))
+                refs.extend(self._record(waiting, got, reading, outcomes, new, refused))
             self._add(new)
+            survey.store_shut_out(self.crossing, refused, [])
             self.next_capture = survey.record_many(self.crossing, outcomes, self.next_capture)
             survey.add_spellings(
                 self.crossing, [(self.ids[r.url], r.spelling) for _, r in refs if r.spelling and r.url in self.ids]
@@ -337,13 +366,14 @@ class Survey:
         reading: Reading | None,
         outcomes: list[survey.Outcome],
         new: list[tuple[Address, bool, int, str]],
+        refused: list[tuple[str, str, str, bool, int]],
     ) -> list[tuple[int, Ref]]:
         """Add one answer's outcome and the addresses it leads to; gives its references."""
         location = got.header("location") if 300 <= got.status < 400 else ""
         result = survey.Outcome(waiting.id)
         if got.kind == "robots":
             result.state, result.reason = "shut out", got.error
-            self.shut.setdefault((waiting.host, "robots.txt"), set()).add(waiting.url)
+            refused.append((waiting.url, waiting.host, "robots.txt", waiting.wants_file, waiting.depth))
         elif got.error:
             result.state, result.reason, result.status = "failed", got.error, got.status
             self.counts["failed"] += 1

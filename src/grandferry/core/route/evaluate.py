@@ -26,9 +26,12 @@ class Answer:
 
 def expand(redirect: Redirect, match: Any) -> str:
     """A pattern's target with its captured parts filled in."""
-    made = re.sub(r"\{(\d)\}", lambda m: match[int(m[1])] or "", redirect.new)
-    # a captured part must not turn a path into another host's address
-    return safe_target("/" + made.lstrip("/") if made.startswith("//") else made)
+    return safe_target(_own_host(re.sub(r"\{(\d)\}", lambda m: match[int(m[1])] or "", redirect.new)))
+
+
+def _own_host(location: str) -> str:
+    """A location that a captured or carried part cannot turn into another host's (``//host/``)."""
+    return "/" + location.lstrip("/") if location.startswith("//") else location
 
 
 def carried(redirect: Redirect, path: str) -> str:
@@ -37,8 +40,8 @@ def carried(redirect: Redirect, path: str) -> str:
     if not rest:
         return redirect.new
     if redirect.old.endswith("/"):
-        return redirect.new.rstrip("/") + "/" + rest
-    return redirect.new.rstrip("/") + rest
+        return _own_host(redirect.new.rstrip("/") + "/" + rest)
+    return _own_host(redirect.new.rstrip("/") + rest)
 
 
 def evaluate(redirects: RedirectMap, request: str, server: str = "neutral") -> Answer | None:
@@ -130,9 +133,10 @@ def split_for_nginx(redirects: RedirectMap) -> tuple[list[Redirect], list[Redire
 def _nginx(redirects: RedirectMap, request: str) -> Answer | None:
     raw_path, mark, args = request.partition("?")
     uri = tidy_path(decoded(raw_path))
-    plain, raw = split_for_nginx(redirects)
-    table = {folded_key(r): r for r in plain}
-    spelled = {_raw_key(r.old): r for r in raw}
+    if redirects.nginx is None:
+        plain, raw = split_for_nginx(redirects)
+        redirects.nginx = ({folded_key(r): r for r in plain}, {_raw_key(r.old): r for r in raw})
+    table, spelled = redirects.nginx
     full = ascii_lower(uri + (("?" + args) if mark and args else ""))
     asked = _raw_key(request if args else raw_path)
     found = spelled.get(asked) or table.get(full)
@@ -154,16 +158,3 @@ def _nginx(redirects: RedirectMap, request: str) -> Answer | None:
 def _raw_key(key: str) -> str:
     """A request line with the hex digits of its escapes in one case (the written regex takes both)."""
     return re.sub(r"%[0-9a-fA-F]{2}", lambda m: m[0].upper(), key)
-
-
-__all__ = [
-    "Answer",
-    "ascii_lower",
-    "carried",
-    "evaluate",
-    "expand",
-    "folded_key",
-    "needs_raw",
-    "split_for_nginx",
-    "tidy_path",
-]

@@ -28,7 +28,7 @@ class Redirect:
 
 @dataclass(frozen=True, slots=True)
 class Flaw:
-    """Something wrong with a line: ``line`` counts from 0, ``kind`` is one of duplicate, loop, chain, shadowed."""
+    """Something wrong with a line: ``line`` counts from 0, ``kind`` is one of duplicate, loop, chain."""
 
     line: int
     kind: str
@@ -84,6 +84,8 @@ class RedirectMap:
     prefixes: list[Redirect] = field(init=False)
     patterns: list[tuple[Any, Redirect]] = field(init=False)
     _by_prefix: dict[str, Redirect] = field(init=False)
+    # how nginx would look lines up (by folded key, as sent): made by the evaluator when first asked for
+    nginx: tuple[dict[str, Redirect], dict[str, Redirect]] | None = field(init=False, default=None, compare=False)
 
     def __post_init__(self) -> None:
         self.exact = {}
@@ -120,7 +122,7 @@ def decoded(path: str) -> str:
 
 
 def flaws(redirects: RedirectMap) -> list[Flaw]:
-    """Duplicates, loops, chains and shadowed lines, in the order of the lines."""
+    """Duplicates, loops and chains, in the order of the lines (patterns name no address to follow)."""
     from .evaluate import evaluate
 
     found = []
@@ -132,7 +134,7 @@ def flaws(redirects: RedirectMap) -> list[Flaw]:
                 Flaw(number, "duplicate", f"{r.old} stands in line {first + 1} already; the first one counts.")
             )
             continue
-        if r.match != "exact" or r.status == 410:
+        if r.match == "pattern" or r.status == 410:
             continue
         trail = [r.old]
         new = r.new

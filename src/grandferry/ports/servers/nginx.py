@@ -160,6 +160,11 @@ def write(redirects: RedirectMap) -> dict[str, bytes]:
     http += [f"# line {_comment(r)}" for r in redirects.redirects]
     server = ["# Redirect map. Include in the server block, before any location.", "absolute_redirect off;"]
     for name in _STAGES:
+        if name in ("pattern", "prefix"):  # a captured or carried part must not make another host's address
+            server += [
+                f'if ($gf_{name} ~ "^308:/{{2,}}(.*)$") {{ return 308 /$1; }}',
+                f'if ($gf_{name} ~ "^/{{2,}}(.*)$") {{ return 301 /$1; }}',
+            ]
         server += [
             f"if ($gf_{name} = 410) {{ return 410; }}",
             f'if ($gf_{name} ~ "^308:(.*)$") {{ return 308 $1; }}',

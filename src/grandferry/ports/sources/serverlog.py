@@ -42,7 +42,7 @@ def log_lines(path: Path) -> Iterator[bytes]:
 
 
 def count_visits(lines: Iterable[bytes]) -> LogCount:
-    """Count what people asked for: GET, any status but redirects to themselves aside, robots left out."""
+    """Count what people asked for: GET, whatever the answer was; robots are left out."""
     count = LogCount()
     for line in lines:
         if not line.strip():
