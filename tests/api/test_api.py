@@ -65,8 +65,9 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
                 "address": "/new/{slug}",
             }
         ]
-        document["pairs"] = [{"old": "/", "new": "/", "status": 301, "match": "exact"}]
         assert client.put(f"/api/crossings/{number}/plan", json=document).status_code == 200
+        pair = {"old": "/", "new": "/", "status": 301, "match": "exact"}
+        assert client.post(f"/api/crossings/{number}/pairs", json={"set": [pair]}).status_code == 200
         job = client.post("/api/jobs", json={"crossing": number, "kind": "survey"})
         assert job.status_code == 202 and job.json()["state"] == "queued"
         done(job.json()["id"])
@@ -101,7 +102,7 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
     (item,) = client.get(f"/api/crossings/{number}/items").json()["rows"]
     assert (
         item["new_path"] == "/new/a"
-        and client.get(f"/api/crossings/{number}/items/{item['id']}").json()[0]["lifted"] == "A"
+        and client.get(f"/api/crossings/{number}/items/{item['id']}").json()["fields"][0]["lifted"] == "A"
     )
     assert client.get(f"/api/crossings/{number}/coverage").json() == {"k": {"title": {"filled": 1}}}
     assert '"/a" "/new/a";' in client.get(f"/api/crossings/{number}/redirects/nginx").text
@@ -115,7 +116,7 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
     [
         ("GET", "/api/crossings/99", None, 404, "There is no crossing 99."),
         ("GET", "/api/jobs/99", None, 404, "There is no job 99."),
-        ("GET", "/api/nothing", None, 404, "Not Found"),
+        ("GET", "/api/nothing", None, 404, "no such address in the API"),
         ("POST", "/api/crossings", {"name": "x", "start": "ht tp"}, 422, "holds a blank"),
         ("POST", "/api/crossings", {"name": ""}, 422, "name"),
         ("POST", "/api/start", {"address": "http://no-such-host.invalid/"}, 422, "gives no answer"),
@@ -167,11 +168,13 @@ def test_the_event_stream_goes_on_where_it_ended(client: httpx.Client, cross: Ca
         found: list[tuple[int, dict[str, Any]]] = []
         with client.stream("GET", "/api/events", params={"after": 0} if not headers else {}, headers=headers) as answer:
             assert answer.headers["content-type"].startswith("text/event-stream")
-            last = 0
+            last, kind = 0, ""
             for line in answer.iter_lines():
                 if line.startswith("id: "):
                     last = int(line[4:])
-                elif line.startswith("data: "):
+                elif line.startswith("event: "):
+                    kind = line[7:]
+                elif line.startswith("data: ") and kind not in ("hello", "ping"):
                     found.append((last, json.loads(line[6:])))
                     if len(found) == count:
                         return found

@@ -7,7 +7,7 @@ import re
 
 import html5lib
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from grandferry.core.page import parse
@@ -312,6 +312,7 @@ pieces = st.one_of(
 
 
 @settings(max_examples=400, deadline=None)
+@example("<figure><h2><figcaption>1")
 @given(st.lists(pieces, max_size=25).map("".join))
 def test_any_markup_keeps_every_word(html: str) -> None:
     """Whatever the soup, all visible text stands in the blocks, in the Markdown and in the HTML."""

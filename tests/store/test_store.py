@@ -13,7 +13,8 @@ from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair, Plan
 from grandferry.store import bodies, crossings, jobs
 from grandferry.store.db import StoreError, close_workspace, open_workspace, transaction
-from grandferry.store.schema import VERSION, Address, Job
+from grandferry.store.migrations import VERSION
+from grandferry.store.schema import Address, Job
 
 
 def test_a_newer_workspace_is_refused(tmp_path: Path) -> None:

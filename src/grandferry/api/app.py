@@ -1,17 +1,20 @@
-"""The application: routers under /api, problem details, security headers."""
+"""The application: routers under /api, the front end, problem details, security headers."""
 
 from __future__ import annotations
 
+import asyncio
 import os
+import signal
 from collections.abc import Awaitable, Callable
 
+import uvicorn
 from fastapi import FastAPI, Request, Response
-from fastapi.responses import PlainTextResponse
 
 from grandferry import __version__
 
-from . import crossings, errors, jobs, stages, survey
+from . import crossings, errors, jobs, land, lift, manifest, plan, refit, route, sort, survey, web
 from .guard import Guard
+from .preview import make_preview
 
 HEADERS = {
     "Content-Security-Policy": "default-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
@@ -21,9 +24,9 @@ HEADERS = {
 }
 
 
-def make_app(port: int = 0) -> FastAPI:
+def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
     """The application over the workspace this process has open; ``port`` is the one it will listen on (else
-    ``$GRANDFERRY_PORT``, else 8700)."""
+    ``$GRANDFERRY_PORT``, else 8700), ``preview_port`` that of the preview (else the next one)."""
     port = port or int(os.environ.get("GRANDFERRY_PORT", "8700"))
     app = FastAPI(
         title="Grand Ferry",
@@ -35,19 +38,47 @@ def make_app(port: int = 0) -> FastAPI:
         responses=errors.RESPONSES,  # type: ignore[arg-type]
     )
     errors.install(app)
-    for module in (crossings, survey, stages, jobs):
+    for module in (crossings, plan, survey, sort, lift, refit, route, land, manifest, jobs):
         app.include_router(module.router, prefix="/api")
-
-    @app.get("/", include_in_schema=False, response_class=PlainTextResponse)
-    def root() -> str:
-        return "Grand Ferry. The API is under /api; its description is /api/openapi.json.\n"
+    web.install(app, f"http://127.0.0.1:{preview_port or port + 1}")
 
     @app.middleware("http")
     async def headers(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
         response = await go_on(request)
         for name, value in HEADERS.items():
             response.headers.setdefault(name, value)
+        if request.url.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")
         return response
 
     app.add_middleware(Guard, port=port)
     return app
+
+
+class _Server(uvicorn.Server):
+    """A server that leaves signals to whoever runs several of them."""
+
+    def capture_signals(self):  # type: ignore[no-untyped-def]
+        from contextlib import nullcontext
+
+        return nullcontext()
+
+
+def serve(host: str, port: int, preview_port: int) -> None:
+    """Serve the application and its preview until SIGINT or SIGTERM. Streams that are open get a second to end."""
+    config = {"host": host, "log_level": "warning", "access_log": False, "timeout_graceful_shutdown": 1}
+    servers = [
+        _Server(uvicorn.Config(make_app(port, preview_port), port=port, **config)),  # type: ignore[arg-type]
+        _Server(uvicorn.Config(make_preview(preview_port, port), port=preview_port, **config)),  # type: ignore[arg-type]
+    ]
+
+    def end(*_: object) -> None:
+        for server in servers:
+            server.should_exit = True
+
+    async def both() -> None:
+        for name in (signal.SIGINT, signal.SIGTERM):
+            asyncio.get_running_loop().add_signal_handler(name, end)
+        await asyncio.gather(*(server.serve() for server in servers))
+
+    asyncio.run(both())

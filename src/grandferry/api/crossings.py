@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 from pydantic import BaseModel, Field
 
-from grandferry.core.plan import Pair, Plan
+from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
 from grandferry.store import crossings
 from grandferry.work.maps import checked_start_of
@@ -52,11 +52,6 @@ class StartOut(BaseModel):
 
 class StartIn(BaseModel):
     address: str = Field(min_length=1, max_length=2000)
-
-
-class PlanDocument(BaseModel):
-    plan: Plan
-    pairs: list[Pair]
 
 
 def _account(number: int) -> list[FateCount]:
@@ -113,15 +108,3 @@ def one_crossing(found: ThatCrossing) -> CrossingOut:
 def account(found: ThatCrossing) -> list[FateCount]:
     """Counts by fate, planned and proven; they add up to the number of old addresses."""
     return _account(found.id)
-
-
-@router.get("/crossings/{crossing}/plan")
-def plan(found: ThatCrossing) -> PlanDocument:
-    return PlanDocument(plan=crossings.load_plan(found.id), pairs=crossings.load_pairs(found.id))
-
-
-@router.put("/crossings/{crossing}/plan")
-def set_plan(document: PlanDocument, found: ThatCrossing) -> PlanDocument:
-    """Set the crossing's plan in the place of the one it has."""
-    crossings.save_plan(found.id, document.plan, document.pairs)
-    return PlanDocument(plan=crossings.load_plan(found.id), pairs=crossings.load_pairs(found.id))

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
 from grandferry.core.errors import AddressError, FerryError, PatternError, PlanError
+from grandferry.store.changes import Conflict
 from grandferry.store.crossings import NotThere
 from grandferry.store.db import StoreError
 
@@ -31,6 +32,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
         (400, "cannot be done as asked"),
         (403, "not from this origin"),
         (404, "not there"),
+        (409, "changed by another in the meantime"),
         (422, "a value is wrong"),
     )
 }
@@ -45,6 +47,8 @@ def _of_ferry(_: Request, error: Exception) -> JSONResponse:
     status, title = 400, "It cannot be done as asked"
     if isinstance(error, NotThere):
         status, title = 404, "Not there"
+    elif isinstance(error, Conflict):
+        status, title = 409, "Changed elsewhere"
     elif isinstance(error, AddressError | PatternError | PlanError):
         status, title = 422, "A value is wrong"
     elif isinstance(error, StoreError):

@@ -13,25 +13,28 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
 
+from grandferry import __version__
 from grandferry.store import crossings, jobs
 from grandferry.store.db import connection, one
 from grandferry.store.schema import Job
 
-from .common import Opened, opened
+from .common import Limit, Opened, ThatCrossing, opened
 
 router = APIRouter(tags=["jobs"])
 STREAM_SECONDS = 0.25
-ALIVE_SECONDS = 15.0
+PING_SECONDS = 5.0  # a named event, so that a page can tell a silent stream from a dead one
 
 
 class JobIn(BaseModel):
-    """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing."""
+    """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
+    ``only`` (an address) lifts or refits that page alone."""
 
     crossing: int
     kind: Literal["survey", "sort", "lift", "refit", "route", "land", "check"]
     dry: bool = False
     trial: str = ""
     against: str = ""
+    only: int = 0
 
 
 class JobOut(BaseModel):
@@ -62,11 +65,19 @@ def _out(job: Job) -> JobOut:
     )
 
 
+class LogLine(BaseModel):
+    id: int
+    job: int | None
+    at: str
+    kind: str
+    text: str
+
+
 @router.post("/jobs", status_code=202)
 def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
     """Queue a job for the worker."""
     crossings.crossing(wanted.crossing)
-    given = {"dry": wanted.dry, "trial": wanted.trial, "against": wanted.against}
+    given = {"dry": wanted.dry, "trial": wanted.trial, "against": wanted.against, "only": wanted.only}
     return _out(jobs.job(jobs.add_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
 
 
@@ -75,6 +86,35 @@ def list_jobs(crossing: int | None = None) -> list[JobOut]:
     """The latest hundred jobs, newest first."""
     wanted = Job.select().order_by(Job.id.desc()).limit(100)
     return [_out(job) for job in (wanted.where(Job.crossing == crossing) if crossing is not None else wanted)]
+
+
+class Health(BaseModel):
+    """Whether the worker is at its post: the seconds since a running job's last heartbeat, and how often one was replaced."""
+
+    running: int
+    queued: int
+    silent_seconds: float
+    version: str
+
+
+@router.get("/health", dependencies=[Opened])
+def health() -> Health:
+    """How the work goes."""
+    last = one("SELECT max(heartbeat) FROM job WHERE state = 'running'")
+    return Health(
+        running=one("SELECT count(*) FROM job WHERE state = 'running'"),
+        queued=one("SELECT count(*) FROM job WHERE state = 'queued'"),
+        silent_seconds=max(0.0, time.time() - last) if last else 0.0,
+        version=__version__,
+    )
+
+
+@router.get("/crossings/{crossing}/log")
+def log(
+    crossing: ThatCrossing, before: int = 0, limit: Limit = 100, kind: Annotated[str, Query(max_length=20)] = ""
+) -> list[LogLine]:
+    """The crossing's log, newest first; ``before`` an event's number for what came earlier."""
+    return [LogLine(**row) for row in jobs.log_lines(crossing.id, before, limit, kind)]
 
 
 @router.get("/jobs/{job}", dependencies=[Opened])
@@ -111,7 +151,7 @@ def _newest() -> int:
 
 async def _stream(last: int, crossing: int | None) -> AsyncIterator[str]:
     alive = time.monotonic()
-    yield "retry: 1000\n\n"
+    yield f"retry: 1000\nid: {last}\nevent: hello\ndata: {{}}\n\n"
     while True:
         found = await run_in_threadpool(_since, last, crossing)
         for id_, kind, data in found:
@@ -119,9 +159,9 @@ async def _stream(last: int, crossing: int | None) -> AsyncIterator[str]:
             yield f"id: {id_}\nevent: {kind}\ndata: {data}\n\n"
         if found:
             alive = time.monotonic()
-        elif time.monotonic() - alive > ALIVE_SECONDS:
+        elif time.monotonic() - alive > PING_SECONDS:
             alive = time.monotonic()
-            yield ": alive\n\n"
+            yield "event: ping\ndata: 0\n\n"
         await asyncio.sleep(STREAM_SECONDS)
 
 

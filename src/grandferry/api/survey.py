@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query
-from pydantic import BaseModel
+from fastapi import APIRouter, Depends, Query, Request
+from fastapi.responses import PlainTextResponse
+from pydantic import BaseModel, Field
 
-from grandferry.store import lists, survey
+from grandferry.store import lists, survey, windows
+from grandferry.work.decisions import decide_over
 
 from .common import Limit, Offset, ThatCrossing, Window
+from .plan import Who
+from .signing import sign
 
 router = APIRouter(tags=["survey"], prefix="/crossings/{crossing}")
 
@@ -65,6 +69,46 @@ class AddressDetail(AddressRow):
     links_in: list[LinkRow]
     links_out: list[LinkRow]
     captures: list[CaptureRow]
+    preview: str
+
+
+class Position(BaseModel):
+    position: int
+
+
+class Choice(BaseModel):
+    value: str
+    count: int
+
+
+class Branch(BaseModel):
+    """A folder (its name ends with / or ?), a host, or with an empty name the pages of the folder itself."""
+
+    name: str
+    addresses: int
+    counted: int
+    unaccounted: int
+
+
+class Act(BaseModel):
+    """What to do with addresses: those by id, or all that match the filters but for those left out."""
+
+    what: Literal["retire", "move", "aside"]
+    to: str = Field("", max_length=2000)
+    reason: str = Field("", max_length=300)
+    ids: list[int] = Field([], max_length=20_000)
+    filters: dict[str, list[str]] = {}
+    search: str = Field("", max_length=200)
+    below: str = Field("", max_length=2000)
+    without: list[int] = Field([], max_length=20_000)
+
+    def chosen(self) -> windows.Selection:
+        return windows.Selection(self.filters, self.search, self.below, tuple(self.ids), tuple(self.without))
+
+
+class Acted(BaseModel):
+    addresses: int
+    text: str
 
 
 class FolderCount(BaseModel):
@@ -80,42 +124,81 @@ class ShutOutRow(BaseModel):
     count: int
 
 
-@router.get("/addresses")
+def selection(request: Request) -> windows.Selection:
+    """The filters of a list out of its query: every filter may be given more than once (any of its values)."""
+    query = request.query_params
+    return windows.Selection(
+        {name: query.getlist(name) for name in windows.CHOICES if name in query},
+        query.get("search", "")[:200],
+        query.get("below", "")[:2000],
+    )
+
+
+Selected = Annotated[windows.Selection, Depends(selection)]
+Order = Annotated[str, Query(max_length=40, description="a column, with “-” before it for descending")]
+FILTERS = {
+    "openapi_extra": {
+        "parameters": [
+            {"name": name, "in": "query", "required": False, "schema": {"type": "array", "items": {"type": "string"}}}
+            for name in (*windows.CHOICES,)
+        ]
+        + [
+            {"name": name, "in": "query", "required": False, "schema": {"type": "string"}}
+            for name in ("search", "below")
+        ]
+    }
+}
+
+
+@router.get("/addresses", **FILTERS)
 def addresses(
-    crossing: ThatCrossing,
-    offset: Offset = 0,
-    limit: Limit = 100,
-    order: Annotated[str, Query(max_length=40)] = "key",
-    search: Annotated[str, Query(max_length=200)] = "",
-    state: str | None = None,
-    sort: str | None = None,
-    fate: str | None = None,
-    verdict: str | None = None,
-    decision: str | None = None,
-    folder: str | None = None,
-    counted: bool | None = None,
-    proven: bool | None = None,
+    crossing: ThatCrossing, chosen: Selected, offset: Offset = 0, limit: Limit = 100, order: Order = "key"
 ) -> Window[AddressRow]:
     """A window of the old addresses that match all filters."""
-    given = {
-        "state": state,
-        "sort": sort,
-        "fate": fate,
-        "verdict": verdict,
-        "decision": decision,
-        "folder": folder,
-        "counted": counted,
-        "proven": proven,
-    }
-    total, found = lists.addresses(
-        crossing.id,
-        filters={n: v for n, v in given.items() if v is not None},
-        search=search,
-        order=order,
-        offset=offset,
-        limit=limit,
-    )
+    total, found = windows.window(crossing.id, chosen, order, offset, limit)
     return Window[AddressRow](total=total, offset=offset, rows=[AddressRow(**row) for row in found])
+
+
+@router.get("/addresses/position", **FILTERS)
+def position(crossing: ThatCrossing, chosen: Selected, address: int, order: Order = "key") -> Position:
+    """Where one address stands in a list, -1 when it is not in it."""
+    return Position(position=windows.position(crossing.id, chosen, order, address))
+
+
+@router.get("/addresses/choices", **FILTERS)
+def choices(crossing: ThatCrossing, chosen: Selected, name: Annotated[str, Query(max_length=40)]) -> list[Choice]:
+    """The values of one filter with the number of addresses each would show."""
+    return [Choice(value=value, count=count) for value, count in windows.choices(crossing.id, chosen, name)]
+
+
+@router.get("/addresses/text", response_class=PlainTextResponse, **FILTERS)
+def as_text(
+    crossing: ThatCrossing,
+    chosen: Selected,
+    order: Order = "key",
+    columns: Annotated[str, Query(max_length=400)] = "status,key,title,fate",
+    most: Annotated[int, Query(ge=1, le=100_000)] = 100_000,
+) -> str:
+    """The addresses of a list as tab-separated text, first line the columns' names."""
+    names = [name for name in columns.split(",") if name in lists.ADDRESS]
+    ids = list(windows.ordered(crossing.id, chosen, order)[:most])
+    lines = ["\t".join(names)]
+    for row in windows.by_ids(ids):
+        lines.append("\t".join(" ".join(str(row[name]).split()) for name in names))
+    return "\n".join(lines) + "\n"
+
+
+@router.post("/addresses/act")
+def act(wanted: Act, crossing: ThatCrossing, by: Who) -> Acted:
+    """Decide over all chosen addresses at once: retire them, lead them to one new address, or set them aside."""
+    number, text = decide_over(crossing.id, wanted.chosen(), wanted.what, wanted.to, wanted.reason, by)
+    return Acted(addresses=number, text=text)
+
+
+@router.get("/tree")
+def tree(crossing: ThatCrossing, host: str = "", below: str = "/") -> list[Branch]:
+    """The folders right below a path of a host, with their counts; without a host, the hosts."""
+    return [Branch(**row) for row in windows.branches(crossing.id, host, below)]
 
 
 @router.get("/addresses/{address}")
@@ -124,6 +207,7 @@ def address(crossing: ThatCrossing, address: int) -> AddressDetail:
     found = lists.address(crossing.id, address)
     found["facts"] = json.loads(found["facts"]) if found["facts"] else None
     found["findings"] = json.loads(found["findings"])
+    found["preview"] = sign("page", crossing.id, address) if found["captures"] and found["sort"] == "page" else ""
     return AddressDetail(**found)
 
 

@@ -7,6 +7,7 @@ import re
 import unicodedata
 from dataclasses import dataclass, field
 from html import escape
+from importlib import resources
 from typing import Any
 
 from . import markup, pictures
@@ -416,9 +417,9 @@ class Builder:
                 bytes.fromhex("47494638396101000100800000ffffff00000021f90401000000002c00000000010001000002024401003b"),
             ),
         )
-        css = "body { font-family: Verdana; background: url(/img/paper.png) } #top { color: #24454f }"
-        self.put(self.old, "/style.css", Answer(200, "text/css", css.encode()))
-        self.put(self.old, "/img/paper.png", Answer(200, "image/png", pictures.engine_picture(901, 64, 64)))
+        css = resources.files("grandferry.demo").joinpath("style.css").read_bytes()
+        self.put(self.old, "/style.css", Answer(200, "text/css", css))
+        self.put(self.old, "/img/paper.png", Answer(200, "image/png", pictures.paper()))
         script = (
             "function flip(id) { var e = document.getElementById(id); e.style.display = e.style.display ? '' : 'none' }"
         )

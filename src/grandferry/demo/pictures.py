@@ -40,6 +40,18 @@ def engine_picture(number: int, width: int = 480, height: int = 300) -> bytes:
     return out.getvalue()
 
 
+def paper() -> bytes:
+    """A tile of speckled paper, as PNG."""
+    r = random.Random(901)
+    image = Image.new("RGB", (64, 64), (233, 226, 201))
+    for _ in range(160):
+        shade = r.randrange(-7, 8)
+        image.putpixel((r.randrange(64), r.randrange(64)), (233 + shade, 226 + shade, 201 + shade))
+    out = io.BytesIO()
+    image.save(out, "PNG", optimize=True)
+    return out.getvalue()
+
+
 def badge() -> bytes:
     return (
         b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 80" width="80" height="80">'

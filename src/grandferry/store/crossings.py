@@ -50,6 +50,17 @@ def make_crossing(name: str) -> Crossing:
 
 def save_plan(number: int, plan: Plan, pairs: list[PairLine]) -> None:
     """Store a plan as the crossing's decisions, in the place of those it had."""
+    with transaction():
+        write_parts(number, plan)
+        Pair.delete().where(Pair.crossing == number).execute()
+        many(
+            'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
+            [(number, at, p.old, p.new, p.status, p.match) for at, p in enumerate(pairs)],
+        )
+
+
+def write_parts(number: int, plan: Plan) -> None:
+    """A plan's parts as rows, in the place of those there were (within the caller's transaction)."""
     data = plan.model_dump(mode="json", exclude_defaults=False)
     parts: list[tuple[str, int, str, Any]] = [(part, 0, "", data[part]) for part in SINGLE if data[part] is not None]
     parts += [("kind", k, kind["name"], kind) for k, kind in enumerate(data["kinds"])]
@@ -58,17 +69,11 @@ def save_plan(number: int, plan: Plan, pairs: list[PairLine]) -> None:
     parts += [("aside", k, "", aside) for k, aside in enumerate(data["route"]["aside"])]
     if data["route"]["files"]:
         parts.append(("files", 0, "", data["route"]["files"]))
-    with transaction():
-        PlanRow.delete().where(PlanRow.crossing == number).execute()
-        Pair.delete().where(Pair.crossing == number).execute()
-        many(
-            "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
-            [(number, part, at, name, json.dumps(content, ensure_ascii=False)) for part, at, name, content in parts],
-        )
-        many(
-            'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
-            [(number, at, p.old, p.new, p.status, p.match) for at, p in enumerate(pairs)],
-        )
+    PlanRow.delete().where(PlanRow.crossing == number).execute()
+    many(
+        "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
+        [(number, part, at, name, json.dumps(content, ensure_ascii=False)) for part, at, name, content in parts],
+    )
 
 
 def load_plan(number: int) -> Plan:

@@ -54,7 +54,7 @@ def open_workspace(folder: Path | str) -> Path:
     close_workspace()
     database = peewee.SqliteDatabase(str(folder / "grandferry.sqlite"), pragmas=PRAGMAS, timeout=10)
     records.initialize(database)
-    from .schema import migrate
+    from .migrations import migrate
 
     try:
         database.connect(reuse_if_open=True)

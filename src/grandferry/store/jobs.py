@@ -11,7 +11,7 @@ from typing import Any
 from grandferry.core.errors import FerryError
 
 from .crossings import NotThere, now
-from .db import one, rows, transaction
+from .db import named, one, rows, transaction
 from .schema import Event, Job
 
 STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker
@@ -48,6 +48,21 @@ def events_after(last: int, crossing: int | None = None, limit: int = 500) -> li
     if crossing is not None:
         wanted &= Event.crossing == crossing
     return list(Event.select().where(wanted).order_by(Event.id).limit(limit))
+
+
+def log_lines(crossing: int, before: int, limit: int, kind: str) -> list[dict[str, Any]]:
+    """What happened in a crossing, newest first, progress aside; ``kind`` "" for all kinds."""
+    return named(
+        ("id", "job", "at", "kind", "text"),
+        "SELECT id, job, at, kind, text FROM event WHERE crossing = ? AND kind != 'progress' AND (? = 0 OR id < ?) "
+        "AND (? = '' OR kind = ?) ORDER BY id DESC LIMIT ?",
+        crossing,
+        before,
+        before,
+        kind,
+        kind,
+        limit,
+    )
 
 
 def claim() -> Job | None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from grandferry.core.lift.fields import Value, value_hash
 
+from .crossings import NotThere
 from .db import many, named, one, rows
 
 
@@ -142,3 +143,72 @@ def items(crossing: int) -> list[dict[str, Any]]:
 def set_paths(paths: list[tuple[str, str, str, int]]) -> None:
     """Rows (title, new path, note, item id)."""
     many("UPDATE item SET title = ?, new_path = ?, note = ? WHERE id = ?", paths)
+
+
+LETTERS = {"filled": "f", "empty": "e", "many": "m", "odd": "o"}
+
+
+def grid(crossing: int, kind: str) -> tuple[list[dict[str, Any]], dict[str, str]]:
+    """(items of a kind in order, field -> one letter an item): f filled, e empty, m many, o odd, h set by hand."""
+    names = ("id", "address", "key", "title")
+    found = named(
+        names,
+        "SELECT i.id, min(s.address_id), i.key, i.title FROM item i JOIN item_source s ON s.item_id = i.id "
+        "WHERE i.crossing_id = ? AND i.kind = ? GROUP BY i.id ORDER BY i.key",
+        crossing,
+        kind,
+    )
+    at = {item["id"]: number for number, item in enumerate(found)}
+    letters: dict[str, list[str]] = {}
+    for item, field, state, edited in rows(
+        "SELECT f.item_id, f.field, f.state, f.edited IS NOT NULL FROM item_field f JOIN item i ON i.id = f.item_id "
+        "WHERE i.crossing_id = ? AND i.kind = ?",
+        crossing,
+        kind,
+    ):
+        line = letters.setdefault(field, ["e"] * len(found))
+        line[at[item]] = "h" if edited else LETTERS[state]
+    return found, {field: "".join(line) for field, line in letters.items()}
+
+
+def item_window(
+    crossing: int, kind: str | None, search: str, offset: int, limit: int
+) -> tuple[int, list[dict[str, Any]]]:
+    """(total, rows) of items: id, address, kind, key, title, new_path, note."""
+    where, values = "i.crossing_id = ?", [crossing]
+    if kind is not None:
+        where += " AND i.kind = ?"
+        values.append(kind)  # type: ignore[arg-type]
+    if search:
+        where += " AND (i.key LIKE ? OR i.title LIKE ? OR i.new_path LIKE ?)"
+        values += [f"%{search}%"] * 3  # type: ignore[list-item]
+    found = named(
+        ("id", "address", "kind", "key", "title", "new_path", "note"),
+        "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, i.new_path, "
+        f"i.note FROM item i WHERE {where} ORDER BY i.key LIMIT ? OFFSET ?",
+        *values,
+        limit,
+        offset,
+    )
+    return int(one(f"SELECT count(*) FROM item i WHERE {where}", *values)), found
+
+
+def item_row(crossing: int, item: int) -> dict[str, Any]:
+    """One item. Raises NotThere."""
+    names = ("id", "kind", "key", "title", "new_path", "note")
+    found = named(names, f"SELECT {', '.join(names)} FROM item WHERE crossing_id = ? AND id = ?", crossing, item)
+    if not found:
+        raise NotThere(f"There is no item {item} in this crossing.")
+    return {**found[0], "address": one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item)}
+
+
+def item_of(crossing: int, address: int) -> int:
+    """The item lifted off a page, 0 when there is none."""
+    return int(
+        one(
+            "SELECT coalesce(min(s.item_id), 0) FROM item_source s JOIN item i ON i.id = s.item_id "
+            "WHERE i.crossing_id = ? AND s.address_id = ?",
+            crossing,
+            address,
+        )
+    )

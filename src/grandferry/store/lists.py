@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from grandferry.core.errors import FerryError
-
 from .crossings import NotThere
 from .db import named, one, rows
 
@@ -35,35 +33,6 @@ ADDRESS = (
     "why",
     "counted",
 )
-FILTERS = ("state", "sort", "fate", "verdict", "decision", "folder", "counted", "proven")
-
-
-def addresses(
-    crossing: int, *, filters: dict[str, Any], search: str, order: str, offset: int, limit: int
-) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of old addresses. ``order`` is a column, with ``-`` before it for descending. Raises FerryError."""
-    where, values = ["crossing_id = ?", "side = 'old'"], [crossing]
-    for name, value in filters.items():
-        if name not in FILTERS:
-            raise FerryError(f"“{name}” is not a filter of addresses.")
-        where.append(f"{name} = ?")
-        values.append(value)
-    if search:
-        where.append("(key LIKE ? ESCAPE '\\' OR title LIKE ? ESCAPE '\\')")
-        pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-        values += [pattern, pattern]
-    column, direction = order.lstrip("-"), "DESC" if order.startswith("-") else "ASC"
-    if column not in ADDRESS:
-        raise FerryError(f"“{column}” is not a column of addresses.")
-    condition = " AND ".join(where)
-    total = one(f"SELECT count(*) FROM address WHERE {condition}", *values)
-    found = rows(
-        f"SELECT {', '.join(ADDRESS)} FROM address WHERE {condition} ORDER BY {column} {direction}, id LIMIT ? OFFSET ?",
-        *values,
-        limit,
-        offset,
-    )
-    return total, [dict(zip(ADDRESS, row, strict=True)) for row in found]
 
 
 def address(crossing: int, number: int) -> dict[str, Any]:
@@ -108,10 +77,10 @@ def shut_out(crossing: int) -> list[dict[str, Any]]:
 
 
 def item_fields(item: int) -> list[dict[str, Any]]:
-    names = ("field", "lifted", "locator", "state", "note", "edited", "edited_by", "edited_at", "conflict")
+    names = ("field", "lifted", "locator", "nodes", "state", "note", "edited", "edited_by", "edited_at", "conflict")
     return named(
         names,
-        "SELECT field, lifted, locator, state, note, edited, edited_by, edited_at, "
+        "SELECT field, lifted, locator, nodes, state, note, edited, edited_by, edited_at, "
         "edited IS NOT NULL AND edited_over != '' AND edited_over != lifted_hash FROM item_field WHERE item_id = ? ORDER BY field",
         item,
     )
@@ -146,3 +115,17 @@ def landing_rows(crossing: int) -> list[dict[str, Any]]:
         "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id",
         crossing,
     )
+
+
+def kind_pages(crossing: int, kind: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+    """(total, rows) of the pages sorted into a kind."""
+    table = "sorted s JOIN address a ON a.id = s.address_id WHERE s.crossing_id = ? AND s.kind = ?"
+    found = named(
+        ("address", "key", "title"),
+        f"SELECT a.id, a.key, a.title FROM {table} ORDER BY a.key LIMIT ? OFFSET ?",
+        crossing,
+        kind,
+        limit,
+        offset,
+    )
+    return int(one(f"SELECT count(*) FROM {table}", crossing, kind)), found

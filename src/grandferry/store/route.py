@@ -156,6 +156,31 @@ def close_round(crossing: int, round_: int) -> dict[str, int]:
     return counts
 
 
+def open_addresses(crossing: int) -> list[dict[str, Any]]:
+    """All addresses that are unaccounted or merely planned, with their shapes."""
+    names = (
+        "id",
+        "key",
+        "title",
+        "fate",
+        "proven",
+        "why",
+        "decision",
+        "decision_target",
+        "verdict",
+        "visits",
+        "in_links",
+    )
+    return [
+        {**dict(zip(names, row, strict=True)), "shape": shape(row[1])}
+        for row in rows(
+            f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' OR "
+            "proven = 0) ORDER BY visits DESC, key",
+            crossing,
+        )
+    ]
+
+
 def not_proven(crossing: int, most: int = 50) -> list[dict[str, Any]]:
     """Addresses that are unaccounted or merely planned, with why and their shape."""
     names = ("key", "fate", "proven", "why", "decision", "decision_target", "verdict", "visits", "in_links")
@@ -168,3 +193,39 @@ def not_proven(crossing: int, most: int = 50) -> list[dict[str, Any]]:
             most,
         )
     ]
+
+
+def verdicts_of(round_: int) -> list[tuple[Any, ...]]:
+    """(address, key, verdict, judged decision, origin and reason of the decision now) of a round."""
+    return rows(
+        "SELECT v.address_id, a.key, v.verdict, v.judged, a.decision_origin, a.decision_reason FROM round_verdict v "
+        "JOIN address a ON a.id = v.address_id WHERE v.round_id = ?",
+        round_,
+    )
+
+
+def note_handed(crossing: int, lines: list[tuple[str, str, str]], server: str) -> None:
+    """Lines (match, old, new) of the map that were written out for a server."""
+    many(
+        'INSERT OR REPLACE INTO handed (crossing_id, "match", old, new, server, at) VALUES (?, ?, ?, ?, ?, ?)',
+        [(crossing, *line, server, now()) for line in lines],
+    )
+
+
+def handed(crossing: int) -> dict[tuple[str, str], tuple[str, str, str]]:
+    """(match, old) -> (new, server, at) of all lines ever written out, the latest of each."""
+    return {
+        (match, old): (new, server, at)
+        for match, old, new, server, at in rows(
+            'SELECT "match", old, new, server, at FROM handed WHERE crossing_id = ?', crossing
+        )
+    }
+
+
+def proofs(crossing: int) -> list[tuple[Any, ...]]:
+    """(address, key, decision, target, origin, reason, verdict, judged, proven, fate) of every counted address."""
+    return rows(
+        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, verdict, judged, proven, fate FROM address "
+        "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
+        crossing,
+    )

@@ -8,7 +8,7 @@ from __future__ import annotations
 import peewee
 from peewee import AutoField, BigIntegerField, BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
 
-from .db import APPLICATION_ID, Migration, Record, StoreError
+from .db import Record
 
 
 class Crossing(Record):
@@ -414,74 +414,46 @@ class Tally(Record):
         primary_key = peewee.CompositeKey("crossing", "folder", "fate", "proven")
 
 
-TABLES = [
-    Crossing,
-    PlanRow,
-    Pair,
-    Address,
-    Found,
-    Spelling,
-    Reference,
-    Capture,
-    PageFacts,
-    Sounding,
-    LogVisit,
-    ShutOut,
-    Sorted,
-    Item,
-    ItemSource,
-    ItemField,
-    Refit,
-    Shared,
-    File,
-    FileSource,
-    Round,
-    RoundVerdict,
-    Landing,
-    Ledger,
-    Job,
-    Event,
-    Tally,
-]
+class Change(Record):
+    """A change set of a person: what was decided before it, so that it can be taken back. ``before`` is JSON.
 
-_PLUS = (
-    "INSERT INTO tally VALUES (NEW.crossing_id, NEW.folder, NEW.fate, NEW.proven, 1) "
-    "ON CONFLICT DO UPDATE SET count = count + 1;"
-)
-_MINUS = (
-    "UPDATE tally SET count = count - 1 WHERE crossing = OLD.crossing_id AND folder = OLD.folder "
-    "AND fate = OLD.fate AND proven = OLD.proven;"
-)
+    The number of the newest change of a crossing is the revision of its plan.
+    """
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    at = TextField()
+    by = TextField(default="")
+    text = TextField()
+    before = TextField()
+    undone = BooleanField(default=False)
 
 
-def _first(database: peewee.SqliteDatabase) -> None:
-    database.create_tables(TABLES, safe=False)
-    database.execute_sql(f"CREATE TRIGGER tally_in AFTER INSERT ON address WHEN NEW.counted BEGIN {_PLUS} END")
-    database.execute_sql(f"CREATE TRIGGER tally_out AFTER DELETE ON address WHEN OLD.counted BEGIN {_MINUS} END")
-    changed = "AFTER UPDATE OF counted, fate, proven ON address"
-    database.execute_sql(f"CREATE TRIGGER tally_off {changed} WHEN OLD.counted BEGIN {_MINUS} END")
-    database.execute_sql(f"CREATE TRIGGER tally_on {changed} WHEN NEW.counted BEGIN {_PLUS} END")
+class LandingRow(Record):
+    """What a landing did (or, dry, would do) with one thing: created, changed, same or refused."""
+
+    landing = ForeignKeyField(Landing, on_delete="CASCADE")
+    sort = TextField()
+    key = TextField()
+    title = TextField(default="")
+    place = TextField(default="")
+    state = TextField()
+    reason = TextField(default="")
+
+    class Meta:
+        table_name = "landing_row"
+        primary_key = peewee.CompositeKey("landing", "sort", "key")
 
 
-MIGRATIONS: list[Migration] = [_first]
-VERSION = len(MIGRATIONS)
+class Handed(Record):
+    """A line of the redirect map that was written out for a server, and when."""
 
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    match = TextField()
+    old = TextField()
+    new = TextField()
+    server = TextField()
+    at = TextField()
 
-def migrate(database: peewee.SqliteDatabase) -> None:
-    """Bring the schema from its version to ours, one step a transaction. Raises StoreError for a newer file."""
-    version = database.execute_sql("PRAGMA user_version").fetchone()[0]
-    mark = database.execute_sql("PRAGMA application_id").fetchone()[0]
-    if version > VERSION:
-        raise StoreError(
-            f"This workspace has schema version {version}; this program knows {VERSION}.",
-            "Install a newer Grand Ferry.",
-        )
-    if version and mark != APPLICATION_ID:
-        raise StoreError("The file grandferry.sqlite is not a Grand Ferry workspace.", "Choose another folder.")
-    for number in range(version, VERSION):
-        with database.atomic("EXCLUSIVE"):
-            if database.execute_sql("PRAGMA user_version").fetchone()[0] > number:
-                continue  # another process was quicker
-            MIGRATIONS[number](database)
-            database.execute_sql(f"PRAGMA user_version = {number + 1}")
-            database.execute_sql(f"PRAGMA application_id = {APPLICATION_ID}")
+    class Meta:
+        primary_key = peewee.CompositeKey("crossing", "match", "old")

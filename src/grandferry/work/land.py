@@ -28,6 +28,7 @@ from .context import Context, scope_of
 from .route import redirect_map
 
 REFUSED_CAP = 50
+TOLD = 50  # rows written at once
 
 
 @dataclass(slots=True)
@@ -40,6 +41,8 @@ class Parcel:
     hash: str
     build: Callable[[], dict[str, Any]]
     file: int = 0
+    title: str = ""
+    place: str = ""
 
 
 def _hash(value: Any) -> str:
@@ -58,7 +61,16 @@ def file_parcels(crossing: int, settings: LandSettings) -> list[Parcel]:
 
         # the body's hash is its key, so a changed name or place is a change of the same file
         parcels.append(
-            Parcel("file", file["body"], settings.file_type, _hash([plain, file["body"]]), build, file["id"])
+            Parcel(
+                "file",
+                file["body"],
+                settings.file_type,
+                _hash([plain, file["body"]]),
+                build,
+                file["id"],
+                file["name"],
+                file["new_path"],
+            )
         )
     return parcels
 
@@ -119,7 +131,17 @@ def item_parcels(crossing: int, plan: Plan, settings: LandSettings, rewriter: Re
             else:
                 attributes[field.name] = value
         type_ = settings.types.get(kind.name, kind.name)
-        parcels.append(Parcel("item", item["key"], type_, _hash(attributes), lambda a=attributes: a))  # type: ignore[misc]
+        parcels.append(
+            Parcel(
+                "item",
+                item["key"],
+                type_,
+                _hash(attributes),
+                lambda a=attributes: a,  # type: ignore[misc]
+                title=item["title"],
+                place=item["new_path"],
+            )
+        )
     return parcels
 
 
@@ -144,6 +166,8 @@ def redirect_parcels(crossing: int, settings: LandSettings) -> list[Parcel]:
                 settings.redirect_type,
                 _hash(attributes),
                 lambda a=attributes: a,  # type: ignore[misc]
+                title=str(line.status),
+                place=line.new,
             )
         )
     return parcels
@@ -173,12 +197,14 @@ async def _run(context: Context) -> dict[str, Any]:
     known = land.ledger(crossing, settings.base)
     counts: dict[str, Counter[str]] = {sort: Counter() for sort in ("file", "item", "redirect")}
     refused: list[dict[str, str]] = []
+    told: list[tuple[str, ...]] = []
     host = urlsplit(settings.base).hostname or ""
     async with JsonApi(settings.base, Resolver({host})) as target:
         await target.exists()
         for number, parcel in enumerate(parcels, 1):
             id_ = identity(plan.name, parcel.sort, parcel.key)
             sent = known.get((parcel.sort, parcel.key))
+            reason = ""
             if sent is not None and sent[1] == parcel.hash:
                 done = "same"
             elif dry:
@@ -189,10 +215,15 @@ async def _run(context: Context) -> dict[str, Any]:
                     with context.writing():
                         land.enter(crossing, settings.base, [(parcel.sort, parcel.key, id_, parcel.hash)])
                 except TargetError as problem:
-                    done = "refused"
+                    done, reason = "refused", str(problem)
                     if len(refused) < REFUSED_CAP:
-                        refused.append({"sort": parcel.sort, "key": parcel.key, "reason": str(problem)})
-                    context.log(f"{parcel.sort} {parcel.key}: {problem}", "warning")
+                        refused.append({"sort": parcel.sort, "key": parcel.key, "reason": reason})
+                    context.log(f"{parcel.sort} {parcel.key}: {reason}", "warning")
+            told.append((parcel.sort, parcel.key, parcel.title, parcel.place, done, reason))
+            if len(told) >= TOLD:
+                with context.writing():
+                    land.tell(landing, told)
+                told.clear()
             counts[parcel.sort][done] += 1
             if parcel.sort == "file" and done in ("created", "changed", "same") and not dry:
                 with context.writing():
@@ -209,6 +240,7 @@ async def _run(context: Context) -> dict[str, Any]:
         "files": route.file_fates(crossing),
     }
     with context.writing():
+        land.tell(landing, told)
         land.close_landing(landing, result)
     context.progress(force=True, done=len(parcels), all=len(parcels))
     return result

@@ -70,6 +70,9 @@ def run(context: Context) -> dict[str, Any]:
         if kind.items == "one"
         for page in sort.pages_of_kind(context.crossing, kind.name)
     ]
+    only = context.params.get("only")
+    if only:  # one page by the same way as all; what rests on all pages is left as it was
+        tasks = [(kind, page) for kind, page in tasks if page[0] == only]
     shared: Counter[int] = Counter()
     done = 0
     try:
@@ -96,8 +99,10 @@ def run(context: Context) -> dict[str, Any]:
     finally:
         pool.close()
     with context.writing():
-        gone = lift.drop_stale_items(context.crossing, context.number)
-        lift.store_shared(context.crossing, {h: n for h, n in shared.items() if n >= SHARED_FROM})
+        gone = 0
+        if not only:
+            gone = lift.drop_stale_items(context.crossing, context.number)
+            lift.store_shared(context.crossing, {h: n for h, n in shared.items() if n >= SHARED_FROM})
         edited = lift.apply_edits(context.crossing, context.params.get("edits") or [])
     context.progress(force=True, done=done, all=len(tasks))
     return {

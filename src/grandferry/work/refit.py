@@ -87,7 +87,7 @@ def run(context: Context) -> dict[str, Any]:
     """Refit all bodies. The result has the words' totals and the pages that lost most."""
     plan, scope, pool = context.plan, scope_of(context.plan), PagePool()
     shared = lift.shared(context.crossing)
-    tasks = refit.body_fields(context.crossing)
+    tasks = refit.body_fields(context.crossing, context.params.get("only") or 0)
     failed = 0
     try:
         for start in range(0, len(tasks), BATCH):

@@ -56,6 +56,7 @@ class Supervisor:
                 try:
                     with connection():
                         jobs.release()
+                        jobs.add_event(None, None, "worker", "The worker ended and was started again; its job goes on.")
                 except Exception:  # a database that is locked just now frees the job by its age instead
                     pass
                 time.sleep(min(0.1 * self.restarts, 2.0))

@@ -20,12 +20,17 @@ MISSING_CAP = 200
 
 @dataclass(frozen=True, slots=True)
 class Missing:
-    """A run of words that is not in the blocks. ``where``: element path and node number; ``why``: a step or ""."""
+    """A run of words that is not in the blocks. ``where``: element path; ``nodes``: the texts it stood in, in order;
+    ``why``: a step or ""."""
 
     text: str
     where: str
     why: str
-    node: int
+    nodes: tuple[int, ...]
+
+    @property
+    def node(self) -> int:
+        return self.nodes[-1]
 
 
 @dataclass(slots=True)
@@ -66,7 +71,10 @@ class Account:
             "furniture": self.furniture,
             "unaccounted": self.unaccounted,
             "islands": self.islands,
-            "missing": [{"text": m.text, "where": m.where, "why": m.why, "node": m.node} for m in self.missing],
+            "missing": [
+                {"text": m.text, "where": m.where, "why": m.why, "node": m.node, "nodes": list(m.nodes)}
+                for m in self.missing
+            ],
         }
 
 
@@ -213,10 +221,10 @@ def _note(result: Account, text: str, node: Node, why: str) -> None:
     if result.missing and result.missing[-1].why == why and result.missing[-1].where == path_of(node):
         last = result.missing[-1]
         if len(last.text) < 2000:
-            result.missing[-1] = Missing(f"{last.text} {text}", last.where, why, last.node)
+            result.missing[-1] = Missing(f"{last.text} {text}", last.where, why, (*last.nodes, node.n))
         return
     if len(result.missing) < MISSING_CAP:
-        result.missing.append(Missing(text, path_of(node), why, node.n))
+        result.missing.append(Missing(text, path_of(node), why, (node.n,)))
 
 
 __all__ = ["Account", "Missing", "account", "path_of"]

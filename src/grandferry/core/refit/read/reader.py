@@ -154,7 +154,7 @@ class Reader:
             text = Text(node.text, node.n)
             out.append(Code((text,)) if self.in_code else text)
             return
-        if node.n in self.removed or tag in SKIPPED:
+        if node.n in self.removed or node.n in self.claimed or tag in SKIPPED:
             return
         anchor = self.anchor(node)
         if anchor is not None:

@@ -1,0 +1,64 @@
+"""Landings and what each did with every thing."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from grandferry.store import land, lists
+from grandferry.store.crossings import NotThere
+
+from .common import Limit, Offset, ThatCrossing
+
+router = APIRouter(prefix="/crossings/{crossing}", tags=["land"])
+
+
+class LandingRow(BaseModel):
+    id: int
+    target: str
+    dry: bool
+    started: str
+    ended: str
+    counts: dict[str, Any]
+
+
+class ThingRow(BaseModel):
+    """A file, item or redirect of a landing: created, changed, same or refused (with the reason)."""
+
+    sort: str
+    key: str
+    title: str
+    place: str
+    state: str
+    reason: str
+
+
+class Things(BaseModel):
+    total: int
+    offset: int
+    rows: list[ThingRow]
+    states: dict[str, int]
+
+
+@router.get("/landings")
+def landings(crossing: ThatCrossing) -> list[LandingRow]:
+    return [LandingRow(**{**row, "counts": json.loads(row["counts"])}) for row in lists.landing_rows(crossing.id)]
+
+
+@router.get("/landings/{landing}/things")
+def things(
+    crossing: ThatCrossing,
+    landing: int,
+    sort: Annotated[str, Query(max_length=20)] = "",
+    state: Annotated[str, Query(max_length=20)] = "",
+    search: Annotated[str, Query(max_length=200)] = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> Things:
+    if not any(row["id"] == landing for row in lists.landing_rows(crossing.id)):
+        raise NotThere(f"There is no landing {landing} in this crossing.")
+    total, found, states = land.landing_window(crossing.id, landing, sort, state, search, offset, limit)
+    return Things(total=total, offset=offset, rows=[ThingRow(**row) for row in found], states=states)

@@ -1,0 +1,165 @@
+"""Items and their fields: coverage, one item, and a field's values while it is written."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from grandferry.core.plan import FieldPlan
+from grandferry.store import lift, lists
+from grandferry.work.tries import kind_pages, pointed_at, try_field
+
+from .common import Limit, Offset, ThatCrossing, Window
+from .signing import sign
+
+router = APIRouter(prefix="/crossings/{crossing}", tags=["lift"])
+
+
+class ItemRow(BaseModel):
+    id: int
+    address: int | None
+    kind: str
+    key: str
+    title: str
+    new_path: str
+    note: str
+
+
+class FieldRow(BaseModel):
+    """One field: the machine's half (lifted) and the person's (edited)."""
+
+    field: str
+    lifted: Any
+    locator: int
+    nodes: list[int]
+    state: str
+    note: str
+    edited: Any
+    edited_by: str
+    edited_at: str
+    conflict: bool
+
+
+class ItemDetail(ItemRow):
+    fields: list[FieldRow]
+    preview: str
+
+
+class GridItem(BaseModel):
+    id: int
+    address: int
+    key: str
+    title: str
+
+
+class Grid(BaseModel):
+    """Items of a kind, and for every field one letter an item: f filled, e empty, m many, o odd, h set by hand."""
+
+    items: list[GridItem]
+    fields: dict[str, str]
+
+
+class TryIn(BaseModel):
+    """A field as it stands, and the pages to try it on; without pages, five spread over the kind's."""
+
+    field: FieldPlan
+    kind: str = Field("", max_length=40)
+    addresses: list[int] = Field([], max_length=10)
+
+
+class TriedRow(BaseModel):
+    address: int
+    key: str
+    title: str
+    value: Any
+    state: str
+    nodes: list[int]
+    note: str
+
+
+@router.get("/coverage")
+def coverage(crossing: ThatCrossing) -> dict[str, dict[str, dict[str, int]]]:
+    """Items by kind, field and state."""
+    return lift.coverage(crossing.id)
+
+
+@router.get("/coverage/{kind}")
+def grid(crossing: ThatCrossing, kind: str) -> Grid:
+    """Every item of a kind against every field."""
+    found, letters = lift.grid(crossing.id, kind)
+    return Grid(items=[GridItem(**row) for row in found], fields=letters)
+
+
+@router.get("/items")
+def items(
+    crossing: ThatCrossing,
+    offset: Offset = 0,
+    limit: Limit = 100,
+    kind: str | None = None,
+    search: Annotated[str, Query(max_length=200)] = "",
+) -> Window[ItemRow]:
+    total, found = lift.item_window(crossing.id, kind, search, offset, limit)
+    return Window[ItemRow](total=total, offset=offset, rows=[ItemRow(**row) for row in found])
+
+
+@router.get("/items/{item}")
+def item(crossing: ThatCrossing, item: int) -> ItemDetail:
+    """One item with all its fields, lifted and edited."""
+    row = lift.item_row(crossing.id, item)
+    fields = lists.item_fields(item)
+    for field in fields:
+        for half in ("lifted", "edited"):
+            field[half] = json.loads(field[half]) if field[half] is not None else None
+        field["nodes"] = json.loads(field["nodes"])
+    return ItemDetail(
+        **row, fields=[FieldRow(**field) for field in fields], preview=sign("page", crossing.id, row["address"])
+    )
+
+
+@router.post("/fields/try")
+def try_(wanted: TryIn, crossing: ThatCrossing) -> list[TriedRow]:
+    """What a field would read, without a run."""
+    pages = wanted.addresses or kind_pages(crossing.id, wanted.kind, 5)
+    tried = []
+    for found in try_field(crossing.id, wanted.field, pages):
+        value = found.value
+        tried.append(
+            TriedRow(
+                address=found.address,
+                key=found.key,
+                title=found.title,
+                value=value.value if value else None,
+                state=value.state if value else "odd",
+                nodes=[n for n in value.nodes if n >= 0] if value else [],
+                note=value.note if value else found.problem,
+            )
+        )
+    return tried
+
+
+class SamplePage(BaseModel):
+    address: int
+    key: str
+    title: str
+    preview: str
+
+
+@router.get("/kinds/{kind}/pages", tags=["sort"])
+def pages(crossing: ThatCrossing, kind: str, offset: Offset = 0, limit: Limit = 100) -> Window[SamplePage]:
+    """The pages sorted into a kind, with the leave to preview each."""
+    total, found = lists.kind_pages(crossing.id, kind, offset, limit)
+    rows = [SamplePage(**row, preview=sign("page", crossing.id, row["address"])) for row in found]
+    return Window[SamplePage](total=total, offset=offset, rows=rows)
+
+
+class Pointed(BaseModel):
+    selector: str
+
+
+@router.get("/addresses/{address}/nodes/{node}")
+def pointed(crossing: ThatCrossing, address: int, node: int) -> Pointed:
+    """The plainest selector of a node that was clicked in a captured page."""
+    return Pointed(selector=pointed_at(crossing.id, address, node))

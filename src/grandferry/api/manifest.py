@@ -1,0 +1,62 @@
+"""The manifest: what waits in each stage, what to do next, and the evidence."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from grandferry.store import manifest as figures
+
+from .common import ThatCrossing
+
+router = APIRouter(prefix="/crossings/{crossing}", tags=["manifest"])
+
+
+class Waiting(BaseModel):
+    """What waits for a person in each stage."""
+
+    survey: int
+    sort: int
+    lift: int
+    refit: int
+    route: int
+    land: int
+
+
+class NextStep(BaseModel):
+    """A thing to do: ``settles`` addresses, items or words (``of`` says which), and where it is done."""
+
+    stage: str
+    text: str
+    settles: int
+    of: str
+    to: str
+
+
+class Evidence(BaseModel):
+    """Figures of what the machine checked: pairs of (done, all)."""
+
+    addresses_proven: tuple[int, int]
+    visits_covered: tuple[int, int]
+    words_carried: tuple[int, int]
+    files_carried: tuple[int, int]
+    items_landed: tuple[int, int]
+    surveyed_at: str
+    checked_at: str
+    checked_host: str
+
+
+class ManifestOut(BaseModel):
+    waiting: Waiting
+    next: list[NextStep]
+    evidence: Evidence
+
+
+@router.get("/manifest")
+def manifest(crossing: ThatCrossing) -> ManifestOut:
+    found = figures.figures(crossing.id)
+    return ManifestOut(
+        waiting=Waiting(**figures.waiting(found)),
+        next=[NextStep(**step) for step in figures.next_steps(found)],
+        evidence=Evidence(**figures.evidence(found)),
+    )

@@ -1,0 +1,121 @@
+"""What a person decided in a crossing: read, changed with a revision, taken back."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from urllib.parse import unquote
+
+from fastapi import APIRouter, Depends, Header, Query
+from pydantic import BaseModel, Field
+
+from grandferry.core.plan import Pair, Plan
+from grandferry.core.route.redirects import neutral
+from grandferry.store import changes, crossings
+
+from .common import Limit, Offset, ThatCrossing, Window
+
+router = APIRouter(prefix="/crossings/{crossing}", tags=["plan"])
+
+
+def _who(name: Annotated[str, Header(alias="X-Ferry-Name", max_length=400)] = "") -> str:
+    """The name a person gave in this browser (percent-encoded in the header), "" when none was given."""
+    return unquote(name)[:100]
+
+
+Who = Annotated[str, Depends(_who)]
+
+
+class PlanDocument(BaseModel):
+    """The plan with its revision; pairs come in windows of their own."""
+
+    plan: Plan
+    revision: int
+
+
+class PlanChange(BaseModel):
+    """A plan as it should be now, the revision it was made from, and what was done, in words."""
+
+    plan: Plan
+    revision: int
+    text: str = Field("plan changed", max_length=300)
+
+
+class PairRow(Pair):
+    """A pair with the fate of its old address, when that is in the account."""
+
+    fate: str | None
+    proven: bool
+    verdict: str | None
+
+
+class PairsChange(BaseModel):
+    """Pairs to set (each in the place of the one with its old address) and old addresses whose pair goes."""
+
+    set: list[Pair] = Field([], max_length=20_000)
+    drop: list[str] = Field([], max_length=20_000)
+    text: str = Field("pairs changed", max_length=300)
+
+
+class Revision(BaseModel):
+    revision: int
+
+
+class ChangeRow(BaseModel):
+    id: int
+    at: str
+    by: str
+    text: str
+    undone: bool
+
+
+class Undone(BaseModel):
+    text: str
+    revision: int
+
+
+def _document(crossing: int) -> PlanDocument:
+    return PlanDocument(plan=crossings.load_plan(crossing), revision=changes.revision(crossing))
+
+
+@router.get("/plan")
+def plan(crossing: ThatCrossing) -> PlanDocument:
+    return _document(crossing.id)
+
+
+@router.put("/plan")
+def set_plan(wanted: PlanChange, crossing: ThatCrossing, by: Who) -> PlanDocument:
+    """Set the plan. Refused (409) when it was changed by another since the revision given."""
+    for rule in wanted.plan.route.rules:  # a rule that speaks of a part it does not have is refused here
+        neutral(rule.old, rule.new, rule.status, rule.match)
+    changes.change_plan(crossing.id, wanted.plan, wanted.revision, by, wanted.text)
+    return _document(crossing.id)
+
+
+@router.get("/pairs")
+def pairs(
+    crossing: ThatCrossing, search: Annotated[str, Query(max_length=200)] = "", offset: Offset = 0, limit: Limit = 100
+) -> Window[PairRow]:
+    total, found = changes.pair_window(crossing.id, search, offset, limit)
+    return Window[PairRow](total=total, offset=offset, rows=[PairRow(**row) for row in found])
+
+
+@router.post("/pairs")
+def set_pairs(wanted: PairsChange, crossing: ThatCrossing, by: Who) -> Revision:
+    """Set and drop pairs as one change."""
+    lines = []
+    for pair in wanted.set:
+        line = neutral(pair.old, pair.new, pair.status, pair.match)
+        lines.append(Pair(old=line.old, new=line.new, status=line.status, match=line.match))  # type: ignore[arg-type]
+    return Revision(revision=changes.change_pairs(crossing.id, lines, wanted.drop, by, wanted.text))
+
+
+@router.get("/changes")
+def list_changes(crossing: ThatCrossing) -> list[ChangeRow]:
+    """The latest changes of the plan and its pairs, newest first."""
+    return [ChangeRow(**row) for row in changes.changes(crossing.id)]
+
+
+@router.post("/undo")
+def undo(crossing: ThatCrossing, by: Who) -> Undone:
+    """Take back the newest change that is not taken back yet."""
+    return Undone(text=changes.undo(crossing.id, by), revision=changes.revision(crossing.id))

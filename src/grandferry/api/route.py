@@ -1,0 +1,188 @@
+"""Redirects: what is open, rules and their states, the try-box, rounds, and the map written out."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query
+from fastapi.responses import PlainTextResponse
+from pydantic import BaseModel
+
+from grandferry.core.address import to_key
+from grandferry.core.plan import RouteRule
+from grandferry.store import lists
+from grandferry.store.crossings import NotThere
+from grandferry.work.evidence import note_handed, round_story, rule_states
+from grandferry.work.maps import map_text, servers
+from grandferry.work.tries import ask_map, shapes, try_redirect
+
+from .common import Limit, Offset, ThatCrossing, Window
+
+router = APIRouter(prefix="/crossings/{crossing}", tags=["route"])
+
+
+class OpenRow(BaseModel):
+    id: int
+    key: str
+    title: str
+    fate: str
+    proven: bool
+    why: str
+    decision: str
+    decision_target: str
+    verdict: str
+    visits: int
+    in_links: int
+    shape: str
+
+
+class ShapeGroup(BaseModel):
+    """Open addresses of one shape, the first of them as rows."""
+
+    shape: str
+    count: int
+    unaccounted: int
+    visits: int
+    rows: list[OpenRow]
+
+
+class RuleRow(BaseModel):
+    number: int
+    old: str
+    new: str
+    match: str
+    status: int
+    reason: str
+    state: str
+    handed_at: str
+    server: str
+    expected: int
+    measured: int
+    others: list[dict[str, str]]
+
+
+class CatchRow(BaseModel):
+    address: int
+    key: str
+    to: str
+    effect: str
+    had: str
+
+
+class RuleTried(BaseModel):
+    """What a rule would do: counts by effect (settles, agrees, disagrees, hides, already), and the catches."""
+
+    counts: dict[str, int]
+    rows: list[CatchRow]
+
+
+class Asked(BaseModel):
+    """What the map answers to one address; ``status`` 0 when it says nothing."""
+
+    request: str
+    status: int
+    location: str
+    match: str
+    line: str
+
+
+class AskIn(BaseModel):
+    address: str
+
+
+class RoundRow(BaseModel):
+    id: int
+    base: str
+    started: str
+    ended: str
+    counts: dict[str, int]
+    checked: int
+    open: int
+    before: int | None
+    fixed_by: dict[str, int]
+    broken: list[dict[str, str]]
+
+
+class VerdictRow(BaseModel):
+    address: int
+    key: str
+    verdict: str
+    status: int
+    hops: list[tuple[int, str]]
+    final: str
+
+
+@router.get("/open")
+def open_(crossing: ThatCrossing) -> list[ShapeGroup]:
+    """Unaccounted and merely planned addresses, by shape."""
+    return [ShapeGroup(**group) for group in shapes(crossing.id)]
+
+
+@router.get("/rules")
+def rules(crossing: ThatCrossing) -> list[RuleRow]:
+    """The rules with their states: written, handed over, seen working."""
+    return [
+        RuleRow(**{name: getattr(state, name) for name in RuleRow.model_fields}) for state in rule_states(crossing.id)
+    ]
+
+
+@router.post("/rules/try")
+def try_(wanted: RouteRule, crossing: ThatCrossing) -> RuleTried:
+    """Every old address a rule would catch, before it is saved."""
+    counts, catches = try_redirect(crossing.id, wanted)
+    rows = [CatchRow(address=c.address, key=c.key, to=c.to, effect=c.effect, had=c.had) for c in catches]
+    return RuleTried(counts=counts, rows=rows)
+
+
+@router.post("/ask")
+def ask(wanted: AskIn, crossing: ThatCrossing) -> Asked:
+    """The try-box: what the map says to an address as somebody would paste it."""
+    key = to_key(wanted.address.strip())
+    answer = ask_map(crossing.id, key)
+    if answer is None:
+        return Asked(request=key, status=0, location="", match="", line="")
+    line = answer.redirect
+    return Asked(request=key, status=answer.status, location=answer.location, match=line.match, line=line.old)
+
+
+@router.get("/redirects", tags=["route"])
+def redirect_servers(crossing: ThatCrossing) -> list[str]:
+    """The servers and tables the map can be written for."""
+    return servers()
+
+
+@router.get("/redirects/{server}", response_class=PlainTextResponse)
+def redirects(crossing: ThatCrossing, server: str) -> str:
+    """The redirect map written for a server."""
+    return map_text(crossing.id, server)
+
+
+@router.post("/redirects/{server}/handed")
+def handed(crossing: ThatCrossing, server: str) -> list[RuleRow]:
+    """Note that the map was handed over for this server; the rules' states after it."""
+    map_text(crossing.id, server)
+    note_handed(crossing.id, server)
+    return rules(crossing)
+
+
+@router.get("/rounds")
+def rounds(crossing: ThatCrossing) -> list[RoundRow]:
+    """Every round against the one before it."""
+    return [RoundRow(**{**row, "counts": json.loads(row["counts"])}) for row in round_story(crossing.id)]
+
+
+@router.get("/rounds/{round}/verdicts")
+def verdicts(
+    crossing: ThatCrossing,
+    round: int,
+    verdict: Annotated[str, Query(max_length=40)] = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> Window[VerdictRow]:
+    """What a round found, address by address."""
+    if not any(row["id"] == round for row in lists.round_rows(crossing.id)):
+        raise NotThere(f"There is no round {round} in this crossing.")
+    total, found = lists.verdict_rows(round, verdict, offset, limit)
+    read: list[dict[str, Any]] = [{**row, "hops": json.loads(row["hops"])} for row in found]
+    return Window[VerdictRow](total=total, offset=offset, rows=[VerdictRow(**row) for row in read])

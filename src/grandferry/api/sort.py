@@ -1,0 +1,86 @@
+"""Kinds: what is in them, what no rule catches, and what a rule would catch while it is written."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from grandferry.core.plan import SortRule
+from grandferry.store import crossings, sort
+from grandferry.work.tries import try_rules
+
+from .common import ThatCrossing
+
+router = APIRouter(prefix="/crossings/{crossing}", tags=["sort"])
+
+
+class KindRow(BaseModel):
+    name: str
+    label: str
+    pages: int
+
+
+class DoubleFit(BaseModel):
+    """A page that fits more kinds than the one which has it."""
+
+    address: int
+    key: str
+    kind: str
+    also: list[str]
+
+
+class UnsortedPage(BaseModel):
+    address: int
+    key: str
+    title: str
+
+
+class KindsOut(BaseModel):
+    kinds: list[KindRow]
+    pages: int
+    sorted: int
+    unsorted: list[UnsortedPage]
+    double: list[DoubleFit]
+
+
+class RulesIn(BaseModel):
+    rules: list[SortRule] = Field(min_length=1, max_length=50)
+
+
+class RulesCount(BaseModel):
+    """Pages caught of all; of those that had to be looked into, how many were; whose pages they are now ("": nobody's)."""
+
+    pages: int
+    of: int
+    looked: int
+    to_look: int
+    now: dict[str, int]
+    examples: list[str]
+
+
+@router.get("/kinds")
+def kinds(crossing: ThatCrossing) -> KindsOut:
+    """The kinds with their page counts, and what no rule or more than one rule catches (the first thousand each)."""
+    counts = sort.kind_counts(crossing.id)
+    plan = crossings.load_plan(crossing.id)
+    return KindsOut(
+        kinds=[KindRow(name=k.name, label=k.label or k.name, pages=counts.get(k.name, 0)) for k in plan.kinds],
+        pages=sort.page_count(crossing.id),
+        sorted=sum(n for kind, n in counts.items() if kind),
+        unsorted=[UnsortedPage(**row) for row in sort.unsorted_rows(crossing.id, 1000)],
+        double=[DoubleFit(**row) for row in sort.double_fits(crossing.id)[:1000]],
+    )
+
+
+@router.post("/kinds/try")
+def try_(wanted: RulesIn, crossing: ThatCrossing) -> RulesCount:
+    """How many pages these rules would catch, without a run."""
+    found = try_rules(crossing.id, wanted.rules)
+    return RulesCount(
+        pages=found.pages,
+        of=found.of,
+        looked=found.looked,
+        to_look=found.to_look,
+        now=dict(found.now or {}),
+        examples=found.examples or [],
+    )

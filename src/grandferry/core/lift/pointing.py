@@ -1,0 +1,62 @@
+"""From a node somebody pointed at to a selector that finds it, by the plainest mark that tells it apart."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from ..page import Node, Page
+
+_PLAIN = re.compile(r"[A-Za-z][\w-]*\Z")
+_NUMBERED = re.compile(r"\d{2,}|^(?:js|is|has)-")
+REACH = 6  # how far up a mark may stand
+
+
+def _marks(node: Node) -> Iterator[str]:
+    """The ways to name an element by itself, the steadiest first."""
+    name = node.get("id")
+    if _PLAIN.match(name) and not _NUMBERED.search(name):
+        yield f"#{name}"
+    for word in node.classes:
+        if _PLAIN.match(word) and not _NUMBERED.search(word):
+            yield f"{node.tag}.{word}"
+    yield node.tag
+
+
+def _nth(node: Node) -> str:
+    siblings = [n for n in (node.parent.children if node.parent else []) if n.tag == node.tag]
+    return node.tag if len(siblings) < 2 else f"{node.tag}:nth-of-type({siblings.index(node) + 1})"
+
+
+def selector_of(page: Page, number: int) -> str:
+    """A CSS selector that finds the element with that number and nothing else on the page, as plain as can be; with
+    positions when nothing else tells it apart. A text stands for its element. Raises IndexError for no such node."""
+    node = page.nodes[number]
+    if not node.tag and node.parent is not None:
+        node = node.parent
+
+    def alone(selector: str) -> bool:
+        return [n.n for n in page.select(selector)] == [node.n]
+
+    own = list(_marks(node))
+    for mark in own:
+        if alone(mark):
+            return mark
+    above, holder = [], node.parent
+    while holder is not None and holder.tag not in ("html", "body") and len(above) < REACH:
+        above.append(holder)
+        holder = holder.parent
+    for up in above:
+        for outer in list(_marks(up))[:-1]:
+            for mark in own:
+                if alone(f"{outer} {mark}"):
+                    return f"{outer} {mark}"
+    path = [_nth(node)]
+    holder = node.parent
+    while holder is not None and holder.tag != "html":
+        marked = next((m for m in list(_marks(holder))[:-1] if len(page.select(m)) == 1), "")
+        if marked:
+            return " > ".join([marked, *reversed(path)])
+        path.append(_nth(holder))
+        holder = holder.parent
+    return " > ".join(reversed(path))

@@ -1,0 +1,139 @@
+"""Change sets: what a person decided before each change, so that any of them can be taken back."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from grandferry.core.errors import FerryError
+from grandferry.core.plan import Pair as PairLine
+from grandferry.core.plan import Plan
+
+from .crossings import now, write_parts
+from .db import many, named, one, rows, transaction
+from .schema import Change
+
+
+class Conflict(FerryError):
+    """What somebody wants to change has been changed by another in the meantime."""
+
+
+def revision(crossing: int) -> int:
+    """The number of the newest change of a crossing's decisions, 0 while there is none."""
+    return int(one("SELECT coalesce(max(id), 0) FROM change WHERE crossing_id = ?", crossing))
+
+
+def _check(crossing: int, known: int) -> None:
+    if revision(crossing) != known:
+        last = rows("SELECT text, by FROM change WHERE crossing_id = ? ORDER BY id DESC LIMIT 1", crossing)
+        text, by = last[0] if last else ("", "")
+        raise Conflict(
+            f"The plan was changed elsewhere in the meantime ({text}{', ' + by if by else ''}).",
+            "Your change was not saved. Load the plan as it is now, and make your change again.",
+        )
+
+
+def _plan_rows(crossing: int) -> list[list[Any]]:
+    found = rows("SELECT part, position, name, content FROM plan_row WHERE crossing_id = ?", crossing)
+    return [list(row) for row in found]
+
+
+def _pair_row(crossing: int, old: str) -> list[Any] | None:
+    found = rows(
+        'SELECT position, old, new, status, "match" FROM pair WHERE crossing_id = ? AND old = ? LIMIT 1', crossing, old
+    )
+    return list(found[0]) if found else None
+
+
+def _note(crossing: int, by: str, text: str, before: dict[str, Any]) -> int:
+    made = Change.create(crossing=crossing, at=now(), by=by, text=text, before=json.dumps(before, ensure_ascii=False))
+    return int(made.id)
+
+
+def change_plan(crossing: int, plan: Plan, known: int, by: str, text: str) -> int:
+    """Set the plan (all but its pairs); gives the new revision. Raises Conflict when ``known`` is not the newest."""
+    with transaction():
+        _check(crossing, known)
+        number = _note(crossing, by, text, {"plan": _plan_rows(crossing)})
+        write_parts(crossing, plan)
+        return number
+
+
+def _set_pairs(crossing: int, lines: list[PairLine], drop: list[str]) -> dict[str, Any]:
+    wanted = {line.old: line for line in lines}
+    before = {old: _pair_row(crossing, old) for old in [*wanted, *drop]}
+    many("DELETE FROM pair WHERE crossing_id = ? AND old = ?", [(crossing, old) for old in before])
+    last = int(one("SELECT coalesce(max(position), -1) FROM pair WHERE crossing_id = ?", crossing))
+    many(
+        'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
+        [
+            (crossing, had[0] if (had := before[p.old]) else last + 1 + at, p.old, p.new, p.status, p.match)
+            for at, p in enumerate(wanted.values())
+        ],
+    )
+    return before
+
+
+def change_pairs(crossing: int, lines: list[PairLine], drop: list[str], by: str, text: str) -> int:
+    """Set pairs (each in the place of the one with its old address) and drop others; gives the new revision."""
+    with transaction():
+        return _note(crossing, by, text, {"pairs": _set_pairs(crossing, lines, drop)})
+
+
+def changes(crossing: int, most: int = 50) -> list[dict[str, Any]]:
+    """The newest changes first."""
+    names = ("id", "at", "by", "text", "undone")
+    return named(
+        names,
+        f"SELECT {', '.join(names)} FROM change WHERE crossing_id = ? ORDER BY id DESC LIMIT ?",
+        crossing,
+        most,
+    )
+
+
+def undo(crossing: int, by: str) -> str:
+    """Take back the newest change that is not taken back; gives its text. Raises FerryError when there is none."""
+    with transaction():
+        found = rows(
+            "SELECT id, text, before FROM change WHERE crossing_id = ? AND undone = 0 ORDER BY id DESC LIMIT 1",
+            crossing,
+        )
+        if not found:
+            raise FerryError("There is no change to take back.")
+        number, text, before = found[0]
+        data = json.loads(before)
+        if "plan" in data:
+            rows("DELETE FROM plan_row WHERE crossing_id = ?", crossing)
+            many(
+                "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
+                [(crossing, *row) for row in data["plan"]],
+            )
+        for old, row in data.get("pairs", {}).items():
+            rows("DELETE FROM pair WHERE crossing_id = ? AND old = ?", crossing, old)
+            if row is not None:
+                many(
+                    'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
+                    [(crossing, *row)],
+                )
+        # a note of its own makes the revision grow; it is marked so that it is not taken back in turn
+        made = _note(crossing, by, f"taken back: {text}", {})
+        many("UPDATE change SET undone = 1 WHERE id = ?", [(number,), (made,)])
+        return str(text)
+
+
+def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+    """(total, rows) of the crossing's pairs."""
+    where, values = "p.crossing_id = ?", [crossing]
+    if search:
+        where += " AND (p.old LIKE ? OR p.new LIKE ?)"
+        values += [f"%{search}%"] * 2  # type: ignore[list-item]
+    names = ("old", "new", "status", "match", "fate", "proven", "verdict")
+    found = named(
+        names,
+        'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN address a '
+        f"ON a.crossing_id = p.crossing_id AND a.key = p.old AND a.counted = 1 WHERE {where} ORDER BY p.position LIMIT ? OFFSET ?",
+        *values,
+        limit,
+        offset,
+    )
+    return int(one(f"SELECT count(*) FROM pair p WHERE {where}", *values)), found

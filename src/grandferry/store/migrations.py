@@ -1,0 +1,117 @@
+"""Schema versions: one step a version, each in a transaction of its own."""
+
+from __future__ import annotations
+
+import peewee
+
+from .db import APPLICATION_ID, Migration, StoreError
+from .schema import (
+    Address,
+    Capture,
+    Change,
+    Crossing,
+    Event,
+    File,
+    FileSource,
+    Found,
+    Handed,
+    Item,
+    ItemField,
+    ItemSource,
+    Job,
+    Landing,
+    LandingRow,
+    Ledger,
+    LogVisit,
+    PageFacts,
+    Pair,
+    PlanRow,
+    Reference,
+    Refit,
+    Round,
+    RoundVerdict,
+    Shared,
+    ShutOut,
+    Sorted,
+    Sounding,
+    Spelling,
+    Tally,
+)
+
+FIRST: list[type[peewee.Model]] = [
+    Crossing,
+    PlanRow,
+    Pair,
+    Address,
+    Found,
+    Spelling,
+    Reference,
+    Capture,
+    PageFacts,
+    Sounding,
+    LogVisit,
+    ShutOut,
+    Sorted,
+    Item,
+    ItemSource,
+    ItemField,
+    Refit,
+    Shared,
+    File,
+    FileSource,
+    Round,
+    RoundVerdict,
+    Landing,
+    Ledger,
+    Job,
+    Event,
+    Tally,
+]
+
+_PLUS = (
+    "INSERT INTO tally VALUES (NEW.crossing_id, NEW.folder, NEW.fate, NEW.proven, 1) "
+    "ON CONFLICT DO UPDATE SET count = count + 1;"
+)
+_MINUS = (
+    "UPDATE tally SET count = count - 1 WHERE crossing = OLD.crossing_id AND folder = OLD.folder "
+    "AND fate = OLD.fate AND proven = OLD.proven;"
+)
+
+
+def _first(database: peewee.SqliteDatabase) -> None:
+    database.create_tables(FIRST, safe=False)
+    database.execute_sql(f"CREATE TRIGGER tally_in AFTER INSERT ON address WHEN NEW.counted BEGIN {_PLUS} END")
+    database.execute_sql(f"CREATE TRIGGER tally_out AFTER DELETE ON address WHEN OLD.counted BEGIN {_MINUS} END")
+    changed = "AFTER UPDATE OF counted, fate, proven ON address"
+    database.execute_sql(f"CREATE TRIGGER tally_off {changed} WHEN OLD.counted BEGIN {_MINUS} END")
+    database.execute_sql(f"CREATE TRIGGER tally_on {changed} WHEN NEW.counted BEGIN {_PLUS} END")
+
+
+def _second(database: peewee.SqliteDatabase) -> None:
+    """Change sets, landings by thing, lines handed over; and lists by key without a sort."""
+    database.create_tables([Change, LandingRow, Handed], safe=False)
+    database.execute_sql("CREATE INDEX address_in_order ON address (crossing_id, side, key, id)")
+
+
+MIGRATIONS: list[Migration] = [_first, _second]
+VERSION = len(MIGRATIONS)
+
+
+def migrate(database: peewee.SqliteDatabase) -> None:
+    """Bring the schema from its version to ours, one step a transaction. Raises StoreError for a newer file."""
+    version = database.execute_sql("PRAGMA user_version").fetchone()[0]
+    mark = database.execute_sql("PRAGMA application_id").fetchone()[0]
+    if version > VERSION:
+        raise StoreError(
+            f"This workspace has schema version {version}; this program knows {VERSION}.",
+            "Install a newer Grand Ferry.",
+        )
+    if version and mark != APPLICATION_ID:
+        raise StoreError("The file grandferry.sqlite is not a Grand Ferry workspace.", "Choose another folder.")
+    for number in range(version, VERSION):
+        with database.atomic("EXCLUSIVE"):
+            if database.execute_sql("PRAGMA user_version").fetchone()[0] > number:
+                continue  # another process was quicker
+            MIGRATIONS[number](database)
+            database.execute_sql(f"PRAGMA user_version = {number + 1}")
+            database.execute_sql(f"PRAGMA application_id = {APPLICATION_ID}")

@@ -1,0 +1,142 @@
+"""Captured pages and refitted bodies made ready to be looked at."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from grandferry.core.encoding import decode
+from grandferry.core.page import parse, text_of
+from grandferry.core.preview import preview_html, safe_css
+from grandferry.core.refit.blocks import from_json
+from grandferry.core.refit.write import to_html, to_text
+from grandferry.store import bodies
+from grandferry.store.crossings import NotThere, load_plan
+from grandferry.store.db import one, rows
+
+from .context import scope_of
+from .pages import content_type
+
+SHOWN_TYPES = re.compile(
+    r"(image/(png|jpeg|gif|webp|avif|bmp|svg\+xml|x-icon|vnd\.microsoft\.icon)|font/[\w-]+|text/css)\Z"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Captured:
+    url: str
+    mime: str
+    body: bytes
+    type: str
+
+
+def captured(crossing: int, address: int) -> Captured:
+    """The latest capture of an address. Raises NotThere."""
+    found = rows(
+        "SELECT a.url, a.mime, c.body, c.headers FROM address a JOIN capture c ON c.id = a.capture "
+        "WHERE a.crossing_id = ? AND a.id = ? AND c.body != ''",
+        crossing,
+        address,
+    )
+    if not found:
+        raise NotThere(f"Nothing is captured of address {address} in this crossing.")
+    url, mime, body, headers = found[0]
+    return Captured(url, mime, bodies.get(body), content_type(headers))
+
+
+def resources(crossing: int, base: str, address_of: Callable[[int], str]) -> Callable[[str], str]:
+    """A function from a reference as written on ``base`` to the address under which our own store shows it."""
+    scope = scope_of(load_plan(crossing))
+
+    def find(raw: str) -> str:
+        if raw.startswith("data:image/") and len(raw) < 100_000:
+            return raw
+        address = scope.normal(raw, base)
+        if address is None:
+            return ""
+        id_ = one(
+            "SELECT id FROM address WHERE crossing_id = ? AND side = 'old' AND url = ? AND capture IS NOT NULL",
+            crossing,
+            str(address),
+        )
+        return address_of(int(id_)) if id_ else ""
+
+    return find
+
+
+def page_preview(
+    crossing: int, address: int, head: str, address_of: Callable[[int], str], with_losses: bool = False
+) -> str:
+    """A captured page as safe HTML; with losses, the words that its refit did not carry are set off. Raises NotThere,
+    UnreadablePage."""
+    capture = captured(crossing, address)
+    text = decode(capture.body, capture.type).text
+    marks: dict[int, tuple[str, str]] = {}
+    if with_losses:
+        for (account,) in rows(
+            "SELECT r.account FROM refit r JOIN item_source s ON s.item_id = r.item_id WHERE s.address_id = ?", address
+        ):
+            for missing in json.loads(account)["missing"]:
+                why = missing["why"]
+                mark = (
+                    ("step", f"taken out by the step “{why}”") if why else ("lost", "in no block, and no step took it")
+                )
+                for node in missing.get("nodes", [missing["node"]]):
+                    marks[node] = mark
+    page = parse(text)
+    has_doctype = text.lstrip("\ufeff \t\r\n")[:9].lower() == "<!doctype"
+    return preview_html(page, resources(crossing, capture.url, address_of), head=head, doctype=has_doctype, marks=marks)
+
+
+def file_preview(crossing: int, address: int, address_of: Callable[[int], str]) -> tuple[str, bytes]:
+    """(type, bytes) of a captured picture, font or style sheet; a style sheet's own references are rewritten. Raises
+    NotThere for any other type."""
+    capture = captured(crossing, address)
+    if not SHOWN_TYPES.match(capture.mime):
+        raise NotThere(f"A file of type {capture.mime or 'unknown'} is not shown here.")
+    if capture.mime == "text/css":
+        css = decode(capture.body, capture.type).text
+        return "text/css; charset=utf-8", safe_css(css, resources(crossing, capture.url, address_of)).encode()
+    return capture.mime, capture.body
+
+
+def body_blocks(crossing: int, item: int, field: str) -> tuple[object, str]:
+    """(blocks, old url) of an item's refitted body. Raises NotThere."""
+    found = rows(
+        "SELECT r.blocks, a.url FROM refit r JOIN item i ON i.id = r.item_id JOIN item_source s ON s.item_id = i.id "
+        "JOIN address a ON a.id = s.address_id WHERE i.crossing_id = ? AND i.id = ? AND r.field = ?",
+        crossing,
+        item,
+        field,
+    )
+    if not found:
+        raise NotThere(f"Item {item} has no refitted body “{field}” in this crossing.")
+    return from_json(json.loads(bodies.get(found[0][0]))), str(found[0][1])
+
+
+def body_preview(crossing: int, item: int, field: str, head: str, address_of: Callable[[int], str]) -> str:
+    """A refitted body as a plain page, its pictures from the store, cleaned the same way as a captured page."""
+    blocks, url = body_blocks(crossing, item, field)
+    find = resources(crossing, url, address_of)
+    html = to_html(blocks)  # type: ignore[arg-type]
+    title = one("SELECT title FROM item WHERE id = ?", item) or ""
+    escaped = str(title).replace("&", "&amp;").replace("<", "&lt;")
+    heading = f"<h1>{escaped}</h1>" if escaped else ""
+    return preview_html(parse(f"<body>{heading}{html}</body>"), find, head=head)
+
+
+def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:
+    """(old, new): the visible text of an item's body on the captured page, and that of its blocks."""
+    blocks, _ = body_blocks(crossing, item, field)
+    found = rows(
+        "SELECT f.lifted, s.address_id FROM item_field f JOIN item_source s ON s.item_id = f.item_id WHERE f.item_id = ? AND f.field = ?",
+        item,
+        field,
+    )
+    capture = captured(crossing, found[0][1])
+    page = parse(decode(capture.body, capture.type).text)
+    nodes = json.loads(found[0][0])["nodes"]
+    old = " ".join(text_of(page, page.nodes[n]) for n in nodes if 0 <= n < len(page.nodes))
+    return old, " ".join(to_text(blocks).split())  # type: ignore[arg-type]

@@ -1,0 +1,20 @@
+import js from "@eslint/js";
+import hooks from "eslint-plugin-react-hooks";
+import globals from "globals";
+import ts from "typescript-eslint";
+
+export default ts.config(
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  {
+    files: ["src/**/*.{ts,tsx}"],
+    plugins: { "react-hooks": hooks },
+    languageOptions: { globals: globals.browser },
+    rules: {
+      "react-hooks/rules-of-hooks": "error",
+      "react-hooks/exhaustive-deps": "error",
+      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
+    },
+  },
+  { ignores: ["src/api/schema.d.ts"] },
+);

@@ -1,0 +1,129 @@
+/** The manifest: the flow from folders to fates, what to do next, and the evidence. */
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { client, take } from "../../api/client";
+import { useGo } from "../../shell/Frame";
+import { Icon } from "../../shell/icons";
+import { count, share, useCrossing, useCrossingId, useLink, when } from "../../shell/state";
+import { Log } from "../../shores/Log";
+import { RunLine } from "../../shores/Run";
+import { Tabs } from "../../shores/Tabs";
+import { Empty, Told } from "../../shores/Told";
+import { Changes } from "./Changes";
+import { Flow } from "./Flow";
+
+const TITLE: Record<string, string> = { survey: "Survey", sort: "Sort", lift: "Lift", refit: "Refit", route: "Route", land: "Land" };
+
+export default function Manifest() {
+  const id = useCrossingId();
+  const go = useGo();
+  const link = useLink();
+  const tab = link.get("tab") || "account";
+  const crossing = useCrossing();
+  const path = { crossing: id };
+  const manifest = useQuery({ queryKey: ["manifest", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/manifest", { params: { path } })) });
+  const folders = useQuery({ queryKey: ["folders", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/folders", { params: { path } })) });
+  const e = manifest.data?.evidence;
+  const next = manifest.data?.next ?? [];
+  const rows: [string, [number, number] | undefined, string][] = [
+    ["Fates proven", e?.addresses_proven as [number, number] | undefined, ""],
+    ["Visits covered", e?.visits_covered as [number, number] | undefined, "no log was given"],
+    ["Words carried", e?.words_carried as [number, number] | undefined, "no body is refitted yet"],
+    ["Files carried", e?.files_carried as [number, number] | undefined, "no file is placed yet"],
+    ["Items landed", e?.items_landed as [number, number] | undefined, "no item is lifted yet"],
+  ];
+  return (
+    <>
+      <div className="title">
+        <h1>Manifest</h1>
+        <Tabs
+          at={tab}
+          first="account"
+          tabs={[
+            ["account", "Account"],
+            ["changes", "Changes"],
+            ["log", "Log"],
+          ]}
+        />
+        <span className="sp" />
+        <span className="aside">
+          surveyed {when(e?.surveyed_at ?? "")} · checked {when(e?.checked_at ?? "")}
+          {e?.checked_host ? ` against ${e.checked_host}` : ""}
+        </span>
+      </div>
+      <RunLine kinds={["survey", "sort", "lift", "refit", "route", "land", "check"]} />
+      <Told error={manifest.error} />
+      {tab === "log" && <Log />}
+      {tab === "changes" && <Changes />}
+      {tab === "account" && (
+        <>
+          <section className="panel" style={{ flex: "1.3 1 0" }} aria-label="Flow">
+            <h2>
+              From the old shore to the new <small>width = addresses</small>
+            </h2>
+            {folders.data?.length ? (
+              <Flow folders={folders.data} onFolder={(folder) => void go(`survey?below=${encodeURIComponent(folder)}`)} onFate={(fate) => void go(`survey?fate=${encodeURIComponent(fate)}`)} />
+            ) : (
+              !folders.isPending && (
+                <Empty title="No old address is in the account yet." action="To the survey" onAction={() => void go("survey")}>
+                  The account begins with the survey: everything that answers, redirects or is asked for by visitors is counted.
+                </Empty>
+              )
+            )}
+          </section>
+          <div className="shores" style={{ flex: "1 1 0" }}>
+            <section className="panel" style={{ flex: 1.9 }} aria-label="Next">
+              <h2>
+                Next <small>in the order of the work, with what it would settle</small>
+              </h2>
+              <div className="scroll">
+                {next.map((step, n) => (
+                  <div className="todo" key={n}>
+                    <span style={{ width: 18, flex: "none" }}>
+                      <span className="mini"><Icon name={step.stage} /></span>
+                    </span>
+                    <b>{TITLE[step.stage]}</b>
+                    <span>{step.text}</span>
+                    <Link to={`/c/${id}/${step.to}`} aria-label={`Go: ${step.text}`}>
+                      Go
+                    </Link>
+                  </div>
+                ))}
+                {manifest.data && !next.length && (
+                  <div className="empty">
+                    <b>Nothing is open.</b>
+                    {count(crossing.data?.addresses)} old addresses are accounted for, and the check of {when(e?.checked_at ?? "")} against {e?.checked_host} proved every one.
+                  </div>
+                )}
+              </div>
+            </section>
+            <section className="panel" style={{ flex: 1 }} aria-label="Evidence">
+              <h2>
+                Evidence <small>what the machine checked</small>
+              </h2>
+              <dl className="facts scroll" style={{ gridTemplateColumns: "112px 1fr", gap: "7px 8px", alignContent: "start" }}>
+                {rows.map(([label, pair, none]) => (
+                  <div key={label} style={{ display: "contents" }}>
+                    <dt>{label}</dt>
+                    <dd>
+                      {pair && pair[1] ? (
+                        <>
+                          <b>{share(pair[0], pair[1])}</b>{" "}
+                          <span className="soft">
+                            {count(pair[0])} of {count(pair[1])}
+                          </span>
+                        </>
+                      ) : (
+                        <span className="soft">{none || "nothing yet"}</span>
+                      )}
+                    </dd>
+                  </div>
+                ))}
+              </dl>
+            </section>
+          </div>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,144 @@
+/** The frame every view of a crossing lives in: header, fate bar, rail, keys. */
+import { Menu, MenuItem } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
+import { client, Problem, take } from "../api/client";
+import { FateBar, type Fate } from "../shores/Fate";
+import { Told } from "../shores/Told";
+import { Head } from "./Head";
+import { Icon } from "./icons";
+import { useKeys } from "./keys";
+import { count, useCrossing, useCrossingId, useLink, useRefresh, useStart } from "./state";
+
+export const STAGES = ["survey", "sort", "lift", "refit", "route", "land"] as const;
+const TITLE: Record<string, string> = { survey: "Survey", sort: "Sort", lift: "Lift", refit: "Refit", route: "Route", land: "Land" };
+
+/** Where each view was left, so that coming back finds its filters and its place as they were. */
+const left = (id: number, view: string) => sessionStorage.getItem(`grandferry.left.${id}.${view}`) ?? "";
+
+export function useGo() {
+  const navigate = useNavigate();
+  const id = useCrossingId();
+  return (view: string) => navigate(view.includes("?") ? `/c/${id}/${view}` : `/c/${id}/${view}${left(id, view)}`);
+}
+
+export default function Frame() {
+  const id = useCrossingId();
+  const crossing = useCrossing();
+  const location = useLocation();
+  const go = useGo();
+  const link = useLink();
+  const refresh = useRefresh();
+  const start = useStart();
+  const [undone, setUndone] = useState("");
+  const view = location.pathname.split("/")[3] || "manifest";
+  useEffect(() => {
+    sessionStorage.setItem(`grandferry.left.${id}.${view}`, location.search);
+  }, [id, view, location.search]);
+  const manifest = useQuery({
+    queryKey: ["manifest", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/manifest", { params: { path: { crossing: id } } })),
+    enabled: Number.isFinite(id),
+  });
+  const undo = async () => {
+    try {
+      const made = await take(client.POST("/api/crossings/{crossing}/undo", { params: { path: { crossing: id } } }));
+      setUndone(`Taken back: ${made.text}`);
+      start.mutate({ kind: "route" });
+    } catch (error) {
+      setUndone(error instanceof Problem ? error.message : String(error));
+    }
+    void refresh();
+    window.setTimeout(() => setUndone(""), 5000);
+  };
+  useKeys([
+    ...STAGES.map((stage, n) => ({ key: String(n + 1), says: `to ${TITLE[stage]}`, run: () => void go(stage) })),
+    { key: "0", says: "to the manifest", run: () => void go("manifest") },
+    { key: "z", says: "take the last change of the plan back", run: () => void undo() },
+  ]);
+  const account = crossing.data?.account ?? [];
+  const open = account.find((f) => f.fate === "unaccounted")?.planned ?? 0;
+  const planned = account.reduce((sum, f) => sum + (f.fate === "unaccounted" ? 0 : f.planned), 0);
+  const chosen = link.all("fate");
+  const pick = (fate: Fate | "") => {
+    const target = view === "survey" ? "" : view === "route" ? "decisions" : null;
+    if (target === null) void go(`survey?fate=${encodeURIComponent(fate)}`);
+    else link.set({ fate: fate === "" || chosen.includes(fate) ? null : [fate], ...(target ? { tab: target } : { tab: null }) });
+  };
+  const waiting: Record<string, number> = { ...manifest.data?.waiting };
+  if (crossing.error)
+    return (
+      <div className="frame bare">
+        <Head />
+        <main>
+          <Told error={crossing.error} />
+          <Link to="/">To all crossings</Link>
+        </main>
+      </div>
+    );
+  return (
+    <div className="frame">
+      <Head crossing={crossing.data} />
+      <div className="fatebar">
+        <div className="ftot">
+          <b>{count(crossing.data?.addresses)}</b> old addresses
+        </div>
+        <FateBar account={account} chosen={chosen} onPick={pick} />
+        <button className={`fun${open === 0 ? " none" : ""}`} onClick={() => (open ? pick("unaccounted") : void go("manifest"))} aria-live="polite" title={planned ? `${count(planned)} more are planned, and not proven by a check yet` : "everything else is proven"}>
+          <b>{count(crossing.data ? open : 0)}</b> unaccounted{planned > 0 && <span className="soft" style={{ fontWeight: 400 }}> · {count(planned)} planned</span>}
+        </button>
+      </div>
+      <nav className="rail" aria-label="Views">
+        <NavLink to={`/c/${id}/manifest`} className={view === "manifest" ? "on" : ""} onClick={(e) => (e.preventDefault(), void go("manifest"))}>
+          <Icon name="manifest" />
+          Manifest
+        </NavLink>
+        <hr />
+        {STAGES.map((stage) => (
+          <NavLink key={stage} to={`/c/${id}/${stage}`} className={view === stage ? "on" : ""} onClick={(e) => (e.preventDefault(), void go(stage))}>
+            <Icon name={stage} />
+            {TITLE[stage]}
+            {(waiting[stage] ?? 0) > 0 && (
+              <i title={`${count(waiting[stage])} wait for you here`}>
+                <span className="vh">waiting: </span>
+                {(waiting[stage] ?? 0) > 9999 ? "9,999+" : count(waiting[stage])}
+              </i>
+            )}
+          </NavLink>
+        ))}
+      </nav>
+      <main>
+        <Outlet />
+      </main>
+      {undone && (
+        <div className="gone" role="status">
+          {undone}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** A menu under a button: label and what each entry does. */
+export function Choose({ label, entries, render }: { label: string; entries: [string, () => void][]; render: (open: (e: React.MouseEvent<HTMLElement>) => void) => React.ReactNode }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      {render((e) => setAnchor(e.currentTarget))}
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} slotProps={{ list: { "aria-label": label, dense: true } }}>
+        {entries.map(([text, run]) => (
+          <MenuItem
+            key={text}
+            onClick={() => {
+              setAnchor(null);
+              run();
+            }}
+          >
+            {text}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}

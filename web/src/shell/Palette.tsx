@@ -1,0 +1,107 @@
+/** Ctrl+K: addresses, items and commands by a few letters. */
+import { Dialog } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { useNavigate } from "react-router";
+import { client, take, type Schemas } from "../api/client";
+import { setScheme, useScheme } from "./scheme";
+import { useStart, type JobKind } from "./state";
+
+interface Entry {
+  id: string;
+  text: string;
+  sort: string;
+  mono?: boolean;
+  run: () => void;
+}
+
+const WORK: [JobKind, string][] = [
+  ["survey", "Survey the old site"],
+  ["sort", "Sort all pages"],
+  ["lift", "Lift all pages"],
+  ["refit", "Refit all bodies"],
+  ["route", "Decide all fates anew"],
+  ["land", "Land everything"],
+  ["check", "Check every old address"],
+];
+
+export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["CrossingOut"]; onClose: () => void; onHelp: () => void }) {
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const wanted = useDeferredValue(text.trim());
+  const navigate = useNavigate();
+  const scheme = useScheme();
+  const start = useStart();
+  const id = crossing?.id ?? 0;
+  const found = useQuery({
+    queryKey: ["palette", id, wanted],
+    enabled: wanted.length > 1 && id > 0,
+    queryFn: async ({ signal }) => {
+      const path = { crossing: id };
+      const [addresses, items] = await Promise.all([
+        take(client.GET("/api/crossings/{crossing}/addresses", { params: { path, query: { search: wanted, limit: 12 } }, signal })),
+        take(client.GET("/api/crossings/{crossing}/items", { params: { path, query: { search: wanted, limit: 8 } }, signal })),
+      ]);
+      return { addresses: addresses.rows, items: items.rows };
+    },
+  });
+  const to = (view: string) => void navigate(`/c/${id}/${view}`);
+  const commands: Entry[] = [
+    ...(id
+      ? [
+          ...["manifest", "survey", "sort", "lift", "refit", "route", "land"].map((v) => ({ id: `to-${v}`, text: `Go to ${v[0]?.toUpperCase()}${v.slice(1)}`, sort: "view", run: () => to(v) })),
+          ...WORK.map(([kind, says]) => ({ id: `run-${kind}`, text: says, sort: "run", run: () => start.mutate({ kind }) })),
+          { id: "dry", text: "Dry run of the landing", sort: "run", run: () => start.mutate({ kind: "land" as const, dry: true }) },
+        ]
+      : []),
+    { id: "home", text: "All crossings", sort: "view", run: () => void navigate("/") },
+    { id: "help", text: "Help and keys", sort: "command", run: onHelp },
+    { id: "looks", text: scheme === "dark" ? "Light looks" : "Dark looks", sort: "command", run: () => setScheme(scheme === "dark" ? "light" : "dark") },
+  ];
+  const low = wanted.toLowerCase();
+  const entries: Entry[] = [
+    ...commands.filter((c) => !low || c.text.toLowerCase().includes(low)),
+    ...(found.data?.addresses ?? []).map((a) => ({ id: `a${a.id}`, text: a.key, sort: a.title || a.fate, mono: true, run: () => to(`survey?open=${a.id}`) })),
+    ...(found.data?.items ?? []).map((i) => ({ id: `i${i.id}`, text: i.title || i.key, sort: `item · ${i.kind}`, run: () => to(`lift?kind=${encodeURIComponent(i.kind)}&page=${i.address ?? ""}`) })),
+  ];
+  const here = Math.min(at, Math.max(0, entries.length - 1));
+  const run = (entry: Entry | undefined) => {
+    if (!entry) return;
+    onClose();
+    entry.run();
+  };
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-label="Go to" slotProps={{ paper: { className: "palette", sx: { alignSelf: "flex-start", mt: 8 } } }}>
+      <input
+        autoFocus
+        value={text}
+        placeholder="Go to an address, an item, a command"
+        aria-label="Go to an address, an item, a command"
+        role="combobox"
+        aria-expanded="true"
+        aria-controls="palette-list"
+        aria-activedescendant={entries[here] ? `palette-${entries[here].id}` : undefined}
+        onChange={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowDown") setAt(Math.min(here + 1, entries.length - 1));
+          else if (e.key === "ArrowUp") setAt(Math.max(here - 1, 0));
+          else if (e.key === "Enter") run(entries[here]);
+          else return;
+          e.preventDefault();
+        }}
+      />
+      <ul id="palette-list" role="listbox" aria-label="Found">
+        {entries.map((entry, n) => (
+          <li key={entry.id} id={`palette-${entry.id}`} role="option" aria-selected={n === here} onMouseMove={() => setAt(n)} onClick={() => run(entry)} ref={(el) => (n === here ? el?.scrollIntoView({ block: "nearest" }) : undefined)}>
+            <span className={entry.mono ? "mono" : ""}>{entry.text}</span>
+            <small>{entry.sort}</small>
+          </li>
+        ))}
+        {!entries.length && <li className="soft">Nothing is called like that.</li>}
+      </ul>
+    </Dialog>
+  );
+}

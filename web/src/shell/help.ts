@@ -1,0 +1,35 @@
+/** The short help of each view: what it is for, and what to do, in order. */
+export const HELP: Record<string, { title: string; text: string }> = {
+  crossings: {
+    title: "Crossings",
+    text: "A crossing is one move from an old site to a new one. Paste the old site's address; it is asked at once. Give the crossing a name and make it. The bar of each crossing says how far it is: pale is planned, solid is proven by a check.",
+  },
+  manifest: {
+    title: "Manifest",
+    text: "The account of the whole crossing. “Next” lists what is open in the order of the work, each with what it would settle; go from top to bottom. You are done when nothing is unaccounted and nothing is merely planned.",
+  },
+  survey: {
+    title: "Survey · crawl",
+    text: "Set scope and manners first (who allowed the copy, the host the new site grows on), then start the survey. Every address found is a row; the tree at the left narrows the list to a folder; Enter opens an address with what was captured and who links to it. Decide over chosen rows at the foot of the list.",
+  },
+  sort: {
+    title: "Sort · content types",
+    text: "Make a kind for every sort of page and give it rules; the count beside a rule is live. The first kind whose rule holds has the page. Then sort all. What no rule catches stands under Unsorted, what two would take under Fits two.",
+  },
+  lift: {
+    title: "Lift · extraction",
+    text: "Choose a kind, then a field. Write how it is read (or click the thing in the old page); its value on this page is shown as you type. Try it on five pages, save, then lift all. The grid below shows every page against every field; click a cell to go to that page.",
+  },
+  refit: {
+    title: "Refit · markup",
+    text: "Refit all bodies, then look at those that lost words: they come first. Struck-out words stand in no block. Name a step for what should go (share boxes, cookie bars) and refit again, until no word is unaccounted.",
+  },
+  route: {
+    title: "Route · redirects",
+    text: "Open addresses are grouped by shape, the weightiest first. Choose one and lead it somewhere, retire it, or write a rule for its whole shape; what a rule would catch is shown before it is saved. Write the map out for your server, then check: only a check makes a fate proven.",
+  },
+  land: {
+    title: "Land · import",
+    text: "Name the target and what each kind is called there. A dry run says what would be created, changed or refused. Land one item as a trial, look at it, then land all. Landing again sends only what changed.",
+  },
+};

@@ -1,0 +1,56 @@
+/** Keys of the view in sight. A key typed into a field is the field's own. */
+import { useEffect, useRef } from "react";
+
+export interface Key {
+  key: string;
+  says: string;
+  run: () => void;
+}
+
+const stack: { current: Key[] }[] = [];
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName) || (target instanceof HTMLInputElement && !/^(checkbox|radio|button)$/.test(target.type)));
+
+const inDialog = (target: EventTarget | null) => target instanceof Element && target.closest("[role=dialog],[role=menu],[role=listbox]") !== null;
+
+function heed(event: KeyboardEvent) {
+  if (event.defaultPrevented || event.altKey || event.metaKey) return;
+  const name = event.ctrlKey ? `Ctrl+${event.key.toLowerCase()}` : event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  if (!event.ctrlKey && (typing(event.target) || inDialog(event.target))) return;
+  if (name === "Enter" && event.target instanceof HTMLElement && event.target.closest("a,button,[role=button],[role=menuitem],[role=option]")) return;
+  for (let n = stack.length - 1; n >= 0; n--) {
+    const found = stack[n]?.current.find((k) => k.key === name);
+    if (found) {
+      event.preventDefault();
+      found.run();
+      return;
+    }
+  }
+}
+
+addEventListener("keydown", heed);
+
+/** Keys that hold while the component is shown; the innermost component's come first. */
+export function useKeys(keys: Key[]) {
+  const held = useRef(keys);
+  useEffect(() => {
+    held.current = keys;
+  });
+  useEffect(() => {
+    stack.push(held);
+    return () => {
+      stack.splice(stack.indexOf(held), 1);
+    };
+  }, []);
+}
+
+/** All keys that hold now, each once. */
+export function keysNow(): Key[] {
+  const seen = new Set<string>();
+  return [...stack]
+    .reverse()
+    .flatMap((s) => s.current)
+    .filter((k) => !seen.has(k.key) && seen.add(k.key));
+}

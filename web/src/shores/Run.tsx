@@ -1,0 +1,39 @@
+/** The line under a title while a job of the view runs: what, how many of how many, how long still; and stop. */
+import { Button } from "@mui/material";
+import { client, take } from "../api/client";
+import { Bar, isLive, says } from "../shell/Jobs";
+import { count, useJobs, useRefresh, type JobKind } from "../shell/state";
+
+export function useLive(kinds: JobKind[]) {
+  const jobs = useJobs();
+  return (jobs.data ?? []).find((j) => kinds.includes(j.kind as JobKind) && isLive(j));
+}
+
+export function RunLine({ kinds }: { kinds: JobKind[] }) {
+  const jobs = useJobs();
+  const refresh = useRefresh();
+  const live = useLive(kinds);
+  const last = (jobs.data ?? []).find((j) => kinds.includes(j.kind as JobKind));
+  const shown = live ?? (last && last.state === "failed" ? last : undefined);
+  if (!shown) return null;
+  const more = Object.entries(shown.counters as Record<string, unknown>).filter(([name, value]) => !["done", "all"].includes(name) && typeof value === "number");
+  return (
+    <div className="runline" role="status">
+      {live ? <span className="dot" /> : null}
+      <b>{says(shown)}</b>
+      {live && <Bar job={shown} />}
+      {more.map(([name, value]) => (
+        <span key={name} className="soft">
+          {name.replaceAll("_", " ")} <b>{count(value as number)}</b>
+        </span>
+      ))}
+      {shown.error && <span style={{ color: "var(--bad)" }}>{shown.error}</span>}
+      <span className="sp" />
+      {live && (
+        <Button variant="outlined" onClick={() => void take(client.POST("/api/jobs/{job}/stop", { params: { path: { job: live.id } } })).then(refresh, refresh)}>
+          Stop
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,128 @@
+/** Rounds: the falling number drawn, each round against the one before, and what each address answered. */
+import { useQuery } from "@tanstack/react-query";
+import { useCallback, useMemo } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { count, useCrossingId, useLink, when } from "../../shell/state";
+import { LongList, type Column } from "../../shores/LongList";
+import { Told } from "../../shores/Told";
+
+type Verdict = Schemas["VerdictRow"] & { id: number };
+
+export function RoundChart({ rounds, width = 300 }: { rounds: Schemas["RoundRow"][]; width?: number }) {
+  const shown = rounds.filter((r) => r.ended).slice(-8);
+  if (!shown.length) return null;
+  const most = Math.max(1, ...shown.map((r) => r.open));
+  const x = (n: number) => 26 + (n * (width - 52)) / Math.max(1, shown.length - 1);
+  const y = (open: number) => 22 + 70 * (1 - open / most);
+  return (
+    <svg width={width} height={118} role="img" aria-label={`Open after each round: ${shown.map((r) => r.open).join(", ")}`}>
+      <polyline points={shown.map((r, n) => `${x(n)},${y(r.open)}`).join(" ")} fill="none" stroke="var(--orange)" strokeWidth={2} />
+      {shown.map((r, n) => (
+        <g key={r.id}>
+          <circle cx={x(n)} cy={y(r.open)} r={4} fill="var(--orange)" />
+          <text x={x(n)} y={y(r.open) - 8} textAnchor="middle" fontSize={12} fontWeight={600} fill="var(--ink)">
+            {count(r.open)}
+          </text>
+          <text x={x(n)} y={112} textAnchor="middle" fontSize={12} fill="var(--soft)">
+            {shown.length <= 5 ? `round ${rounds.indexOf(r) + 1}` : rounds.indexOf(r) + 1}
+          </text>
+        </g>
+      ))}
+    </svg>
+  );
+}
+
+const COLUMNS: Column<Verdict>[] = [
+  { id: "key", label: "old address", width: 260, grow: true, look: "mono", cell: (r) => <span title={r.key}>{r.key}</span> },
+  { id: "verdict", label: "verdict", width: 120, look: "b", cell: (r) => r.verdict },
+  { id: "status", label: "answer", width: 64, look: "num", cell: (r) => r.status || "–" },
+  { id: "hops", label: "way", width: 120, cell: (r) => r.hops.map(([status]) => status).join(" → ") },
+  { id: "final", label: "ends at", width: 240, grow: true, look: "mono", cell: (r) => <span title={r.final}>{r.final.replace(/^https?:\/\/[^/]+/, "")}</span> },
+];
+
+export function Rounds() {
+  const id = useCrossingId();
+  const link = useLink();
+  const rounds = useQuery({ queryKey: ["rounds", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing: id } } })) });
+  const list = useMemo(() => rounds.data ?? [], [rounds.data]);
+  const chosen = list.find((r) => r.id === Number(link.get("round"))) ?? list[list.length - 1];
+  const verdict = link.get("answered");
+  const round = chosen?.id ?? 0;
+  const load = useCallback(
+    async (offset: number, limit: number, signal: AbortSignal) => {
+      const found = await take(client.GET("/api/crossings/{crossing}/rounds/{round}/verdicts", { params: { path: { crossing: id, round }, query: { offset, limit, verdict } }, signal }));
+      return { total: found.total, rows: found.rows.map((r) => ({ ...r, id: r.address }) as Verdict) };
+    },
+    [id, round, verdict],
+  );
+  if (!list.length)
+    return (
+      <section className="panel">
+        <Told error={rounds.error} />
+        <div className="empty">
+          <b>No round yet.</b>A round asks the new host for every old address and judges the answer. Land first, then check.
+        </div>
+      </section>
+    );
+  return (
+    <div className="shores">
+      <section className="panel" style={{ flex: "0 0 360px" }} aria-label="Rounds">
+        <h2>
+          Rounds <small>open addresses after each</small>
+        </h2>
+        <div className="pad">
+          <RoundChart rounds={list} width={330} />
+        </div>
+        <div className="scroll pad" tabIndex={0} role="region" aria-label="All rounds">
+          {[...list].reverse().map((r) => {
+            const fixed = Object.values(r.fixed_by).reduce((a, b) => a + b, 0);
+            return (
+              <button key={r.id} className={`card${r.id === chosen?.id ? " on" : ""}`} onClick={() => link.set({ round: r.id, answered: null })} aria-pressed={r.id === chosen?.id}>
+                <span className="top">
+                  <b>
+                    {r.before === null ? count(r.open) : `${count(r.before)} → ${count(r.open)}`} open
+                  </b>
+                  <em>{r.ended ? when(r.ended) : "not ended"}</em>
+                </span>
+                {r.before !== null && (
+                  <div>
+                    {count(fixed)} fixed
+                    {fixed > 0 &&
+                      ` (${Object.entries(r.fixed_by)
+                        .map(([by, n]) => `${count(n)} by ${by}`)
+                        .join(", ")})`}
+                    , {count(r.broken.length)} newly broken
+                  </div>
+                )}
+                {r.open === 0 && r.ended && (
+                  <div style={{ color: "var(--good)" }}>
+                    {count(r.checked)} checked, 0 left
+                  </div>
+                )}
+                <div className="soft mono">{r.base}</div>
+              </button>
+            );
+          })}
+        </div>
+      </section>
+      <section className="panel" style={{ flex: 1 }} aria-label="Answers of this round">
+        <div className="filters">
+          <button className={`chip${verdict ? "" : " on"}`} onClick={() => link.set({ answered: null })}>
+            all {count(chosen?.checked)}
+          </button>
+          {Object.entries(chosen?.counts ?? {}).map(([name, n]) => (
+            <button key={name} className={`chip${verdict === name ? " on" : ""}`} aria-pressed={verdict === name} onClick={() => link.set({ answered: verdict === name ? null : name })}>
+              {name} {count(n)}
+            </button>
+          ))}
+        </div>
+        {(chosen?.broken.length ?? 0) > 0 && (
+          <div className="warn">
+            Newly broken: {chosen?.broken.slice(0, 5).map((b) => `${b.key} (${b.answer})`).join("; ")}
+          </div>
+        )}
+        <LongList<Verdict> name="verdicts" label="Answers" columns={COLUMNS} view={[id, round, verdict]} load={load} onOpen={(r) => link.set({ tab: "open", at: r.id })} />
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,81 @@
+/** Route: what is open by shape, decisions, pairs, rules, rounds, and the map written out. */
+import { Button } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { client, take } from "../../api/client";
+import { useKeys } from "../../shell/keys";
+import { count, useCrossing, useCrossingId, useLink, usePlan, useStart } from "../../shell/state";
+import { RunLine, useLive } from "../../shores/Run";
+import { Tabs } from "../../shores/Tabs";
+import { Told } from "../../shores/Told";
+import { AddressList } from "../survey/AddressList";
+import { DECISION_COLUMNS } from "../survey/columns";
+import { OpenAddresses } from "./Open";
+import { Pairs } from "./Pairs";
+import { Rounds } from "./Rounds";
+import { Rules } from "./Rules";
+import { WriteOut } from "./WriteOut";
+
+const FILTERS: [string, string][] = [
+  ["fate", "fate"],
+  ["proof", "proof"],
+  ["origin", "decided by"],
+  ["verdict", "last check"],
+];
+
+export default function Route() {
+  const id = useCrossingId();
+  const link = useLink();
+  const plan = usePlan();
+  const start = useStart();
+  const crossing = useCrossing();
+  const live = useLive(["route", "check"]);
+  const tab = link.get("tab") || "open";
+  const pairs = useQuery({ queryKey: ["pairs-count", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/pairs", { params: { path: { crossing: id }, query: { limit: 1 } } })) });
+  const against = plan.data?.plan.interim ?? "";
+  const open = crossing.data?.account.find((f) => f.fate === "unaccounted")?.planned ?? 0;
+  const check = () => !live && against && start.mutate({ kind: "check" });
+  useKeys([
+    { key: "r", says: "check every old address again", run: () => void check() },
+  ]);
+  return (
+    <>
+      <div className="title">
+        <h1>
+          Route <small>redirects</small>
+        </h1>
+        <Tabs
+          at={tab}
+          first="open"
+          tabs={[
+            ["open", `Open ${count(open)}`],
+            ["decisions", "Decisions"],
+            ["pairs", `Pairs ${count(pairs.data?.total)}`],
+            ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
+            ["rounds", "Rounds"],
+            ["write", "Write out"],
+          ]}
+        />
+        <span className="sp" />
+        <span className="aside" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>{against ? <>against <span className="mono">{against.replace(/\/$/, "")}</span></> : "no interim host named"}</span>
+        <Button variant="outlined" onClick={() => start.mutate({ kind: "route" })} disabled={!!live} title="New addresses for items and files, and a decision for every old address">
+          Decide
+        </Button>
+        <Button variant="contained" onClick={() => void check()} disabled={!!live || !against || !crossing.data?.addresses}>
+          Check <kbd style={{ marginLeft: 5 }}>R</kbd>
+        </Button>
+      </div>
+      <RunLine kinds={["route", "check"]} />
+      <Told error={start.error ?? plan.error} />
+      {tab === "open" && <OpenAddresses />}
+      {tab === "decisions" && (
+        <section className="panel" style={{ flex: 1 }} aria-label="Decisions">
+          <AddressList name="decisions" columns={DECISION_COLUMNS} filters={FILTERS} />
+        </section>
+      )}
+      {tab === "pairs" && <Pairs />}
+      {tab === "rules" && <Rules />}
+      {tab === "rounds" && <Rounds />}
+      {tab === "write" && <WriteOut />}
+    </>
+  );
+}

@@ -1,0 +1,121 @@
+/** A redirect rule while it is written: everything it would catch is shown before it is saved. */
+import { Button, MenuItem, TextField } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { count, useChangePlan, useCrossingId } from "../../shell/state";
+import { useUnsaved } from "../../shell/unsaved";
+import { Told } from "../../shores/Told";
+
+export type Rule = Schemas["RouteRule"];
+
+const EFFECT: Record<string, string> = {
+  settles: "settles",
+  agrees: "agrees with what is decided",
+  disagrees: "disagrees with another rule",
+  hides: "would hide an address that stays",
+  already: "decided otherwise before rules are asked",
+};
+
+export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; onDone: () => void }) {
+  const id = useCrossingId();
+  const [draft, setDraft] = useState(rule);
+  const [asked, setAsked] = useState(JSON.stringify(rule));
+  const save = useChangePlan();
+  const fresh = index < 0;
+  const dirty = fresh ? draft.new !== "" || draft.old !== rule.old : JSON.stringify(draft) !== JSON.stringify(rule);
+  useUnsaved("rule", dirty && !save.isSuccess ? "the rule" : "");
+  useEffect(() => {
+    const timer = window.setTimeout(() => setAsked(JSON.stringify(draft)), 200);
+    return () => clearTimeout(timer);
+  }, [draft]);
+  const ready = draft.old !== "" && (draft.status === 410 || draft.new !== "");
+  const wanted = JSON.parse(asked) as Rule;
+  const tried = useQuery({
+    queryKey: ["try-rule", id, asked],
+    enabled: wanted.old !== "" && (wanted.status === 410 || wanted.new !== ""),
+    queryFn: ({ signal }) => take(client.POST("/api/crossings/{crossing}/rules/try", { params: { path: { crossing: id } }, body: wanted, signal })),
+  });
+  const counts = tried.data?.counts ?? {};
+  const hides = counts.hides ?? 0;
+  const [sure, setSure] = useState(false);
+  useEffect(() => setSure(false), [asked]);
+  const submit = () =>
+    save.mutate(
+      {
+        text: `rule ${draft.old} ${draft.status === 410 ? "gone" : `to ${draft.new}`}`,
+        decide: true,
+        change: (plan) => {
+          const rules = ((plan.route ??= {} as never).rules ??= []);
+          if (fresh) rules.push(draft);
+          else rules[index] = draft;
+        },
+      },
+      { onSuccess: onDone },
+    );
+  return (
+    <form
+      className="form"
+      aria-label="Rule"
+      style={{ border: "1px solid var(--teal)", borderRadius: 7, margin: "0 12px 10px" }}
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (ready && (!hides || sure)) submit();
+      }}
+    >
+      <div className="two">
+        <TextField select label="A rule for" value={draft.match} sx={{ maxWidth: 190 }} onChange={(e) => setDraft({ ...draft, match: e.target.value as Rule["match"] })}>
+          <MenuItem value="prefix">a folder and all in it</MenuItem>
+          <MenuItem value="pattern">addresses of a pattern</MenuItem>
+          <MenuItem value="exact">one address</MenuItem>
+        </TextField>
+        <TextField select label="Answer" value={String(draft.status)} sx={{ maxWidth: 190 }} onChange={(e) => setDraft({ ...draft, status: Number(e.target.value) as Rule["status"], new: e.target.value === "410" ? "" : draft.new })}>
+          <MenuItem value="301">301, moved for good</MenuItem>
+          <MenuItem value="308">308, method kept</MenuItem>
+          <MenuItem value="410">410, gone</MenuItem>
+        </TextField>
+      </div>
+      <TextField label={draft.match === "pattern" ? "Old (RE2 pattern over path and query; brackets capture)" : "Old"} value={draft.old} onChange={(e) => setDraft({ ...draft, old: e.target.value })} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+      {draft.status !== 410 && <TextField label={draft.match === "pattern" ? "New ({1} … {9} for what was captured)" : "New"} value={draft.new} onChange={(e) => setDraft({ ...draft, new: e.target.value })} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />}
+      <Told error={tried.error} />
+      {tried.data && (
+        <div role="status" className="told" data-testid="rule-effect">
+          settles <b>{count(counts.settles)}</b> · agrees with <b>{count(counts.agrees)}</b> · disagrees with <b>{count(counts.disagrees)}</b> · would wrongly catch <b style={hides ? { color: "var(--bad)" } : undefined}>{count(hides)}</b>
+          {(counts.already ?? 0) > 0 && <> · {count(counts.already)} decided before rules are asked</>}
+        </div>
+      )}
+      {hides > 0 && (
+        <label className="check error" style={{ margin: 0 }}>
+          <input type="checkbox" checked={sure} onChange={(e) => setSure(e.target.checked)} /> {count(hides)} {hides === 1 ? "address that stays" : "addresses that stay"} would be hidden by this rule. I want it all the same.
+        </label>
+      )}
+      {(tried.data?.rows.length ?? 0) > 0 && (
+        <div style={{ maxHeight: 210, overflow: "auto" }} tabIndex={0} role="region" aria-label="What the rule catches">
+          <table className="plain">
+            <tbody>
+              {tried.data?.rows.slice(0, 200).map((row) => (
+                <tr key={row.address}>
+                  <td className="mono">{row.key}</td>
+                  <td className="mono">→ {row.to}</td>
+                  <td style={row.effect === "hides" ? { color: "var(--bad)" } : undefined}>
+                    {EFFECT[row.effect]}
+                    {row.had && row.effect !== "agrees" && row.effect !== "settles" && <span className="mono soft"> {row.had}</span>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      <Told error={save.error} />
+      <div className="acts">
+        <Button type="submit" variant="contained" disabled={!ready || !dirty || (hides > 0 && !sure) || save.isPending || tried.isError}>
+          {fresh ? "Make this rule" : "Save"}
+        </Button>
+        <Button type="button" onClick={onDone}>
+          Leave it
+        </Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,191 @@
+/** Scope, manners, hosts and leave: what the survey may do, and where checks and items go. */
+import { Button, Checkbox, FormControlLabel, TextField } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { count, useChangePlan, useCrossingId, usePlan, type Plan } from "../../shell/state";
+import { useUnsaved } from "../../shell/unsaved";
+import { Told } from "../../shores/Told";
+
+const lines = (text: string) => text.split(/[\n,]/).map((l) => l.trim()).filter(Boolean);
+
+interface Form {
+  start: string;
+  aliases: string;
+  file_hosts: string;
+  interim: string;
+  final: string;
+  by: string;
+  date: string;
+  delay: string;
+  at_once: string;
+  owner: boolean;
+  agent: string;
+  below: string;
+  include: string;
+  exclude: string;
+  depth: string;
+  max_pages: string;
+}
+
+const read = (plan: Plan): Form => ({
+  start: plan.old.start,
+  aliases: (plan.old.aliases ?? []).join("\n"),
+  file_hosts: (plan.old.file_hosts ?? []).join("\n"),
+  interim: plan.interim ?? "",
+  final: plan.final ?? "",
+  by: plan.old.permission?.by ?? "",
+  date: plan.old.permission?.date ?? "",
+  delay: String(plan.manners?.delay ?? 1),
+  at_once: String(plan.manners?.at_once ?? 4),
+  owner: plan.manners?.robots === "owner confirmed",
+  agent: plan.manners?.agent ?? "",
+  below: (plan.survey?.below ?? []).join("\n"),
+  include: (plan.survey?.include ?? []).join("\n"),
+  exclude: (plan.survey?.exclude ?? []).join("\n"),
+  depth: plan.survey?.depth == null ? "" : String(plan.survey.depth),
+  max_pages: String(plan.survey?.max_pages ?? 100000),
+});
+
+function write(plan: Plan, form: Form) {
+  plan.old.start = form.start.trim();
+  plan.old.aliases = lines(form.aliases);
+  plan.old.file_hosts = lines(form.file_hosts);
+  plan.old.permission = form.by.trim() ? { by: form.by.trim(), date: form.date.trim() || new Date().toISOString().slice(0, 10) } : null;
+  plan.interim = form.interim.trim() || null;
+  plan.final = form.final.trim() || null;
+  plan.manners = { ...(plan.manners as Schemas["Manners"]), delay: Number(form.delay), at_once: Number(form.at_once), robots: form.owner ? "owner confirmed" : "obey", agent: form.agent.trim() };
+  plan.survey = { ...(plan.survey as Schemas["SurveySettings"]), below: lines(form.below), include: lines(form.include), exclude: lines(form.exclude), depth: form.depth.trim() ? Number(form.depth) : null, max_pages: Number(form.max_pages) };
+}
+
+export function Scope() {
+  const id = useCrossingId();
+  const plan = usePlan();
+  const save = useChangePlan();
+  const [form, setForm] = useState<Form | null>(null);
+  const [from, setFrom] = useState<Schemas["PlanDocument"]>();
+  const shut = useQuery({ queryKey: ["shut-out", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/shut-out", { params: { path: { crossing: id } } })) });
+  const soundings = useQuery({ queryKey: ["soundings", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/soundings", { params: { path: { crossing: id } } })) });
+  const clean = from && form ? JSON.stringify(read(from.plan)) === JSON.stringify(form) : true;
+  useEffect(() => {
+    if (plan.data && (!form || clean)) {
+      setForm(read(plan.data.plan));
+      setFrom(plan.data);
+    }
+  }, [plan.data, form, clean]);
+  useUnsaved("scope", clean ? "scope and manners" : "");
+  if (!form) return <Told error={plan.error} />;
+  const set = (name: keyof Form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
+  const field = (name: keyof Form, label: string, more: object = {}) => <TextField label={label} value={form[name]} onChange={set(name)} {...more} />;
+  const stale = !clean && plan.data && from && plan.data.revision !== from.revision;
+  return (
+    <form
+      className="shores"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate({ text: "scope and manners", change: (p) => write(p, form), from }, { onSuccess: (made) => (setFrom(made), setForm(read(made.plan))) });
+      }}
+    >
+      <section className="shore old" style={{ flex: 1 }}>
+        <h2>Old site</h2>
+        <div className="form scroll">
+          {field("start", "Start address")}
+          <div className="two">
+            {field("by", "Leave to copy given by")}
+            {field("date", "on", { sx: { maxWidth: 150 } })}
+          </div>
+          {field("aliases", "Other names of the same host, one a line", { multiline: true, minRows: 2 })}
+          {field("file_hosts", "Hosts that give files only, one a line", { multiline: true, minRows: 2 })}
+          {field("below", "Stay below these folders, one a line", { multiline: true, minRows: 2 })}
+          {field("include", "Only addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
+          {field("exclude", "Never addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
+        </div>
+      </section>
+      <section className="panel" style={{ flex: 1 }}>
+        <h2>Manners and bounds</h2>
+        <div className="form scroll">
+          <div className="two">
+            {field("delay", "Seconds between two requests", { type: "number", slotProps: { htmlInput: { step: 0.1, min: 0 } } })}
+            {field("at_once", "At once", { type: "number", slotProps: { htmlInput: { min: 1, max: 64 } } })}
+          </div>
+          <div className="two">
+            {field("depth", "Depth (empty: any)")}
+            {field("max_pages", "Pages at most", { type: "number" })}
+          </div>
+          {field("agent", "Name given to the server (User-Agent)")}
+          <FormControlLabel control={<Checkbox checked={form.owner} onChange={(e) => setForm({ ...form, owner: e.target.checked })} />} label="I act for the owner: robots rules need not be obeyed" />
+          <Told error={save.error} />
+          {stale && (
+            <div className="warn" style={{ margin: 0 }}>
+              The plan was changed elsewhere while you wrote.{" "}
+              <button type="button" className="linkish" onClick={() => plan.data && (setForm(read(plan.data.plan)), setFrom(plan.data), save.reset())}>
+                Load it as it is now
+              </button>
+            </div>
+          )}
+          <div className="acts">
+            <Button type="submit" variant="contained" disabled={clean || save.isPending}>
+              Save
+            </Button>
+            {!clean && (
+              <Button onClick={() => from && setForm(read(from.plan))} type="button">
+                Leave it as it was
+              </Button>
+            )}
+            {clean && save.isSuccess && <span className="soft">Saved.</span>}
+          </div>
+          {(shut.data ?? []).length > 0 && (
+            <div>
+              <b>Kept out by these bounds</b>
+              <table className="plain">
+                <tbody>
+                  {shut.data?.map((row) => (
+                    <tr key={row.host + row.reason}>
+                      <td className="mono">{row.host}</td>
+                      <td>{row.reason}</td>
+                      <td className="n">{count(row.count)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          )}
+          {Object.keys(soundings.data ?? {}).length > 0 && (
+            <div>
+              <b>Soundings</b>
+              <dl className="facts" style={{ margin: "6px 0" }}>
+                {Object.entries(soundings.data ?? {}).map(([name, value]) => (
+                  <div key={name} style={{ display: "contents" }}>
+                    <dt>{name.replaceAll("_", " ")}</dt>
+                    <dd>{tell(value)}</dd>
+                  </div>
+                ))}
+              </dl>
+            </div>
+          )}
+        </div>
+      </section>
+      <section className="shore new" style={{ flex: 1 }}>
+        <h2>New site</h2>
+        <div className="form scroll">
+          {field("interim", "Interim host: where the new site grows, and checks go", { placeholder: "http://new.example" })}
+          {field("final", "Final host: where it will live", { placeholder: "https://www.example" })}
+          <p className="soft" style={{ margin: 0 }}>
+            Rules and pairs hold no host. Changing the interim host changes nothing but where checks go.
+          </p>
+        </div>
+      </section>
+    </form>
+  );
+}
+
+function tell(value: unknown): string {
+  if (value === null || value === undefined || value === "") return "nothing";
+  if (Array.isArray(value)) return value.length ? value.map(tell).join(", ") : "none";
+  if (typeof value === "object")
+    return Object.entries(value as Record<string, unknown>)
+      .filter(([, v]) => v !== "" && v !== null)
+      .map(([k, v]) => `${k.replaceAll("_", " ")} ${tell(v)}`)
+      .join(" · ");
+  return String(value);
+}

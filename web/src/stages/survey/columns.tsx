@@ -1,0 +1,41 @@
+/** The columns of the list of old addresses, and its filters. */
+import type { Schemas } from "../../api/client";
+import { count, size } from "../../shell/state";
+import { FateMark } from "../../shores/Fate";
+import type { Column } from "../../shores/LongList";
+
+export type Row = Schemas["AddressRow"];
+
+export const answer = (row: Row) => (row.state === "waiting" ? "wait" : row.status ? String(row.status) : row.state === "failed" ? "none" : "–");
+
+export const COLUMNS: Column<Row>[] = [
+  { id: "status", label: "answer", width: 58, look: "b", sort: "status", cell: (r) => <span style={r.status >= 400 || r.state === "failed" ? { textDecoration: "underline dotted" } : undefined}>{answer(r)}</span> },
+  { id: "key", label: "address", width: 190, grow: true, look: "mono", sort: "key", cell: (r) => <span title={r.url}>{r.key}</span> },
+  { id: "title", label: "title or target", width: 120, grow: true, sort: "title", cell: (r) => <span title={r.target || r.title}>{r.target ? `→ ${r.target}` : r.title || (r.sort === "file" ? `${r.mime} · ${size(r.bytes)}` : r.reason)}</span> },
+  { id: "depth", label: "depth", width: 52, look: "num", sort: "depth", cell: (r) => r.depth },
+  { id: "visits", label: "visits", width: 64, look: "num", sort: "visits", cell: (r) => (r.visits ? count(r.visits) : "") },
+  { id: "in_links", label: "links in", width: 62, look: "num", sort: "in_links", off: true, cell: (r) => count(r.in_links) },
+  { id: "words", label: "words", width: 64, look: "num", sort: "words", off: true, cell: (r) => (r.words ? count(r.words) : "") },
+  { id: "bytes", label: "size", width: 70, look: "num", sort: "bytes", off: true, cell: (r) => (r.bytes ? size(r.bytes) : "") },
+  { id: "mime", label: "type", width: 120, sort: "mime", off: true, cell: (r) => r.mime },
+  { id: "decision", label: "decided", width: 90, sort: "decision", off: true, cell: (r) => r.decision || "–" },
+  { id: "decision_target", label: "new address", width: 180, look: "mono", sort: "decision_target", off: true, cell: (r) => r.decision_target },
+  { id: "decision_origin", label: "by", width: 80, sort: "decision_origin", off: true, cell: (r) => r.decision_origin },
+  { id: "verdict", label: "last check", width: 100, sort: "verdict", off: true, cell: (r) => r.verdict || "–" },
+  { id: "fate", label: "fate", width: 44, look: "mid", sort: "fate", cell: (r) => (r.counted ? <FateMark fate={r.fate} proven={r.proven} /> : <span className="soft" title="not in the account">·</span>) },
+];
+
+export const DECISION_COLUMNS: Column<Row>[] = COLUMNS.map((c) => ({ ...c, off: !["key", "decision_target", "decision_origin", "verdict", "visits", "fate"].includes(c.id), grow: ["key", "decision_target"].includes(c.id) }));
+
+export const FILTERS: [string, string][] = [
+  ["family", "what"],
+  ["answer", "answer"],
+  ["site", "host"],
+  ["fate", "fate"],
+  ["proof", "proof"],
+  ["kind", "kind"],
+  ["account", "account"],
+  ["linked", "links"],
+  ["verdict", "last check"],
+  ["origin", "decided by"],
+];
