@@ -30,11 +30,15 @@ export function themeFor(scheme: Scheme): Theme {
       },
       MuiTooltip: { defaultProps: { disableInteractive: true, enterDelay: 400 } },
       MuiTextField: { defaultProps: { size: "small", variant: "outlined", fullWidth: true } },
-      MuiOutlinedInput: { styleOverrides: { root: { fontSize: 13.5, background: dark ? "#10191d" : "#ffffff" }, input: { padding: "6px 9px" } } },
+      MuiOutlinedInput: { styleOverrides: { multiline: { padding: "1px 0" }, root: { fontSize: 13.5, background: dark ? "#10191d" : "#ffffff" }, input: { padding: "6px 9px" } } },
       MuiInputLabel: {
         styleOverrides: {
-          outlined: { fontSize: 13.5, transform: "translate(10px, 7px) scale(1)", maxWidth: "calc(100% - 20px)" },
-          shrink: { transform: "translate(10px, -8px) scale(0.82)", maxWidth: "calc(122% - 24px)" },
+          outlined: {
+            fontSize: 13.5,
+            transform: "translate(10px, 6px) scale(1)",
+            maxWidth: "calc(100% - 20px)",
+            "&.MuiInputLabel-shrink": { transform: "translate(12px, -8px) scale(0.75)", maxWidth: "calc(133% - 26px)" },
+          },
         },
       },
       MuiMenuItem: { styleOverrides: { root: { fontSize: 13.5, minHeight: 30, paddingTop: 3, paddingBottom: 3 } } },

@@ -8,7 +8,6 @@ from typing import Any
 
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import TABLE, VERDICTS
-from grandferry.core.route.redirects import map_of
 from grandferry.store import crossings, lists, route
 
 from .route import plan_map, redirect_map
@@ -56,10 +55,8 @@ def rule_states(crossing: int) -> list[RuleState]:
             state.state, state.server, state.handed_at = "handed over", given[1], given[2]
         states.append(state)
         by_line.setdefault((line.match, line.old), state)
-    table = map_of(lines)
-    for _, key, _, target, origin, _, verdict, judged, _, _ in route.proofs(crossing):
-        if origin != "rule":
-            continue
+    table = redirect_map(crossing)
+    for _, key, _, target, _, _, verdict, judged, _, _ in route.proofs(crossing):
         answer = evaluate(table, key)
         found = by_line.get((answer.redirect.match, answer.redirect.old)) if answer else None
         if found is None:

@@ -95,7 +95,9 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
       />
       <ul id="palette-list" role="listbox" aria-label="Found">
         {entries.map((entry, n) => (
-          <li key={entry.id} id={`palette-${entry.id}`} role="option" aria-selected={n === here} onMouseMove={() => setAt(n)} onClick={() => run(entry)} ref={(el) => (n === here ? el?.scrollIntoView({ block: "nearest" }) : undefined)}>
+          <li key={entry.id} id={`palette-${entry.id}`} role="option" aria-selected={n === here} onMouseMove={() => setAt(n)} onClick={() => run(entry)} ref={(el) => {
+              if (n === here) void el?.scrollIntoView({ block: "nearest" });
+            }}>
             <span className={entry.mono ? "mono" : ""}>{entry.text}</span>
             <small>{entry.sort}</small>
           </li>

@@ -24,6 +24,12 @@ export function useUnsaved(id: string, what: string) {
   }, [id, what]);
 }
 
+/** What was not saved is saved now: nothing is asked on the way out. */
+export function allSaved() {
+  open.clear();
+  tell();
+}
+
 export function useUnsavedText(): string {
   return useSyncExternalStore(
     (f) => {

@@ -1,5 +1,5 @@
 /** A captured page in its sandbox on the preview's own origin: marks, clicks and scroll over a private port. */
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { previewOrigin } from "../api/client";
 
 export interface Mark {
@@ -15,11 +15,14 @@ interface Props {
   onPick?: (node: number) => void;
   onScroll?: (part: number) => void;
   scroll?: { part: number; by: number };
+  small?: boolean;
 }
+
+const DRAWN = 900; // px a small view is laid out at before it is drawn smaller
 
 const isNumber = (value: unknown): value is number => typeof value === "number" && Number.isFinite(value);
 
-export function PageView({ path, title, marks, show, onPick, onScroll, scroll }: Props) {
+export function PageView({ path, title, marks, show, onPick, onScroll, scroll, small }: Props) {
   const frame = useRef<HTMLIFrameElement>(null);
   const port = useRef<MessagePort | null>(null);
   const held = useRef({ onPick, onScroll, marks, show });
@@ -50,5 +53,23 @@ export function PageView({ path, title, marks, show, onPick, onScroll, scroll }:
     if (scroll) send({ what: "scroll", at: scroll.part });
   }, [scroll]);
   useEffect(() => () => port.current?.close(), []);
-  return <iframe ref={frame} className="page" title={title} sandbox="allow-scripts" referrerPolicy="no-referrer" src={previewOrigin() + path} onLoad={loaded} />;
+  const box = useRef<HTMLDivElement>(null);
+  const [[width, height], setSize] = useState([DRAWN, DRAWN]);
+  useEffect(() => {
+    const el = box.current;
+    if (!el) return;
+    const watch = new ResizeObserver(() => setSize([el.clientWidth, el.clientHeight]));
+    watch.observe(el);
+    return () => watch.disconnect();
+  }, []);
+  const scale = width / DRAWN;
+  const drawn = small ? { width: DRAWN, height: height / scale, transform: `scale(${scale})` } : undefined;
+  const page = <iframe ref={frame} className="page" title={title} sandbox="allow-scripts" referrerPolicy="no-referrer" src={previewOrigin() + path} onLoad={loaded} style={drawn} />;
+  return small ? (
+    <div className="small" ref={box}>
+      {page}
+    </div>
+  ) : (
+    page
+  );
 }

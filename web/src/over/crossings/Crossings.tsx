@@ -7,7 +7,7 @@ import { client, take } from "../../api/client";
 import { Head } from "../../shell/Head";
 import { useKeys } from "../../shell/keys";
 import { count, many, when } from "../../shell/state";
-import { useUnsaved } from "../../shell/unsaved";
+import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { FateBar } from "../../shores/Fate";
 import { Told } from "../../shores/Told";
 
@@ -24,7 +24,7 @@ function NewCrossing() {
     mutationFn: () => take(client.POST("/api/crossings", { body: { name: name.trim(), start: asked.data?.address ?? address } })),
     onSuccess: (made) => {
       void queries.invalidateQueries({ queryKey: ["crossings"] });
-      setAddress("");
+      allSaved();
       void navigate(`/c/${made.id}/survey?tab=scope`);
     },
   });

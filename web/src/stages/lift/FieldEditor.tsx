@@ -1,7 +1,7 @@
 /** One field: its type, how it is read, its treatments; its values on a few pages as it is written. */
 import { Button, MenuItem, TextField } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useEffect, useState } from "react";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { client, Problem, take, type Schemas } from "../../api/client";
 import { useChangePlan, useCrossingId } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
@@ -99,6 +99,10 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
   const [treat, setTreat] = useState(treatText(field));
   const [five, setFive] = useState(false);
   const save = useChangePlan();
+  const form = useRef<HTMLFormElement>(null);
+  useEffect(() => {
+    void form.current?.scrollIntoView({ block: "nearest" });
+  }, []);
   const fresh = index < 0;
   const full: Field = { ...draft, treat: treatFrom(treat) as Field["treat"] };
   const dirty = fresh || JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) || treat !== treatText(field);
@@ -133,6 +137,7 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
     );
   return (
     <form
+      ref={form}
       className="card on"
       style={{ cursor: "default" }}
       aria-label={`Field ${draft.name}`}

@@ -72,7 +72,7 @@ export function Detail({ address }: { address: number }) {
       <h2 style={{ display: "block" }}>
         <span className="mono" style={{ overflowWrap: "anywhere" }}>{a.key}</span>
       </h2>
-      <div className="acts pad" style={{ paddingBottom: 8 }}>
+      <div className="acts pad tight" style={{ paddingBottom: 8, gap: 5 }}>
         <Button variant="outlined" component="a" href={a.url} target="_blank" rel="noreferrer noopener">
           Open old
         </Button>
@@ -107,7 +107,7 @@ export function Detail({ address }: { address: number }) {
       </div>
       {part === "page" && a.preview && (
         <div className="bodyframe" style={{ flex: "1 1 200px" }}>
-          <PageView key={address} path={`/page/${id}/${address}/${a.preview}`} title={`Captured page ${a.key}`} />
+          <PageView key={address} path={`/page/${id}/${address}/${a.preview}`} title={`Captured page ${a.key}`} small />
         </div>
       )}
       {part === "in" && <Links links={a.links_in} onOpen={open} />}

@@ -1,5 +1,5 @@
 /** Scope, manners, hosts and leave: what the survey may do, and where checks and items go. */
-import { Button, Checkbox, FormControlLabel, TextField } from "@mui/material";
+import { Button, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
@@ -68,12 +68,12 @@ export function Scope() {
   const soundings = useQuery({ queryKey: ["soundings", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/soundings", { params: { path: { crossing: id } } })) });
   const clean = from && form ? JSON.stringify(read(from.plan)) === JSON.stringify(form) : true;
   useEffect(() => {
-    if (plan.data && (!form || clean)) {
+    if (plan.data && (!form || (clean && from?.revision !== plan.data.revision))) {
       setForm(read(plan.data.plan));
       setFrom(plan.data);
     }
-  }, [plan.data, form, clean]);
-  useUnsaved("scope", clean ? "scope and manners" : "");
+  }, [plan.data, form, clean, from]);
+  useUnsaved("scope", clean ? "" : "scope and manners");
   if (!form) return <Told error={plan.error} />;
   const set = (name: keyof Form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
   const field = (name: keyof Form, label: string, more: object = {}) => <TextField label={label} value={form[name]} onChange={set(name)} {...more} />;
@@ -105,7 +105,7 @@ export function Scope() {
         <h2>Manners and bounds</h2>
         <div className="form scroll">
           <div className="two">
-            {field("delay", "Seconds between two requests", { type: "number", slotProps: { htmlInput: { step: 0.1, min: 0 } } })}
+            {field("delay", "Seconds between requests", { type: "number", slotProps: { htmlInput: { step: 0.1, min: 0 } } })}
             {field("at_once", "At once", { type: "number", slotProps: { htmlInput: { min: 1, max: 64 } } })}
           </div>
           <div className="two">
@@ -113,7 +113,9 @@ export function Scope() {
             {field("max_pages", "Pages at most", { type: "number" })}
           </div>
           {field("agent", "Name given to the server (User-Agent)")}
-          <FormControlLabel control={<Checkbox checked={form.owner} onChange={(e) => setForm({ ...form, owner: e.target.checked })} />} label="I act for the owner: robots rules need not be obeyed" />
+          <label className="check">
+            <input type="checkbox" checked={form.owner} onChange={(e) => setForm({ ...form, owner: e.target.checked })} /> I act for the owner: robots rules need not be obeyed
+          </label>
           <Told error={save.error} />
           {stale && (
             <div className="warn" style={{ margin: 0 }}>
