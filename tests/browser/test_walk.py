@@ -162,7 +162,7 @@ def new_kind(hand: Mouse, label: str, address: str, element: str, body: str) -> 
     hand.page.until("Number(document.querySelector('[data-testid=rule-count]')?.innerText.replace(',', '')) > 0")
     hand.press("Make this kind")
     hand.page.until(
-        "[...document.querySelectorAll('[aria-label=Kinds] .card b')].some(b => b.innerText === arguments[0])", label
+        "[...document.querySelectorAll('[aria-label=Kinds] .card.on b')].some(b => b.innerText === arguments[0])", label
     )
 
 
