@@ -234,7 +234,9 @@ def walk(hand: Mouse, page: Browser, app: Application) -> None:
         hand.write("Name of the step", name)
         hand.write("Take out", selector)
         hand.press("Add and refit")
-        page.until("[...document.querySelectorAll('[aria-label=Steps] b')].some(b => b.innerText === arguments[0])", name)
+        page.until(
+            "[...document.querySelectorAll('[aria-label=Steps] b')].some(b => b.innerText === arguments[0])", name
+        )
         idle(page, "refit")
     # the target
     hand.stage(6, "Land")

@@ -19,6 +19,7 @@ PRAGMAS = {
     "synchronous": "normal",
     "busy_timeout": 10000,
     "cache_size": -32000,
+    "mmap_size": 1 << 30,  # a connection lives for one request; without this each begins with a cold cache
 }
 
 records: peewee.DatabaseProxy = peewee.DatabaseProxy()

@@ -1,0 +1,357 @@
+"""What a specialist tries in each view, on the demo."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import time
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.servers import apps, pages_app
+
+from .chrome import Browser, browser
+from .conftest import Application, application
+
+
+@pytest.fixture
+def copied(crossed: Application) -> int:
+    """A crossing of its own with the demo's plan and everything up to the check, that a test may change."""
+    plan = crossed.api("GET", "/crossings/1/plan")["plan"]
+    name = f"Copy {time.time_ns()}"
+    made = crossed.api("POST", "/crossings", json={"name": name, "start": plan["old"]["start"]})["id"]
+    known = crossed.api("GET", f"/crossings/{made}/plan")
+    crossed.api("PUT", f"/crossings/{made}/plan", json={"plan": {**plan, "name": name}, "revision": known["revision"]})
+    pairs = crossed.api("GET", "/crossings/1/pairs")["rows"]
+    lines = [{k: p[k] for k in ("old", "new", "status", "match")} for p in pairs]
+    crossed.api("POST", f"/crossings/{made}/pairs", json={"set": lines})
+    crossed.run(made, "survey", "sort", "lift", "refit", "route")
+    return int(made)
+
+
+def total(page: Browser, number: int) -> None:
+    page.until("document.querySelector('[data-testid=total]')?.innerText === arguments[0]", f"{number:,}")
+
+
+def pick_filter(page: Browser, chip: str, *values: str) -> None:
+    page.click(chip)
+    for value in values:
+        page.click(value, "menuitem")
+    page.keys(Keys.ESCAPE)
+    page.until("document.querySelector('[role=menu]') === null")
+
+
+def test_filters_by_host_sort_and_answer(crossed: Application, page: Browser) -> None:
+    truth = json.loads((crossed.folder / "truth.json").read_text("utf-8"))
+    page.go(f"{crossed.base}/c/1/survey")
+    total(page, 130)
+    pick_filter(page, "host: any", "own")
+    pick_filter(page, "what: any", "page")
+    own = [
+        r for r in crossed.api("GET", "/crossings/1/addresses", params={"limit": 500})["rows"] if r["sort"] == "page"
+    ]
+    own = [r for r in own if r["url"].startswith(crossed.old + "/")]
+    assert len(own) >= len(truth["pages"])
+    total(page, len(own))
+    pick_filter(page, "answer: any", "2xx")
+    total(page, sum(r["status"] == 200 for r in own))
+
+
+def test_look_alike_folders_stay_apart(tmp_path: Path, page: Browser) -> None:
+    folders = {"engine": 3, "engines": 2, "engine-sheds": 4}
+    keys = [f"/{folder}/{n}" for folder, many in folders.items() for n in range(many)]
+    site = {"/": "".join(f"<a href={key}>x</a>" for key in keys), **{key: "<title>t</title>" for key in keys}}
+    with apps(pages_app(site)) as (port,), application(tmp_path / "w") as app:  # type: ignore[arg-type]
+        number = app.api("POST", "/crossings", json={"name": "F", "start": f"http://127.0.0.1:{port}/"})["id"]
+        plan = app.api("GET", f"/crossings/{number}/plan")
+        plan["plan"]["manners"]["delay"] = 0
+        app.api("PUT", f"/crossings/{number}/plan", json=plan)
+        app.run(number, "survey")
+        page.go(f"{app.base}/c/{number}/survey")
+        page.until("document.querySelectorAll('[role=treeitem]').length === 4")
+        tree = {line.split("\n")[-2]: int(line.split("\n")[-1]) for line in page.all_text("[role=treeitem]")[1:]}
+        assert tree == {"engine/": 3, "engine-sheds/": 4, "engines/": 2}
+        page.click("engine/", "treeitem") if False else page.js(
+            "[...document.querySelectorAll('[role=treeitem]')].find(e => e.querySelector('.nm').innerText === 'engine/').click()"
+        )
+        total(page, 3)
+        page.go("about:blank")
+
+
+def test_sort_and_filter_survive_a_run_and_coming_back(crossed: Application, copied: int, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/{copied}/survey")
+    total(page, 130)
+    pick_filter(page, "answer: any", "2xx")
+    page.click("visits", "any", ".list .head [role=columnheader]") if False else page.js(
+        "[...document.querySelectorAll('[role=columnheader]')].find(e => e.innerText === 'visits').click()"
+    )
+    page.until("location.search.includes('order=visits')")
+    page.click("columns")
+    page.click("words", "menuitem")
+    page.keys(Keys.ESCAPE)
+    before = page.js("return [location.search, document.querySelector('[data-testid=total]').innerText]")
+    page.click("Survey again")
+    page.until("!document.querySelector('.runline')", seconds=30)
+    time.sleep(0.5)
+    assert page.js("return [location.search, document.querySelector('[data-testid=total]').innerText]") == before
+    page.click("Sort", "link", "nav.rail")
+    page.sees("Kinds on the new shore")
+    page.click("Survey", "link", "nav.rail")
+    page.until("location.search === arguments[0]", before[0])
+    assert "words" in page.all_text("[role=columnheader]")
+    page.js("history.back()")
+    page.sees("Kinds on the new shore")
+    page.go(crossed.base + "/")
+    page.go(f"{crossed.base}/c/{copied}/survey")
+    page.until("[...document.querySelectorAll('[role=columnheader]')].some(e => e.innerText === 'words')")
+    assert "visits ↑" in page.all_text("[role=columnheader]")
+
+
+def test_counts_add_up(crossed: Application, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/1/survey")
+    page.until("document.querySelectorAll('.seg').length > 2")
+    parts = [int(text.split("\n")[0].replace(",", "")) for text in page.all_text(".seg b")]
+    head = int(page.js("return document.querySelector('.ftot b').innerText"))
+    assert sum(parts) == head == 101
+    sums: dict[str, int] = {}
+    for name in ("account", "fate", "family", "answer", "proof"):
+        found = crossed.api("GET", "/crossings/1/addresses/choices", params={"name": name})
+        sums[name] = sum(c["count"] for c in found)
+    assert set(sums.values()) == {130}
+    account = {
+        c["value"]: c["count"] for c in crossed.api("GET", "/crossings/1/addresses/choices", params={"name": "account"})
+    }
+    assert account == {"in": 101, "not in": 29}
+
+
+def test_from_a_row_to_the_old_and_the_new_page(crossed: Application, page: Browser) -> None:
+    row = crossed.api("GET", "/crossings/1/addresses", params={"search": "/engines.aspx?id=4"})["rows"][0]
+    page.go(f"{crossed.base}/c/1/survey?open={row['id']}")
+    page.sees("Open old")
+    assert page.find("Open old", "link").get_attribute("href") == f"{crossed.old}/engines.aspx?id=4"
+    assert page.find("Open new", "link").get_attribute("href") == crossed.new + row["decision_target"]
+    page.driver.execute_cdp_cmd(
+        "Browser.grantPermissions",
+        {"permissions": ["clipboardReadWrite", "clipboardSanitizedWrite"], "origin": crossed.base},
+    )
+    page.click("Copy path")
+    page.sees("copied")
+    assert page.js("return navigator.clipboard.readText()") == "/engines.aspx?id=4"
+
+
+def test_values_follow_the_selector_without_a_run(crossed: Application, page: Browser) -> None:
+    jobs = len(crossed.api("GET", "/jobs"))
+    page.go(f"{crossed.base}/c/1/lift?kind=engine&field=title")
+    form = "form[aria-label='Field title']"
+    page.until("document.querySelector('[data-testid=tried]')?.innerText.includes('Lady Osmer')")
+    page.write("what", "table.data td", form)
+    page.until("document.querySelector('[data-testid=tried]')?.innerText.includes('places match')")
+    page.write("what", "table.data tr:nth-child(2) td", form)
+    page.until("document.querySelector('[data-testid=tried]')?.innerText.includes('Brindle')")
+    page.write("what", "h1[", form)
+    page.sees("cannot be read")
+    page.sees("not saved: the field title")
+    # a click in the captured page teaches
+    frame = page.driver.find_element("css selector", "iframe.page")
+    page.driver.switch_to.frame(frame)
+    page.driver.find_element("css selector", "h1").click()
+    page.driver.switch_to.default_content()
+    page.until("document.querySelector('[data-testid=tried]')?.innerText.trim() === 'Lady Osmer'")
+    page.click("Try on five")
+    page.until("document.querySelectorAll('[data-testid=tried] .value').length === 5")
+    assert len(crossed.api("GET", "/jobs")) == jobs
+    page.click("Leave it")
+
+
+def test_one_page_is_lifted_again_alone(crossed: Application, copied: int, page: Browser) -> None:
+    plan = crossed.api("GET", f"/crossings/{copied}/plan")
+    engine = next(k for k in plan["plan"]["kinds"] if k["name"] == "engine")
+    engine["fields"][0]["locators"] = [{"css": "table.data tr:nth-child(2) td"}]
+    crossed.api("PUT", f"/crossings/{copied}/plan", json=plan)
+    before = {
+        i["key"]: i["id"] for i in crossed.api("GET", f"/crossings/{copied}/items", params={"limit": 200})["rows"]
+    }
+    page.go(f"{crossed.base}/c/{copied}/lift?kind=engine")
+    page.sees("Lady Osmer")
+    page.click("lift this page again")
+    page.until("[...document.querySelectorAll('.card')][0]?.innerText.includes('Brindle')", seconds=30)
+    items = crossed.api("GET", f"/crossings/{copied}/items", params={"limit": 200})["rows"]
+    assert {i["key"]: i["id"] for i in items} == before
+    titles = []
+    for item in (i for i in items if i["kind"] == "engine"):
+        fields = crossed.api("GET", f"/crossings/{copied}/items/{item['id']}")["fields"]
+        titles.append(next(f["lifted"] for f in fields if f["field"] == "title"))
+    assert sum("Brindle" in t for t in titles) == 1 and len(titles) == 12
+
+
+def test_a_rule_that_hides_a_page_is_warned_of(crossed: Application, copied: int, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/{copied}/route?tab=rules")
+    page.click("+ rule")
+    form = "form[aria-label=Rule]"
+    page.write("Old", "/news/", form)
+    page.write("New", "/elsewhere/", form)
+    page.sees("would wrongly catch 1")
+    page.sees("would hide an address that stays")
+    button = page.js("return [...document.querySelectorAll(arguments[0] + ' button[type=submit]')][0].disabled", form)
+    assert button is True, "not before it is said to be wanted"
+    page.click("Leave it")
+
+
+def test_a_rule_is_written_handed_over_and_seen_working(crossed: Application, copied: int, page: Browser) -> None:
+    state = "[...document.querySelectorAll('[aria-label=Rules] tbody tr')].map(r => r.querySelector('.pill').innerText)"
+    page.go(f"{crossed.base}/c/{copied}/route?tab=rules")
+    page.until(f"{state}.join() === 'written,written'")
+    page.sees("not seen yet")
+    page.go(f"{crossed.base}/c/{copied}/route?tab=write&server=nginx")
+    page.sees("location")
+    page.click("Download, hand over")
+    page.sees("Handed over.")
+    page.go(f"{crossed.base}/c/{copied}/route?tab=rules")
+    page.until(f"{state}.join() === 'handed over,handed over'")
+    crossed.run(copied, "land", "check")
+    page.until(f"{state}[0] === 'seen working'", seconds=30)
+
+
+def test_rounds_tell_what_was_fixed_by_what(crossed: Application, copied: int, page: Browser) -> None:
+    plan = crossed.api("GET", f"/crossings/{copied}/plan")
+    plan["plan"]["route"]["rules"] = []
+    crossed.api("PUT", f"/crossings/{copied}/plan", json=plan)
+    crossed.api("POST", f"/crossings/{copied}/pairs", json={"set": [], "drop": ["/news/", "/ring/a", "/ring/b"]})
+    crossed.run(copied, "route", "land", "check")
+    page.go(f"{crossed.base}/c/{copied}/route?tab=rounds")
+    page.sees("open")
+    first = crossed.api("GET", f"/crossings/{copied}/rounds")[-1]
+    assert first["open"] > 2
+    crossed.api(
+        "POST",
+        f"/crossings/{copied}/pairs",
+        json={"set": [{"old": "/ring/a", "new": "", "status": 410, "match": "exact"}]},
+    )
+    crossed.run(copied, "route", "land", "check")
+    page.sees(f"{first['open']} → {first['open'] - 1} open")
+    page.sees("1 fixed (1 by pair), 0 newly broken")
+
+
+def test_the_interim_host_changes_nothing_but_where_checks_go(crossed: Application, copied: int, page: Browser) -> None:
+    before = crossed.api("GET", f"/crossings/{copied}/plan")["plan"]
+    pairs = crossed.api("GET", f"/crossings/{copied}/pairs")
+    csv = crossed.api("GET", f"/crossings/{copied}/rules")
+    page.go(f"{crossed.base}/c/{copied}/survey?tab=scope")
+    host = crossed.new.replace("new.quillmere.localhost", "127.0.0.1")
+    page.write("Interim host", host)
+    page.sees("not saved: scope and manners")
+    page.click("Save")
+    page.sees("Saved.")
+    after = crossed.api("GET", f"/crossings/{copied}/plan")["plan"]
+    assert after.pop("interim").rstrip("/") == host and before.pop("interim")
+    assert after == before
+    assert crossed.api("GET", f"/crossings/{copied}/pairs") == pairs
+    assert crossed.api("GET", f"/crossings/{copied}/rules") == csv
+    crossed.run(copied, "check")
+    assert crossed.api("GET", f"/crossings/{copied}/rounds")[-1]["base"].rstrip("/") == host
+    page.go(f"{crossed.base}/c/{copied}/route?tab=rounds")
+    page.sees(host)
+
+
+def test_a_survey_goes_on_with_the_tab_closed(tmp_path: Path, page: Browser) -> None:
+    keys = [f"/p{n}" for n in range(60)]
+    site = {"/": "".join(f"<a href={key}>x</a>" for key in keys), **{key: "<title>t</title>" for key in keys}}
+    with apps(pages_app(site)) as (port,), application(tmp_path / "w") as app:  # type: ignore[arg-type]
+        number = app.api("POST", "/crossings", json={"name": "Long", "start": f"http://127.0.0.1:{port}/"})["id"]
+        plan = app.api("GET", f"/crossings/{number}/plan")
+        plan["plan"]["manners"].update(delay=0.1, at_once=1)
+        app.api("PUT", f"/crossings/{number}/plan", json=plan)
+        page.go(f"{app.base}/c/{number}/survey")
+        page.click("Start the survey", "button", ".title")
+        page.until("document.querySelector('.runline b')?.innerText.match(/ of /)")
+        done = "Number(document.querySelector('.jobline .text').innerText.match(/· ([\\d,]+) of/)?.[1] || 999)"
+        first = page.js(f"return {done}")
+        page.go("about:blank")
+        time.sleep(2)
+        page.go(f"{app.base}/c/{number}/survey?tab=log")
+        page.sees("survey started")
+        assert page.until(f"{done} > arguments[0]", first + 5)
+        lines = app.api("GET", f"/crossings/{number}/log")
+        assert [line["text"] for line in lines if line["kind"] == "job"] == ["survey started", "survey queued"]
+        page.click("Stop")
+        page.sees("Survey stopped")
+        page.go("about:blank")
+
+
+def test_leaving_with_an_unsaved_rule_asks_once(crossed: Application, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/1/route?tab=rules")
+    page.click("+ rule")
+    page.write("Old", "/somewhere/", "form[aria-label=Rule]")
+    page.sees("not saved: the rule")
+    page.click("Land", "link", "nav.rail")
+    page.sees("If you go now, this is lost.")
+    page.click("Stay here")
+    assert page.js("return location.pathname").endswith("/route")
+    page.click("Land", "link", "nav.rail")
+    page.click("Go without saving")
+    page.sees("Landings")
+
+
+def test_two_tabs_changing_the_same_plan(crossed: Application, copied: int, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/{copied}/survey?tab=scope")
+    page.write("At once", "3")
+    known = crossed.api("GET", f"/crossings/{copied}/plan")
+    known["plan"]["manners"]["at_once"] = 5
+    crossed.api(
+        "PUT", f"/crossings/{copied}/plan", json={**known, "text": "at once to 5"}, headers={"X-Ferry-Name": "Bea"}
+    )
+    page.click("Save")
+    page.sees("The plan was changed elsewhere in the meantime (at once to 5, Bea).")
+    assert crossed.api("GET", f"/crossings/{copied}/plan")["plan"]["manners"]["at_once"] == 5
+    page.click("Load it as it is now")
+    page.until(
+        "[...document.querySelectorAll('input')].some(i => i.labels?.[0]?.innerText.startsWith('At once') && i.value === '5')"
+    )
+
+
+def test_a_change_of_many_is_seen_and_taken_back(crossed: Application, copied: int, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/{copied}/survey?below=%2Fring%2F")
+    total(page, 2)
+    page.click("choose all that match")
+    page.sees("2 chosen")
+    page.click("Set aside…")
+    page.write("Why they are left out", "the ring was never ours")
+    page.click("Set aside 2")
+    page.until("document.querySelector('[role=dialog]') === null")
+    crossed.run(copied, "route")
+    plan = crossed.api("GET", f"/crossings/{copied}/plan")["plan"]
+    assert plan["route"]["aside"][-1]["reason"] == "the ring was never ours"
+    page.js("document.activeElement.blur()")
+    page.driver.find_element("css selector", "body").send_keys("z")
+    page.sees("Taken back: 2 addresses set aside: the ring was never ours")
+    plan = crossed.api("GET", f"/crossings/{copied}/plan")["plan"]
+    assert all(a["reason"] != "the ring was never ours" for a in plan["route"]["aside"])
+    page.go(f"{crossed.base}/c/{copied}/manifest?tab=changes")
+    page.sees("Mara Quill")
+
+
+def test_the_server_gone_and_back_and_the_worker_replaced(tmp_path: Path) -> None:
+    folder = tmp_path / "w"
+    with browser() as page:
+        with application(folder) as app:
+            port = app.port
+            app.api("POST", "/crossings", json={"name": "Lone", "start": "http://127.0.0.1:9/"})
+            page.go(f"{app.base}/c/1/survey")
+            page.sees("The old site is not surveyed yet.")
+            worker = subprocess.run(
+                ["pgrep", "-P", str(app.process.pid), "-f", "grandferry.work.worker"], capture_output=True, text=True
+            ).stdout.split()
+            assert worker
+            os.kill(int(worker[0]), signal.SIGKILL)
+            page.sees("The worker ended and was started again")
+        page.sees("The server does not answer.", seconds=30)
+        page.click("Start the survey", "button", ".title")
+        page.sees("Grand Ferry does not answer")
+        with application(folder, port=port):
+            page.until("!document.body.innerText.includes('The server does not answer.')", seconds=40)
+            page.click("Start the survey", "button", ".title")
+            page.sees("Survey failed", seconds=40)
