@@ -65,7 +65,7 @@ def visit(page: Browser, url: str, text: str) -> None:
     page.go(url)
     page.sees(text)
     page.until(
-        "!document.querySelector('.list') || document.querySelectorAll('.list .r').length > 0 || document.querySelector('.list .empty')"
+        "!document.querySelector('.list') || document.querySelectorAll('.list .r').length > 0 || document.querySelector('.nothing')"
     )
     assert page.axe() == [], url
     assert page.problems() == [], url
@@ -145,6 +145,7 @@ def test_long_titles_and_foreign_scripts_break_nothing(tmp_path: Path, page: Bro
 
 
 def test_first_load_is_light(crossed: Application, page: Browser) -> None:
+    page.driver.execute_cdp_cmd("Network.clearBrowserCache", {})
     page.go(f"{crossed.base}/c/1/manifest")
     page.sees("Evidence")
     entries = page.js("return performance.getEntriesByType('resource').map(e => [e.name, e.transferSize])")

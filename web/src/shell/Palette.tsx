@@ -71,7 +71,7 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
     entry.run();
   };
   return (
-    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-label="Go to" slotProps={{ paper: { className: "palette", sx: { alignSelf: "flex-start", mt: 8 } } }}>
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm" slotProps={{ paper: { className: "palette", "aria-label": "Go to", sx: { alignSelf: "flex-start", mt: 8 } } }}>
       <input
         autoFocus
         value={text}

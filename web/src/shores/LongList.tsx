@@ -223,6 +223,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
   return (
     <>
       <Told error={head.error} />
+      <div className="listbox">
       <div
         ref={scroller}
         className="list"
@@ -279,7 +280,8 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
             return <Row key={v.key} row={row} index={v.index} top={v.start} cols={placed} at={row ? row.id === at || (!at && v.index === cursor) : false} picked={row && onPicked ? isPicked(row.id) : false} pick={onPicked !== undefined} />;
           })}
         </div>
-        {!total && !head.isPending && <div style={{ position: "absolute", top: 34 }}>{empty ?? <div className="empty">Nothing matches.</div>}</div>}
+      </div>
+      {!total && !head.isPending && !head.error && <div className="nothing">{empty ?? <div className="empty">Nothing matches.</div>}</div>}
       </div>
       <div className="count">
         <span>

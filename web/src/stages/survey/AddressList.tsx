@@ -1,6 +1,6 @@
 /** The list of old addresses: filters as chips, search, windows, and deciding over what is chosen. */
 import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, Menu, MenuItem, TextField } from "@mui/material";
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useKeys } from "../../shell/keys";
@@ -18,8 +18,9 @@ function Chip({ name, label, filters, search, below }: { name: string; label: st
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const chosen = filters[name] ?? [];
   const choices = useQuery({
-    queryKey: ["choices", id, name, filters, search, below],
+    queryKey: ["choices", id, name, { ...filters, [name]: null }, search, below],
     enabled: anchor !== null,
+    placeholderData: keepPreviousData,
     queryFn: () => take(client.GET("/api/crossings/{crossing}/addresses/choices", { params: { path: { crossing: id }, query: { ...filters, name, search, below } as never } })),
   });
   return (
