@@ -86,9 +86,7 @@ def test_sort_and_filter_survive_a_run_and_coming_back(crossed: Application, cop
     page.go(f"{crossed.base}/c/{copied}/survey")
     page.until("Number(document.querySelector('[data-testid=total]')?.innerText) > 80")
     pick_filter(page, "answer: any", "2xx")
-    page.js(
-        "[...document.querySelectorAll('[role=columnheader]')].find(e => e.innerText === 'visits').click()"
-    )
+    page.js("[...document.querySelectorAll('[role=columnheader]')].find(e => e.innerText === 'visits').click()")
     page.until("location.search.includes('order=visits')")
     page.click("columns")
     page.click("words", "menuitem")
@@ -164,7 +162,6 @@ def test_values_follow_the_selector_without_a_run(crossed: Application, page: Br
     page.click("Try on five")
     page.until("document.querySelectorAll('[data-testid=tried] .value').length === 5")
     assert len(crossed.api("GET", "/jobs")) == jobs
-    page.click("Leave it")
 
 
 def test_one_page_is_lifted_again_alone(crossed: Application, copied: int, page: Browser) -> None:

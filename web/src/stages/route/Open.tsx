@@ -8,17 +8,45 @@ import { useKeys } from "../../shell/keys";
 import { count, many, useChangePlan, useCrossingId, useLink, useSetPairs } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { FateMark } from "../../shores/Fate";
+import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
+import { RoundChart } from "./Rounds";
 import { RuleForm, type Rule } from "./RuleForm";
 
 type Row = Schemas["OpenRow"];
 
-/** A shape as a pattern: what varies becomes a captured part. */
+/** A shape (where * stands for a varying part, # for a number) as a pattern: what varies becomes a captured part. */
 export function patternOf(shape: string): string {
   return shape
-    .split(/(\{[^}]*\})/)
-    .map((part) => (part.startsWith("{") ? (part.includes("n") ? "(\\d+)" : "([^/?&]+)") : part.replace(/[.*+?^$()[\]{}|\\]/g, "\\$&")))
+    .split(/([*#])/)
+    .map((part) => (part === "#" ? "(\\d+)" : part === "*" ? "([^/?&]+)" : part.replace(/[.*+?^$()[\]{}|\\]/g, "\\$&")))
     .join("");
+}
+
+/** The captured page of the address that is decided over, when it is a page. */
+function Captured({ address }: { address: number }) {
+  const id = useCrossingId();
+  const found = useQuery({
+    queryKey: ["address", id, address],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/addresses/{address}", { params: { path: { crossing: id, address } } })),
+  });
+  if (!found.data?.preview) return null;
+  return (
+    <div className="bodyframe" style={{ flex: "1 0 240px", paddingBottom: 4 }}>
+      <PageView key={address} path={`/page/${id}/${address}/${found.data.preview}`} title={`Captured page ${found.data.key}`} small />
+    </div>
+  );
+}
+
+function Falling() {
+  const id = useCrossingId();
+  const rounds = useQuery({ queryKey: ["rounds", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing: id } } })) });
+  if (!rounds.data?.some((r) => r.ended)) return null;
+  return (
+    <div className="pad" style={{ paddingTop: 6 }}>
+      <RoundChart rounds={rounds.data} />
+    </div>
+  );
 }
 
 function NewSide({ onChoose }: { onChoose: (path: string) => void }) {
@@ -155,6 +183,7 @@ export function OpenAddresses() {
             </div>
           )}
         </div>
+        <Falling />
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="Decision">
         {at ? (
@@ -162,7 +191,7 @@ export function OpenAddresses() {
             <h2 style={{ display: "block" }}>
               <span className="mono" style={{ overflowWrap: "anywhere" }}>{at.key}</span>
             </h2>
-            <div className="scroll">
+            <div className="scroll" style={{ display: "flex", flexDirection: "column" }}>
               <dl className="facts">
                 <dt>Title</dt>
                 <dd>{at.title || <span className="soft">none</span>}</dd>
@@ -220,6 +249,7 @@ export function OpenAddresses() {
               <div className="pad">
                 <Told error={pairs.error ?? plan.error} />
               </div>
+              {!rule && <Captured address={at.id} />}
               {rule && <RuleForm key={rule.old} rule={rule} index={-1} onDone={() => setRule(null)} />}
             </div>
           </>

@@ -33,11 +33,11 @@ export function RoundChart({ rounds, width = 300 }: { rounds: Schemas["RoundRow"
 }
 
 const COLUMNS: Column<Verdict>[] = [
-  { id: "key", label: "old address", width: 260, grow: true, look: "mono", cell: (r) => <span title={r.key}>{r.key}</span> },
+  { id: "key", label: "old address", width: 200, grow: true, look: "mono", cell: (r) => <span title={r.key}>{r.key}</span> },
   { id: "verdict", label: "verdict", width: 120, look: "b", cell: (r) => r.verdict },
   { id: "status", label: "answer", width: 64, look: "num", cell: (r) => r.status || "–" },
   { id: "hops", label: "way", width: 120, cell: (r) => r.hops.map(([status]) => status).join(" → ") },
-  { id: "final", label: "ends at", width: 240, grow: true, look: "mono", cell: (r) => <span title={r.final}>{r.final.replace(/^https?:\/\/[^/]+/, "")}</span> },
+  { id: "final", label: "ends at", width: 190, grow: true, look: "mono", cell: (r) => <span title={r.final}>{r.final.replace(/^https?:\/\/[^/]+/, "")}</span> },
 ];
 
 export function Rounds() {

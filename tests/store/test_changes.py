@@ -1,0 +1,140 @@
+"""Change sets, long lists and the schema's versions."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from grandferry.core.errors import FerryError
+from grandferry.core.plan import Pair
+from grandferry.store import changes, crossings, jobs, windows
+from grandferry.store.db import close_workspace, one, open_workspace, records, transaction
+from grandferry.store.migrations import MIGRATIONS, VERSION
+from grandferry.store.survey import add_addresses
+
+Make = Callable[..., int]
+
+
+def test_a_workspace_of_the_version_before_is_brought_up_to_date(tmp_path: Path) -> None:
+    """What version 1 wrote is all there, and what version 2 needs is added."""
+    import peewee
+
+    from grandferry.store.db import PRAGMAS
+
+    folder = tmp_path / "old"
+    folder.mkdir()
+    database = peewee.SqliteDatabase(str(folder / "grandferry.sqlite"), pragmas=PRAGMAS)
+    records.initialize(database)
+    database.connect()
+    with database.atomic():
+        MIGRATIONS[0](database)
+        database.execute_sql("PRAGMA user_version = 1")
+        database.execute_sql("PRAGMA application_id = 1868919417")
+        database.execute_sql("INSERT INTO crossing (name, created) VALUES ('Old', '2026-01-01')")
+    database.close()
+    with sqlite3.connect(folder / "grandferry.sqlite") as plain:
+        assert not plain.execute("SELECT 1 FROM sqlite_master WHERE name = 'change'").fetchone()
+    open_workspace(folder)
+    try:
+        assert one("PRAGMA user_version") == VERSION == 2
+        assert [c.name for c in crossings.crossings()] == ["Old"]
+        assert changes.revision(1) == 0 and one("SELECT count(*) FROM landing_row") == 0
+    finally:
+        close_workspace()
+
+
+def test_a_plan_changes_by_revision_and_is_taken_back(cross: Make) -> None:
+    crossing = cross({"old": {"start": "http://old.test/"}})
+    plan = crossings.load_plan(crossing)
+    first = plan.model_copy(update={"final": "http://a.test"})
+    revision = changes.change_plan(crossing, first, 0, "Mara", "final host")
+    with pytest.raises(changes.Conflict, match="changed elsewhere in the meantime .final host, Mara"):
+        changes.change_plan(crossing, plan, 0, "Bea", "late")
+    assert crossings.load_plan(crossing).final == "http://a.test"
+    changes.change_plan(crossing, first.model_copy(update={"final": "http://b.test"}), revision, "Bea", "again")
+    assert changes.undo(crossing, "Bea") == "again" and crossings.load_plan(crossing).final == "http://a.test"
+    assert changes.undo(crossing, "Bea") == "final host" and crossings.load_plan(crossing).final is None
+    with pytest.raises(FerryError, match="no change to take back"):
+        changes.undo(crossing, "Bea")
+    assert [c["text"] for c in changes.changes(crossing)][-1] == "final host"
+
+
+def test_pairs_keep_their_places_and_come_back(cross: Make) -> None:
+    crossing = cross({"old": {"start": "http://old.test/"}}, [Pair(old="/a", new="/1"), Pair(old="/b", new="/2")])
+    changes.change_pairs(crossing, [Pair(old="/a", new="/9"), Pair(old="/c", new="/3")], ["/b"], "", "some")
+    assert [(p.old, p.new) for p in crossings.load_pairs(crossing)] == [("/a", "/9"), ("/c", "/3")]
+    changes.undo(crossing, "")
+    assert [(p.old, p.new) for p in crossings.load_pairs(crossing)] == [("/a", "/1"), ("/b", "/2")]
+
+
+@pytest.fixture
+def listed(cross: Make) -> int:
+    """Three hundred addresses in three folders and a list asked with queries."""
+    crossing = cross({"old": {"start": "http://old.test/"}})
+    keys = [f"/{folder}/{n:03}" for folder in ("engine", "engine-sheds", "engines") for n in range(90)]
+    keys += [f"/list.aspx?id={n}" for n in range(29)] + ["/"]
+    rows = [(n + 1, crossing, f"http://old.test{key}", "old.test", key, 0, 1) for n, key in enumerate(keys)]
+    with transaction():
+        add_addresses([*rows, (900, crossing, "http://files.test/x", "files.test", "/x", 1, 1)])
+        jobs.add_event(crossing, None, "log", "made")
+    return crossing
+
+
+def test_windows_of_any_depth_agree_with_the_whole_order(listed: int) -> None:
+    nothing = windows.Selection()
+    for order in ("key", "-key", "depth", "-id"):
+        total, whole = windows.window(listed, nothing, order, 0, 500)
+        assert total == len(whole) == 301
+        pieces = [windows.window(listed, nothing, order, at, 50)[1] for at in range(0, 301, 50)]
+        assert [r["id"] for piece in pieces for r in piece] == [r["id"] for r in whole]
+        assert windows.position(listed, nothing, order, whole[137]["id"]) == 137
+    assert windows.position(listed, windows.Selection(search="nowhere"), "key", 1) == -1
+
+
+def test_a_list_is_made_anew_when_a_job_has_written(listed: int) -> None:
+    assert windows.window(listed, windows.Selection(), "key", 100, 10)[0] == 301
+    with transaction():
+        add_addresses([(901, listed, "http://old.test/new", "old.test", "/new", 0, 1)])
+        jobs.add_event(listed, None, "log", "one more")
+    assert windows.window(listed, windows.Selection(), "key", 100, 10)[0] == 302
+
+
+def test_selections_filter_search_and_leave_out(listed: int) -> None:
+    def count(**given: object) -> int:
+        return windows.window(listed, windows.Selection(**given), "key", 0, 1)[0]  # type: ignore[arg-type]
+
+    assert count(filters={"site": ["own"]}) == 300 and count(filters={"site": ["own", "other"]}) == 301
+    assert count(below="/engine/") == 90 and count(below="/list.aspx?") == 29
+    assert count(search="list.aspx?id=2") == 10 and count(search="100%") == 0 and count(search="_") == 0
+    assert count(ids=(1, 2, 3)) == 3 and count(without=(1, 2, 3)) == 298
+    with pytest.raises(FerryError, match="not a filter"):
+        count(filters={"colour": ["red"]})
+    with pytest.raises(FerryError, match="not a column"):
+        windows.window(listed, windows.Selection(), "key; DROP TABLE address", 0, 1)
+    choices = dict(windows.choices(listed, windows.Selection(below="/engine/"), "site"))
+    assert choices == {"own": 90}
+
+
+def test_the_tree_counts_by_whole_folders(listed: int) -> None:
+    hosts = {b["name"]: b["addresses"] for b in windows.branches(listed, "", "/")}
+    assert hosts == {"old.test": 300, "files.test": 1}
+    tree = {b["name"]: b["addresses"] for b in windows.branches(listed, "old.test", "/")}
+    assert tree == {"": 1, "engine/": 90, "engine-sheds/": 90, "engines/": 90, "list.aspx?": 29}
+    assert windows.branches(listed, "old.test", "/engine/") == [
+        {"name": "", "addresses": 90, "counted": 0, "unaccounted": 0}
+    ]
+    assert windows.branches(listed, "old.test", "/list.aspx?") == []
+
+
+def test_the_log_is_told_newest_first(listed: int) -> None:
+    number = jobs.add_job("sort", listed)
+    with transaction():
+        jobs.add_event(listed, number, "progress", "", {"done": 1})
+        jobs.add_event(listed, number, "warning", "odd")
+    assert [line["text"] for line in jobs.log_lines(listed, 0, 10, "")] == ["odd", "sort queued", "made"]
+    assert [line["text"] for line in jobs.log_lines(listed, 0, 10, "warning")] == ["odd"]
+    assert json.loads(jobs.job(number).params) == {}
