@@ -42,7 +42,8 @@ def selector_of(page: Page, number: int) -> str:
     for mark in own:
         if alone(mark):
             return mark
-    above, holder = [], node.parent
+    above: list[Node] = []
+    holder = node.parent
     while holder is not None and holder.tag not in ("html", "body") and len(above) < REACH:
         above.append(holder)
         holder = holder.parent
