@@ -25,6 +25,6 @@ function packed(): Plugin {
 export default defineConfig({
   plugins: [react(), packed()],
   html: { cspNonce: "__CSP_NONCE__" },
-  build: { outDir: OUT, emptyOutDir: true, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
+  build: { outDir: OUT, emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 700, modulePreload: { polyfill: false } },
   server: { proxy: { "/api": "http://127.0.0.1:8700" } },
 });

@@ -271,6 +271,7 @@ def test_a_survey_goes_on_with_the_tab_closed(tmp_path: Path, page: Browser) -> 
         page.until("document.querySelector('.runline b')?.innerText.match(/ of /)")
         done = "Number(document.querySelector('.jobline .text').innerText.match(/· ([\\d,]+) of/)?.[1] || 999)"
         first = page.js(f"return {done}")
+        page.until("Number(document.querySelector('.ftot b').innerText) > 2")  # the account grows with the survey
         page.go("about:blank")
         time.sleep(2)
         page.go(f"{app.base}/c/{number}/survey?tab=log")

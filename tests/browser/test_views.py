@@ -151,3 +151,20 @@ def test_first_load_is_light(crossed: Application, page: Browser) -> None:
     entries = page.js("return performance.getEntriesByType('resource').map(e => [e.name, e.transferSize])")
     assert all(name.startswith(crossed.base) for name, _ in entries), "nothing is asked of another host"
     assert 50_000 < sum(size for name, size in entries if name.endswith(".js")) < 350_000
+
+
+def test_the_name_is_asked_once_per_browser(crossed: Application) -> None:
+    with browser(named=False) as page:
+        page.go(crossed.base)
+        page.sees("Who is working here?")
+        assert page.axe() == []
+        page.write("Your name", "Bea Strake")
+        page.click("Go on")
+        page.until("document.querySelector('[role=dialog]') === null")
+        page.go(f"{crossed.base}/c/1/survey")
+        page.sees("rows")
+        assert page.js("return document.querySelector('[role=dialog]')") is None
+        page.click("You and the looks")
+        page.sees("Bea Strake")
+        page.click("Dark looks", "menuitem")
+        page.until("document.documentElement.dataset.scheme === 'dark'")

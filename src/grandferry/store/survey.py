@@ -212,6 +212,16 @@ def count_accounts(crossing: int) -> None:
     )
 
 
+def count_some(host: str, addresses: list[int]) -> None:
+    """Mark those of the addresses that belong to the account as it stands, while a survey goes on (see
+    ``count_accounts``, which has the last word)."""
+    many(
+        "UPDATE address SET counted = 1 WHERE id = ? AND host = ? AND counted = 0 AND (visits > 0 OR state = 'failed' OR "
+        "(state = 'done' AND status NOT IN (404, 410)))",
+        [(id_, host) for id_ in addresses],
+    )
+
+
 def _host(crossing: int) -> str:
     start = json.loads(one("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'old'", crossing))["start"]
     return str(start).partition("://")[2].partition("/")[0]

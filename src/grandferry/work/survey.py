@@ -48,6 +48,7 @@ class Survey:
         self.plan = context.plan
         self.scope: Scope = scope_of(self.plan)
         self.crossing = context.crossing
+        self.host = next(iter(self.scope.hosts))
         self.manners = self.plan.manners
         self.ids: dict[str, int] = {}
         self.queue: deque[_Waiting] = deque()
@@ -350,6 +351,7 @@ class Survey:
             self._add(new)
             survey.store_shut_out(self.crossing, refused, [])
             self.next_capture = survey.record_many(self.crossing, outcomes, self.next_capture)
+            survey.count_some(self.host, [outcome.address for outcome in outcomes])
             survey.add_spellings(
                 self.crossing, [(self.ids[r.url], r.spelling) for _, r in refs if r.spelling and r.url in self.ids]
             )

@@ -40,6 +40,7 @@ interface Props<R extends { id: number }> {
   onOpen?: (row: R) => void;
   picked?: Picked;
   onPicked?: (picked: Picked) => void;
+  singly?: boolean; // rows are chosen one by one; there is no “all that match”
   find?: (id: number) => Promise<number>;
   empty?: ReactNode;
   foot?: (total: number) => ReactNode;
@@ -83,7 +84,7 @@ const Row = memo(function Row<R extends { id: number }>({ row, index, top, cols,
 }) as <R extends { id: number }>(props: RowProps<R>) => ReactNode;
 
 export function LongList<R extends { id: number }>(props: Props<R>) {
-  const { name, label, columns, view, load, order = "", onOrder, at, onAt, onOpen, picked = NONE, onPicked, find, empty, foot, onCopy } = props;
+  const { name, label, columns, view, load, order = "", onOrder, at, onAt, onOpen, picked = NONE, onPicked, singly, find, empty, foot, onCopy } = props;
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   const [hidden, setHidden] = useState<string[]>(() => JSON.parse(localStorage.getItem(`grandferry.columns.${name}`) ?? "null") ?? columns.filter((c) => c.off).map((c) => c.id));
@@ -292,7 +293,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
             <b>{count(pickedCount)}</b> chosen
           </span>
         )}
-        {onPicked && (
+        {onPicked && !singly && (
           <button className="linkish" onClick={() => onPicked(picked.all ? NONE : { all: true, ids: new Set() })}>
             {picked.all ? "choose none" : "choose all that match"}
           </button>

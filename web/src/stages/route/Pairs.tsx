@@ -70,7 +70,8 @@ export function Pairs() {
           view={[id, search]}
           load={load}
           picked={picked}
-          onPicked={(next) => setPicked(next.all ? NONE : next)}
+          onPicked={setPicked}
+          singly
           onOpen={(r) => setText((had) => `${had}${had && !had.endsWith("\n") ? "\n" : ""}${r.old}\t${r.status === 410 ? "410" : r.new}\n`)}
           empty={<div className="empty">There is no pair yet. A pair leads one old address to one new one; paste some at the right.</div>}
           foot={(n) =>

@@ -69,7 +69,7 @@ export default function Route() {
       {tab === "open" && <OpenAddresses />}
       {tab === "decisions" && (
         <section className="panel" style={{ flex: 1 }} aria-label="Decisions">
-          <AddressList name="decisions" columns={DECISION_COLUMNS} filters={FILTERS} />
+          <AddressList name="decisions" columns={DECISION_COLUMNS} filters={FILTERS} counted />
         </section>
       )}
       {tab === "pairs" && <Pairs />}

@@ -84,7 +84,7 @@ function ActDialog({ what, number, wanted, onClose }: { what: Act; number: numbe
   );
 }
 
-export function AddressList({ name, columns, filters: shownFilters = FILTERS, empty }: { name: string; columns: Column<Row>[]; filters?: [string, string][]; empty?: ReactNode }) {
+export function AddressList({ name, columns, filters: shownFilters = FILTERS, counted, empty }: { name: string; columns: Column<Row>[]; filters?: [string, string][]; counted?: boolean; empty?: ReactNode }) {
   const id = useCrossingId();
   const link = useLink();
   const find = useRef<HTMLInputElement>(null);
@@ -96,8 +96,9 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, em
       const values = link.all(filter);
       if (values.length) made[filter] = values;
     }
+    if (counted) made.account = ["in"];
     return made;
-  }, [link]);
+  }, [link, counted]);
   const search = link.get("search");
   const below = link.get("below");
   const order = link.get("order") || localStorage.getItem(`grandferry.order.${name}`) || "key";
@@ -119,7 +120,7 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, em
     { key: "d", says: "retire what is chosen", run: () => (picked.all || picked.ids.size > 0) && setAct("retire") },
   ]);
   const wanted = picked.all ? { ids: [], filters, search, below, without: [...picked.ids] } : { ids: [...picked.ids], filters: {}, search: "", below: "", without: [] };
-  const clearable = Object.keys(filters).length > 0 || search || below;
+  const clearable = Object.keys(filters).some((f) => !(counted && f === "account")) || search || below;
   const [number, setNumber] = useState(0);
   const [more, setMore] = useState<HTMLElement | null>(null);
   const [added, setAdded] = useState<string[]>([]);
