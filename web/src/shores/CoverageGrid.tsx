@@ -8,7 +8,7 @@ const WORD: Record<string, string> = { f: "filled", h: "set by hand", m: "more t
 const LEAST = 7;
 
 function Cell({ state, x, y, w }: { state: string; x: number; y: number; w: number }) {
-  if (state === "e") return <rect x={x + 0.75} y={y + 0.75} width={Math.max(1, w - 1.5)} height={13} rx={2} fill="none" stroke="var(--orange)" strokeDasharray="3 2" strokeWidth={1.3} />;
+  if (state === "e") return <rect x={x + 0.75} y={y + 0.75} width={Math.max(1, w - 1.5)} height={13} rx={2} fill="none" stroke="var(--soft)" strokeDasharray="3 2" strokeWidth={1.4} />;
   if (state === "o") return <path d={`M${x + w / 2} ${y}L${x + w} ${y + 14.5}H${x}Z`} fill="var(--cov-odd)" />;
   if (state === "m") return <path d={`M${x} ${y}h${w}v6h${-w}zM${x} ${y + 8.5}h${w}v6h${-w}z`} fill="var(--cov)" />;
   if (state === "h") return <path d={`M${x} ${y + 7.25}L${x + w / 2} ${y}L${x + w} ${y + 7.25}L${x + w / 2} ${y + 14.5}Z`} fill="var(--cov-hand)" />;

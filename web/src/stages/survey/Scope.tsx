@@ -118,7 +118,7 @@ export function Scope() {
           </label>
           <Told error={save.error} />
           {stale && (
-            <div className="warn" style={{ margin: 0 }}>
+            <div className="error" style={{ margin: 0 }}>
               The plan was changed elsewhere while you wrote.{" "}
               <button type="button" className="linkish" onClick={() => plan.data && (setForm(read(plan.data.plan)), setFrom(plan.data), save.reset())}>
                 Load it as it is now
