@@ -160,6 +160,16 @@ def test_stopping_a_job(client: httpx.Client, cross: Callable[..., int]) -> None
     assert again.status_code == 400 and "is stopped already" in again.json()["detail"]
 
 
+def test_a_second_click_queues_no_second_job(client: httpx.Client, cross: Callable[..., int]) -> None:
+    crossing = cross({"old": {"start": "http://127.0.0.1:9/"}})
+    asked = {"crossing": crossing, "kind": "sort"}
+    first, second = (client.post("/api/jobs", json=asked).json()["id"] for _ in range(2))
+    assert first == second
+    assert client.post("/api/jobs", json={**asked, "kind": "lift"}).json()["id"] != first
+    done(first)
+    assert client.post("/api/jobs", json=asked).json()["id"] != first
+
+
 def test_the_event_stream_goes_on_where_it_ended(client: httpx.Client, cross: Callable[..., int]) -> None:
     crossing = cross({"old": {"start": "http://127.0.0.1:9/"}})
     numbers = [jobs.add_job("sort", crossing) for _ in range(2)]

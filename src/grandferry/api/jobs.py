@@ -75,10 +75,10 @@ class LogLine(BaseModel):
 
 @router.post("/jobs", status_code=202)
 def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
-    """Queue a job for the worker."""
+    """Queue a job for the worker; the same one waiting already is given instead of a second."""
     crossings.crossing(wanted.crossing)
     given = {"dry": wanted.dry, "trial": wanted.trial, "against": wanted.against, "only": wanted.only}
-    return _out(jobs.job(jobs.add_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
+    return _out(jobs.job(jobs.ask_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
 
 
 @router.get("/jobs", dependencies=[Opened])

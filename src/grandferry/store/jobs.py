@@ -30,6 +30,17 @@ def add_job(kind: str, crossing: int | None, params: dict[str, Any] | None = Non
         return job.id
 
 
+def ask_job(kind: str, crossing: int, params: dict[str, Any]) -> int:
+    """Queue a job, unless the same one waits already: it will see all that was decided until it starts."""
+    waiting = one(
+        "SELECT id FROM job WHERE crossing_id = ? AND kind = ? AND params = ? AND state = 'queued'",
+        crossing,
+        kind,
+        json.dumps(params),
+    )
+    return int(waiting) if waiting else add_job(kind, crossing, params)
+
+
 def job(number: int) -> Job:
     found = Job.get_or_none(Job.id == number)
     if found is None:

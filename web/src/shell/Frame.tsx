@@ -14,6 +14,9 @@ import { count, useCrossing, useCrossingId, useLink, useRefresh, useStart } from
 export const STAGES = ["survey", "sort", "lift", "refit", "route", "land"] as const;
 const TITLE: Record<string, string> = { survey: "Survey", sort: "Sort", lift: "Lift", refit: "Refit", route: "Route", land: "Land" };
 
+/** A count in at most four signs: 999, 5.0k, 99k. */
+const short = (n: number) => (n < 1000 ? String(n) : n < 9950 ? `${(n / 1000).toFixed(1)}k` : n < 999_500 ? `${Math.round(n / 1000)}k` : `${(n / 1e6).toFixed(1)}m`);
+
 /** Where each view was left, so that coming back finds its filters and its place as they were. */
 const left = (id: number, view: string) => sessionStorage.getItem(`grandferry.left.${id}.${view}`) ?? "";
 
@@ -102,7 +105,7 @@ export default function Frame() {
             {(waiting[stage] ?? 0) > 0 && (
               <i title={`${count(waiting[stage])} wait for you here`}>
                 <span className="vh">waiting: </span>
-                {(waiting[stage] ?? 0) > 9999 ? "9,999+" : count(waiting[stage])}
+                {short(waiting[stage] ?? 0)}
               </i>
             )}
           </NavLink>

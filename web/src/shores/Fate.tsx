@@ -83,19 +83,21 @@ export function FateBar({ account, small, chosen, onPick }: { account: Schemas["
         const says = fate === "unaccounted" ? `${count(all)} unaccounted` : `${count(all)} ${fate}: ${count(proven)} proven, ${count(planned)} planned`;
         const solid = fate === "unaccounted" ? 100 : (100 * proven) / all;
         const pale = solid < 50 && fate !== "unaccounted";
+        const glyph = all / total > 0.05 || small;
         const inside = (
           <>
             <span className={`solid${fate === "unaccounted" ? " hatch" : ""}`} style={{ left: 0, width: `${solid}%`, backgroundColor: COLOUR[fate] }} />
             <span className="planned" style={{ left: `${solid}%`, right: 0, backgroundColor: COLOUR[fate] }} />
             <span className={`say${pale ? " dark" : ""}`}>
-              {all / total > 0.05 || small ? <FateMark fate={fate} white={!pale} silent /> : null}
+              {glyph ? <FateMark fate={fate} white={!pale} silent /> : null}
               <b>{count(all)}</b>
               <span className={all / total > 0.14 ? "" : "vh"}>{fate}</span>
               <span className="vh">{fate === "unaccounted" ? "" : `, ${count(proven)} proven, ${count(planned)} planned`}</span>
             </span>
           </>
         );
-        const style = { flexGrow: all, flexBasis: 0 };
+        // a thin part is as wide as its number, so that no number is cut
+        const style = { flexGrow: all, flexBasis: 0, minWidth: 14 + 7 * count(all).length + (glyph ? 19 : 0) };
         return onPick ? (
           <button key={fate} className={`seg${chosen?.includes(fate) ? " on" : ""}`} style={style} title={`${says}. ${MEANING[fate]}. Click to see these.`} aria-pressed={chosen?.includes(fate) ?? false} onClick={() => onPick(fate)}>
             {inside}
