@@ -87,7 +87,8 @@ class Keyboard(Mouse):
 
     def _out(self) -> None:
         """Leave whatever field is being written in, so that keys mean the view's."""
-        self.page.js("document.activeElement?.blur()")
+        if self.page.js("return /^(INPUT|TEXTAREA)$/.test(document.activeElement?.tagName)"):
+            self._send(Keys.ESCAPE)
 
     def stage(self, number: int, name: str) -> None:
         self._out()

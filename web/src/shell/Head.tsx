@@ -74,6 +74,10 @@ export function Head({ crossing }: { crossing?: Schemas["CrossingOut"] }) {
         <DialogContent>
           <p style={{ marginTop: 0 }}>{about?.text}</p>
           <dl className="keys">
+            <dt>
+              <kbd>ESC</kbd>
+            </dt>
+            <dd>out of a field, so that the keys below work</dd>
             {help?.map((key) => (
               <div key={key.key} style={{ display: "contents" }}>
                 <dt>
