@@ -1,7 +1,7 @@
 /** What is open, by shape, at the left; deciding over one address or its shape in the channel; the new site at the right. */
 import { Button, TextField } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useGo } from "../../shell/Frame";
 import { useKeys } from "../../shell/keys";
@@ -110,18 +110,24 @@ export function OpenAddresses() {
     const next = rows[Math.max(0, Math.min(rows.length - 1, here + by))];
     if (next) link.set({ at: next.id }, true);
   };
-  // after a decision the next open address is looked at
-  const next = () => {
+  const looked = useRef(0);
+  useEffect(() => {
+    looked.current = at?.id ?? 0;
+  });
+  // after a decision the next open address is looked at, unless another one is being looked at by then
+  const next = (decided: Row) => {
+    if (looked.current !== decided.id) return;
     setTo("");
-    const following = rows[here + 1] ?? rows[here - 1];
-    link.set({ at: following && following.id !== at?.id ? following.id : null }, true);
+    const place = rows.findIndex((r) => r.id === decided.id);
+    const following = rows[place + 1] ?? rows[place - 1];
+    link.set({ at: following && following.id !== decided.id ? following.id : null }, true);
   };
   const decide = (row: Row, status: 301 | 410, target: string) =>
-    pairs.mutate({ set: [{ old: row.key, new: target, status, match: "exact" }], text: status === 410 ? `${row.key} retired` : target === row.key ? `${row.key} stays` : `${row.key} to ${target}` }, { onSuccess: next });
+    pairs.mutate({ set: [{ old: row.key, new: target, status, match: "exact" }], text: status === 410 ? `${row.key} retired` : target === row.key ? `${row.key} stays` : `${row.key} to ${target}` }, { onSuccess: () => next(row) });
   const aside = (row: Row) =>
     plan.mutate(
       { text: `${row.key} set aside: ${reason}`, decide: true, change: (p) => void ((p.route ??= {} as never).aside ??= []).push({ address: row.key.replace(/[.*+?^$()[\]{}|\\]/g, "\\$&"), reason }) },
-      { onSuccess: next },
+      { onSuccess: () => next(row) },
     );
   useKeys([
     { key: "j", says: "next address", run: () => step(1) },
