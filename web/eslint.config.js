@@ -16,5 +16,5 @@ export default ts.config(
       "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
     },
   },
-  { ignores: ["src/api/schema.d.ts"] },
+  { ignores: ["generated/**"] },
 );

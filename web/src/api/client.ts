@@ -1,6 +1,6 @@
 /** One client for the API: typed from its description, errors as the sentences the server gave. */
 import createClient from "openapi-fetch";
-import type { components, paths } from "./schema";
+import type { components, paths } from "../../generated/schema";
 
 export type Schemas = components["schemas"];
 

@@ -159,16 +159,29 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
       }, () => undefined);
   }, [at, key, find, virtual, rowAt]);
 
+  // a row that was moved to is told as soon as it is there: its window may still be on the way
+  const moved = useRef(-1);
+  const arrive = useCallback(
+    (index: number) => {
+      const row = rowAt(index);
+      if (!row || moved.current !== index) return;
+      moved.current = -1;
+      sought.current = `${row.id}:${key}`;
+      onAt?.(row);
+    },
+    [rowAt, key, onAt],
+  );
+  useEffect(() => {
+    if (moved.current >= 0) arrive(moved.current);
+  }, [arrive]);
+
   const move = (to: number) => {
     if (!total) return;
     const index = Math.max(0, Math.min(total - 1, to));
     setCursor(index);
     virtual.scrollToIndex(index, { align: "auto" });
-    const row = rowAt(index);
-    if (row) {
-      sought.current = `${row.id}:${key}`;
-      onAt?.(row);
-    }
+    moved.current = index;
+    arrive(index);
   };
   const toggle = (index: number, many: boolean) => {
     const row = rowAt(index);

@@ -921,7 +921,7 @@ export interface paths {
         put?: never;
         /**
          * New Job
-         * @description Queue a job for the worker.
+         * @description Queue a job for the worker; the same one waiting already is given instead of a second.
          */
         post: operations["new_job_api_jobs_post"];
         delete?: never;
