@@ -90,6 +90,23 @@ def _code(text: str) -> str:
     return f"{fence}{pad}{text}{pad}{fence}"
 
 
+class _CodeSpan(str):
+    """A written code span that knows its text."""
+
+    text: str
+
+
+def _append_code(text: str, out: list[Token]) -> None:
+    """A code span; two that would touch become one, since their fences would be read as text of a longer one."""
+    while out and out[-1] == "":
+        out.pop()
+    if out and isinstance(out[-1], _CodeSpan):
+        text = out.pop().text + text  # type: ignore[union-attr]
+    span = _CodeSpan(_code(text))
+    span.text = text
+    out.append(span)
+
+
 def destination(href: str) -> str:
     """A link destination, in angle brackets when its brackets do not balance or it is empty."""
     href = (
@@ -125,7 +142,7 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
             outer = not in_link and not marks
             out.append(escape(piece.text, in_link=in_link, last=at == final and outer, first=at == 0 and outer))
         elif kind is Code:
-            out.append(_code(piece.text))
+            _append_code(piece.text, out)
         elif kind is Styled:
             _styled(piece, out, breaks, in_link, marks)
         elif kind is Link:
