@@ -8,7 +8,7 @@ import pytest
 
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import FieldPlan, RouteRule, SortRule
-from grandferry.store import crossings, lift, windows
+from grandferry.store import crossings, windows
 from grandferry.store.crossings import NotThere
 from grandferry.store.db import one, rows
 from grandferry.store.manifest import evidence, figures, next_steps, waiting
@@ -27,6 +27,10 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Demo]:
 
 def address(key: str) -> int:
     return int(one("SELECT id FROM address WHERE key = ? AND counted = 1", key))
+
+
+def item_of(page: int) -> int:
+    return int(one("SELECT item_id FROM item_source WHERE address_id = ?", page))
 
 
 def test_sort_rules_are_counted_as_they_would_sort(demo: Demo) -> None:
@@ -53,7 +57,7 @@ def test_a_field_is_tried_on_pages_spread_over_its_kind(demo: Demo) -> None:
 
 def test_pointing_at_a_title_finds_its_selector(demo: Demo) -> None:
     page = address("/engines.aspx?id=4")
-    item = lift.item_of(demo.crossing, page)
+    item = item_of(page)
     (nodes,) = rows("SELECT nodes FROM item_field WHERE item_id = ? AND field = 'title'", item)
     assert pointed_at(demo.crossing, page, int(nodes[0].strip("[]"))) == "h1"
     with pytest.raises(NotThere, match="no node"):
@@ -104,7 +108,7 @@ def test_pages_pictures_and_bodies_are_shown_from_the_store_alone(demo: Demo) ->
     script = one("SELECT id FROM address WHERE key = '/flip.js'")
     with pytest.raises(NotThere, match="is not shown here"):
         file_preview(demo.crossing, script, str)
-    item = lift.item_of(demo.crossing, page)
+    item = item_of(page)
     old, new = body_texts(demo.crossing, item, "body")
     assert old.split()[:8] == new.split()[:8]
 

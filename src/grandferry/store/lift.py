@@ -200,15 +200,3 @@ def item_row(crossing: int, item: int) -> dict[str, Any]:
     if not found:
         raise NotThere(f"There is no item {item} in this crossing.")
     return {**found[0], "address": one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item)}
-
-
-def item_of(crossing: int, address: int) -> int:
-    """The item lifted off a page, 0 when there is none."""
-    return int(
-        one(
-            "SELECT coalesce(min(s.item_id), 0) FROM item_source s JOIN item i ON i.id = s.item_id "
-            "WHERE i.crossing_id = ? AND s.address_id = ?",
-            crossing,
-            address,
-        )
-    )

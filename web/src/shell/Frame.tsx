@@ -1,5 +1,4 @@
 /** The frame every view of a crossing lives in: header, fate bar, rail, keys. */
-import { Menu, MenuItem } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
@@ -120,28 +119,5 @@ export default function Frame() {
         </div>
       )}
     </div>
-  );
-}
-
-/** A menu under a button: label and what each entry does. */
-export function Choose({ label, entries, render }: { label: string; entries: [string, () => void][]; render: (open: (e: React.MouseEvent<HTMLElement>) => void) => React.ReactNode }) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  return (
-    <>
-      {render((e) => setAnchor(e.currentTarget))}
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} slotProps={{ list: { "aria-label": label, dense: true } }}>
-        {entries.map(([text, run]) => (
-          <MenuItem
-            key={text}
-            onClick={() => {
-              setAnchor(null);
-              run();
-            }}
-          >
-            {text}
-          </MenuItem>
-        ))}
-      </Menu>
-    </>
   );
 }
