@@ -146,7 +146,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
   const sought = useRef<string>("");
   useEffect(() => {
     const want = `${at ?? ""}:${key}`;
-    if (!at || sought.current === want) return;
+    if (!at || !total || sought.current === want) return; // without rows there is nowhere to scroll to
     sought.current = want;
     const near = virtual.getVirtualItems().find((v) => rowAt(v.index)?.id === at);
     if (near) setCursor(near.index);
@@ -157,7 +157,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
           virtual.scrollToIndex(position, { align: "center" });
         }
       }, () => undefined);
-  }, [at, key, find, virtual, rowAt]);
+  }, [at, key, find, virtual, rowAt, total]);
 
   // a row that was moved to is told as soon as it is there: its window may still be on the way
   const moved = useRef(-1);
