@@ -259,7 +259,7 @@ def test_the_interim_host_changes_nothing_but_where_checks_go(crossed: Applicati
 
 
 def test_a_survey_goes_on_with_the_tab_closed(tmp_path: Path, page: Browser) -> None:
-    keys = [f"/p{n}" for n in range(60)]
+    keys = [f"/p{n}" for n in range(400)]  # longer than the test needs, however slow the machine
     site = {"/": "".join(f"<a href={key}>x</a>" for key in keys), **dict.fromkeys(keys, "<title>t</title>")}
     with apps(pages_app(site)) as (port,), application(tmp_path / "w") as app:  # type: ignore[arg-type]
         number = app.api("POST", "/crossings", json={"name": "Long", "start": f"http://127.0.0.1:{port}/"})["id"]
