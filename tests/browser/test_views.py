@@ -46,7 +46,7 @@ EMPTY = {
     "sort?tab=unsorted": "There are no pages yet",
     "lift": "There is no kind to lift yet.",
     "refit": "No body is refitted yet.",
-    "route": "Nothing is open.",
+    "route": "No old address is in the account yet.",
     "route?tab=pairs": "There is no pair yet.",
     "route?tab=rules": "There is no rule yet.",
     "route?tab=rounds": "No round yet.",

@@ -87,7 +87,7 @@ export default function Frame() {
           <b>{count(crossing.data?.addresses)}</b> old addresses
         </div>
         <FateBar account={account} chosen={chosen} onPick={pick} />
-        <button className={`fun${open === 0 ? " none" : ""}`} onClick={() => (open ? pick("unaccounted") : void go("manifest"))} aria-live="polite" title={planned ? `${count(planned)} more are planned, and not proven by a check yet` : "everything else is proven"}>
+        <button className={`fun${open === 0 ? (crossing.data?.addresses ? " none" : " soft") : ""}`} onClick={() => (open ? pick("unaccounted") : void go("manifest"))} aria-live="polite" title={planned ? `${count(planned)} more are planned, and not proven by a check yet` : "everything else is proven"}>
           <b>{count(crossing.data ? open : 0)}</b> unaccounted{planned > 0 && <span className="soft" style={{ fontWeight: 400 }}> · {count(planned)} planned</span>}
         </button>
       </div>

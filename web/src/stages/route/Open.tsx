@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useGo } from "../../shell/Frame";
 import { useKeys } from "../../shell/keys";
-import { count, many, useChangePlan, useCrossingId, useLink, useSetPairs } from "../../shell/state";
+import { count, many, useChangePlan, useCrossing, useCrossingId, useLink, useSetPairs } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { FateMark } from "../../shores/Fate";
 import { PageView } from "../../shores/PageView";
@@ -86,6 +86,7 @@ export function OpenAddresses() {
   const link = useLink();
   const go = useGo();
   const pairs = useSetPairs();
+  const known = useCrossing().data?.addresses ?? 0;
   const plan = useChangePlan();
   const groups = useQuery({ queryKey: ["open", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/open", { params: { path: { crossing: id } } })) });
   const all = useMemo(() => groups.data ?? [], [groups.data]);
@@ -184,8 +185,8 @@ export function OpenAddresses() {
           ))}
           {groups.data && !shown.length && (
             <div className="empty">
-              <b>{planned ? "Nothing is unaccounted." : "Nothing is open."}</b>
-              {planned ? `${many(planned, "fate is", "fates are")} planned. A check against the new host proves them.` : "Every old address in the account has a proven fate."}
+              <b>{!known ? "No old address is in the account yet." : planned ? "Nothing is unaccounted." : "Nothing is open."}</b>
+              {!known ? "Survey the old site first." : planned ? `${many(planned, "fate is", "fates are")} planned. A check against the new host proves them.` : "Every old address in the account has a proven fate."}
             </div>
           )}
         </div>
