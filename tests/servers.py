@@ -11,7 +11,10 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import uvicorn
 from aiohttp import web
+
+from grandferry.api.app import make_app
 
 NGINX = "/usr/sbin/nginx"
 
@@ -98,6 +101,24 @@ def apps(*made: Callable[[], web.Application] | web.Application, ports: list[int
         asyncio.run_coroutine_threadsafe(stop(), loop).result(10)
         loop.call_soon_threadsafe(loop.stop)
         thread.join(5)
+
+
+@contextmanager
+def served_api() -> Iterator[str]:
+    """The application over the open workspace as it is served: uvicorn on a port; gives its base address."""
+    port = free_port()
+    config = uvicorn.Config(
+        make_app(port), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1
+    )
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    wait_for(port)
+    try:
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        server.should_exit = True
+        thread.join(10)
 
 
 def pages_app(

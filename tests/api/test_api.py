@@ -11,28 +11,17 @@ from typing import Any
 
 import httpx
 import pytest
-import uvicorn
 
-from grandferry.api.app import make_app
 from grandferry.store import jobs
 from grandferry.work.worker import work_on
-from tests.servers import apps, free_port, pages_app, wait_for
+from tests.servers import apps, pages_app, served_api
 
 
 @pytest.fixture
 def client(workspace: Path) -> Iterator[httpx.Client]:
     """The application as it is served: uvicorn on a port."""
-    port = free_port()
-    server = uvicorn.Server(
-        uvicorn.Config(make_app(port), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1)
-    )
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    wait_for(port)
-    with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=20) as made:
+    with served_api() as base, httpx.Client(base_url=base, timeout=20) as made:
         yield made
-    server.should_exit = True
-    thread.join(10)
 
 
 SITE: dict[str, Any] = {

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 import asyncio
 import gzip
-import threading
+import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
-import uvicorn
 from fastapi import FastAPI
 
 from grandferry.api import web
-from grandferry.api.app import make_app
 from tests.demo import Demo, running_demo
-from tests.servers import free_port, wait_for
+from tests.servers import served_api
 
 
 @pytest.fixture(scope="module")
@@ -28,18 +26,8 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Demo]:
 
 @pytest.fixture(scope="module")
 def api(demo: Demo) -> Iterator[httpx.Client]:
-    port = free_port()
-    config = uvicorn.Config(
-        make_app(port), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1
-    )
-    server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    wait_for(port)
-    with httpx.Client(base_url=f"http://127.0.0.1:{port}/api/crossings/{demo.crossing}", timeout=30) as made:
+    with served_api() as base, httpx.Client(base_url=f"{base}/api/crossings/{demo.crossing}", timeout=30) as made:
         yield made
-    server.should_exit = True
-    thread.join(10)
 
 
 def get(api: httpx.Client, path: str, **query: Any) -> Any:
@@ -51,7 +39,12 @@ def get(api: httpx.Client, path: str, **query: Any) -> Any:
 def test_kinds_and_their_pages(api: httpx.Client, demo: Demo) -> None:
     kinds = get(api, "/kinds")
     assert {k["name"]: k["pages"] for k in kinds["kinds"]} == demo.results["sort"]["kinds"]
-    assert kinds["pages"] == kinds["sorted"] + len(kinds["unsorted"]) == 86
+    unsorted = get(api, "/addresses", family="page", fits="no kind", answer="2xx")
+    assert kinds["pages"] == kinds["sorted"] + unsorted["total"] == 86
+    assert [row["kind"] for row in unsorted["rows"]] == [""]
+    double = get(api, "/addresses", fits="more than one kind", order="also")
+    assert double["total"] == kinds["double"] == demo.results["sort"]["double"]
+    assert all(row["kind"] and row["also"] and row["kind"] not in row["also"].split(", ") for row in double["rows"])
     window = get(api, "/kinds/engine/pages", limit=5, offset=10)
     assert window["total"] == 12 and len(window["rows"]) == 2 and len(window["rows"][0]["preview"]) == 40
 
@@ -77,7 +70,12 @@ def test_items_in_windows_and_one_of_them(api: httpx.Client) -> None:
 
 
 def test_a_body_in_all_its_forms(api: httpx.Client, demo: Demo) -> None:
+    worst = get(api, "/bodies", limit=200)["rows"]
+    assert [b["unaccounted"] for b in worst] == sorted((b["unaccounted"] for b in worst), reverse=True)
     bodies = get(api, "/bodies", limit=200, order="key")
+    for n in (0, 40, 72):
+        place = get(api, "/bodies/position", order="key", item=bodies["rows"][n]["item"], field="body")
+        assert place == {"position": n}
     assert bodies["total"] == 73
     totals = get(api, "/refit")
     assert sum(b["words"] for b in bodies["rows"]) == totals["words"] and totals["unaccounted"] == 0
@@ -89,6 +87,32 @@ def test_a_body_in_all_its_forms(api: httpx.Client, demo: Demo) -> None:
     assert sum(steps.values()) == sum(b["removed"] for b in bodies["rows"])
     constructs = {c["name"]: c for c in get(api, "/constructs")}
     assert constructs["Link"]["count"] >= constructs["Link"]["bodies"] > 0
+    blocks = [get(api, f"/bodies/{b['item']}/body")["blocks"] for b in bodies["rows"]]
+    assert constructs["Link"]["count"] == json.dumps(blocks).count('"type": "Link"')
+    example = get(api, f"/bodies/{constructs['Table']['example']}/body")["blocks"]
+    assert '"type": "Table"' in json.dumps(example)
+
+
+@pytest.mark.parametrize("fate", ["moved", "merged", "retired", "stays"])
+def test_a_fate_narrows_every_stage(api: httpx.Client, fate: str) -> None:
+    addresses = get(api, "/addresses", fate=fate, limit=500)["rows"]
+    ids, keys = {a["id"] for a in addresses}, {a["key"] for a in addresses}
+    kinds = {k["name"]: k["pages"] for k in get(api, "/kinds", fate=fate)["kinds"]}
+    for kind, pages in kinds.items():
+        window = get(api, f"/kinds/{kind}/pages", fate=fate, limit=200)
+        assert window["total"] == pages and {row["address"] for row in window["rows"]} <= ids
+        for n, row in enumerate(window["rows"]):
+            query = {"fate": fate, "address": row["address"]}
+            assert get(api, f"/kinds/{kind}/pages/position", **query) == {"position": n}
+        assert {i["address"] for i in get(api, f"/coverage/{kind}", fate=fate)["items"]} <= ids
+    bodies = get(api, "/bodies", fate=fate, limit=200)
+    assert {b["address"] for b in bodies["rows"]} <= ids
+    assert bodies["total"] == sum(b["address"] in ids for b in get(api, "/bodies", limit=200)["rows"])
+    (landing,) = get(api, "/landings")
+    things = get(api, f"/landings/{landing['id']}/things", fate=fate, limit=500)
+    assert things["total"] == sum(things["states"].values())
+    assert {t["key"] for t in things["rows"] if t["sort"] == "item"} == {b["key"] for b in bodies["rows"]}
+    assert {t["key"].partition(" ")[2] for t in things["rows"] if t["sort"] == "redirect"} <= keys
 
 
 def test_the_list_as_text_for_a_sheet(api: httpx.Client) -> None:
@@ -99,7 +123,20 @@ def test_the_list_as_text_for_a_sheet(api: httpx.Client) -> None:
 
 
 def test_every_filter_of_the_list_has_its_choices(api: httpx.Client) -> None:
-    for name in ("fate", "proof", "family", "answer", "site", "host", "verdict", "origin", "account", "linked", "kind"):
+    for name in (
+        "fate",
+        "proof",
+        "family",
+        "answer",
+        "site",
+        "host",
+        "verdict",
+        "origin",
+        "account",
+        "linked",
+        "kind",
+        "fits",
+    ):
         choices = get(api, "/addresses/choices", name=name)
         assert sum(c["count"] for c in choices) == 130, name
         for choice in choices:
@@ -139,7 +176,7 @@ def test_the_log_and_the_health(api: httpx.Client) -> None:
     [
         ("GET", "/items/99999", None, 404, "There is no item 99999"),
         ("GET", "/bodies/1/nothing", None, 404, "no refitted body “nothing”"),
-        ("GET", "/bodies?order=colour", None, 422, "order"),
+        ("GET", "/bodies?order=colour", None, 400, "not a column of bodies"),
         ("GET", "/rounds/99/verdicts", None, 404, "There is no round 99"),
         ("GET", "/landings/99/things", None, 404, "There is no landing 99"),
         ("GET", "/addresses/99999", None, 404, "There is no address 99999"),

@@ -114,11 +114,21 @@ def test_the_fate_bar_filters_the_view_in_sight(crossed: Application, page: Brow
     page.click("4", "button", ".fatebar")
     page.until("document.querySelector('[data-testid=total]')?.innerText === '4'")
     assert "tab=decisions" in page.js("return location.search")
-    page.go(f"{crossed.base}/c/1/lift")
-    page.click("6", "button", ".fatebar")
-    page.until(
-        "location.pathname.endsWith('/survey') && document.querySelector('[data-testid=total]')?.innerText === '6'"
-    )
+    for view, seen in (("sort", "13 rows"), ("land", "rows"), ("refit?tab=losses", "rows")):
+        page.go(f"{crossed.base}/c/1/{view}")
+        page.click("13", "button", ".fatebar")
+        page.sees(seen)
+        page.until("location.search.includes('fate=merged') && !location.pathname.includes('survey')")
+    merged = crossed.api("GET", "/crossings/1/bodies", params={"fate": "merged", "limit": 1})["total"]
+    page.until("document.querySelector('[data-testid=total]')?.innerText === arguments[0]", str(merged))
+    page.click("Page by page", "link")
+    page.sees(f"1/{merged}")
+    page.go(f"{crossed.base}/c/1/lift?kind=engine")
+    page.sees("of 12")
+    page.click("4", "button", ".fatebar")
+    page.sees("No page of this kind has this fate.")
+    page.click("only retired ×")
+    page.sees("of 12")
 
 
 def test_the_palette_finds_addresses_items_and_commands(crossed: Application, page: Browser) -> None:

@@ -314,6 +314,7 @@ pieces = st.one_of(
 @settings(max_examples=400, deadline=None)
 @example("<figure><h2><figcaption>1")
 @example("<code><s>1<s>1")
+@example("1<br>\xa0")
 @given(st.lists(pieces, max_size=25).map("".join))
 def test_any_markup_keeps_every_word(html: str) -> None:
     """Whatever the soup, all visible text stands in the blocks, in the Markdown and in the HTML."""

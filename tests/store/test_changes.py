@@ -11,7 +11,7 @@ import pytest
 
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
-from grandferry.store import changes, crossings, jobs, windows
+from grandferry.store import changes, crossings, jobs, refit, windows
 from grandferry.store.db import close_workspace, one, open_workspace, records, transaction
 from grandferry.store.migrations import MIGRATIONS, VERSION
 from grandferry.store.survey import add_addresses
@@ -20,7 +20,7 @@ Make = Callable[..., int]
 
 
 def test_a_workspace_of_the_version_before_is_brought_up_to_date(tmp_path: Path) -> None:
-    """What version 1 wrote is all there, and what version 2 needs is added."""
+    """What version 1 wrote is all there, and what later versions need is added and filled."""
     import peewee
 
     from grandferry.store.db import PRAGMAS
@@ -35,14 +35,23 @@ def test_a_workspace_of_the_version_before_is_brought_up_to_date(tmp_path: Path)
         database.execute_sql("PRAGMA user_version = 1")
         database.execute_sql("PRAGMA application_id = 1868919417")
         database.execute_sql("INSERT INTO crossing (name, created) VALUES ('Old', '2026-01-01')")
+        database.execute_sql(
+            "INSERT INTO item (crossing_id, kind, key, place, title, new_path, note, lifted_by) VALUES (1, 'k', '/', -1, '', '', '', 0)"
+        )
+        account = '{"words": [9, 4], "removed": {"share box": 5}, "missing": []}'
+        database.execute_sql(
+            "INSERT INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted) VALUES (1, 'body', '', ?, 9, 4, 0, 0)",
+            (account,),
+        )
     database.close()
     with sqlite3.connect(folder / "grandferry.sqlite") as plain:
         assert not plain.execute("SELECT 1 FROM sqlite_master WHERE name = 'change'").fetchone()
     open_workspace(folder)
     try:
-        assert one("PRAGMA user_version") == VERSION == 2
+        assert one("PRAGMA user_version") == VERSION == 3
         assert [c.name for c in crossings.crossings()] == ["Old"]
         assert changes.revision(1) == 0 and one("SELECT count(*) FROM landing_row") == 0
+        assert refit.removed_by_step(1) == {"share box": (1, 5)} and refit.constructs(1) == []
     finally:
         close_workspace()
 

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from grandferry.store import lists, survey, windows
+from grandferry.store import lists, sort, survey, windows
 from grandferry.store.db import rows
 from tests.servers import RawServer, apps, free_port, pages_app
 
@@ -394,6 +394,10 @@ def test_unsorted_and_doubly_fitting_pages_are_listed(cross: Make, work: Run) ->
     assert result["unsorted_pages"] == ["/", "/p4", "/p6", "/p8"] and result["unsorted"] == 4
     double = [{name: row[name] for name in ("key", "kind", "also")} for row in result["double_pages"]]
     assert double == [{"key": f"/p{n}", "kind": "odd", "also": ["small"]} for n in (1, 3)]
+    for fits, keys in (("more than one kind", ["/p1", "/p3"]), ("no kind", ["/", "/p4", "/p6", "/p8"])):
+        listed = windows.window(crossing, windows.Selection({"fits": [fits]}), "key", 0, 10)[1]
+        assert [row["key"] for row in listed] == keys
+    assert sort.double_count(crossing) == 2
 
 
 def test_exceptions_name_page_field_and_reason(cross: Make, work: Run) -> None:

@@ -242,6 +242,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/bodies/position": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Body Position
+         * @description Where a body stands; without a field, the first body of the item.
+         */
+        get: operations["body_position_api_crossings__crossing__bodies_position_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/bodies/{item}/{field}": {
         parameters: {
             query?: never;
@@ -425,7 +445,8 @@ export interface paths {
         };
         /**
          * Kinds
-         * @description The kinds with their page counts, and what no rule or more than one rule catches (the first thousand each).
+         * @description The kinds with their page counts, and how many pages no rule or more than one rule catches; by
+         *     fate, only the counts by kind are narrowed.
          */
         get: operations["kinds_api_crossings__crossing__kinds_get"];
         put?: never;
@@ -468,6 +489,23 @@ export interface paths {
          * @description The pages sorted into a kind, with the leave to preview each.
          */
         get: operations["pages_api_crossings__crossing__kinds__kind__pages_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/kinds/{kind}/pages/position": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Page Position */
+        get: operations["page_position_api_crossings__crossing__kinds__kind__pages_position_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1048,6 +1086,8 @@ export interface components {
         };
         /** AddressDetail */
         AddressDetail: {
+            /** Also */
+            also: string;
             /** Bytes */
             bytes: number;
             /** Captures */
@@ -1080,6 +1120,8 @@ export interface components {
             in_links: number;
             /** Key */
             key: string;
+            /** Kind */
+            kind: string;
             /** Links In */
             links_in: components["schemas"]["LinkRow"][];
             /** Links Out */
@@ -1117,6 +1159,8 @@ export interface components {
         };
         /** AddressRow */
         AddressRow: {
+            /** Also */
+            also: string;
             /** Bytes */
             bytes: number;
             /** Counted */
@@ -1139,6 +1183,8 @@ export interface components {
             in_links: number;
             /** Key */
             key: string;
+            /** Kind */
+            kind: string;
             /** Mime */
             mime: string;
             /** Proven */
@@ -1356,20 +1402,6 @@ export interface components {
             id: number;
             /** Name */
             name: string;
-        };
-        /**
-         * DoubleFit
-         * @description A page that fits more kinds than the one which has it.
-         */
-        DoubleFit: {
-            /** Address */
-            address: number;
-            /** Also */
-            also: string[];
-            /** Key */
-            key: string;
-            /** Kind */
-            kind: string;
         };
         /**
          * Evidence
@@ -1665,18 +1697,19 @@ export interface components {
             /** Pages */
             pages: number;
         };
-        /** KindsOut */
+        /**
+         * KindsOut
+         * @description The kinds; all pages; those in a kind; those that fit more kinds than the one which has them.
+         */
         KindsOut: {
             /** Double */
-            double: components["schemas"]["DoubleFit"][];
+            double: number;
             /** Kinds */
             kinds: components["schemas"]["KindRow"][];
             /** Pages */
             pages: number;
             /** Sorted */
             sorted: number;
-            /** Unsorted */
-            unsorted: components["schemas"]["UnsortedPage"][];
         };
         /**
          * LandSettings
@@ -2072,7 +2105,10 @@ export interface components {
             /** Selector */
             selector: string;
         };
-        /** Position */
+        /**
+         * Position
+         * @description Where something stands in a list, -1 when it is not in it.
+         */
         Position: {
             /** Position */
             position: number;
@@ -2276,10 +2312,15 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["SortRule"][];
         };
-        /** SamplePage */
+        /**
+         * SamplePage
+         * @description A page of a kind; ``item`` is what was made of it, 0 when it is not lifted yet.
+         */
         SamplePage: {
             /** Address */
             address: number;
+            /** Item */
+            item: number;
             /** Key */
             key: string;
             /** Preview */
@@ -2555,15 +2596,6 @@ export interface components {
             revision: number;
             /** Text */
             text: string;
-        };
-        /** UnsortedPage */
-        UnsortedPage: {
-            /** Address */
-            address: number;
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
         };
         /** VerdictRow */
         VerdictRow: {
@@ -2972,6 +3004,7 @@ export interface operations {
                 folder?: string[];
                 account?: string[];
                 kind?: string[];
+                fits?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -3140,6 +3173,7 @@ export interface operations {
                 folder?: string[];
                 account?: string[];
                 kind?: string[];
+                fits?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -3232,6 +3266,7 @@ export interface operations {
                 folder?: string[];
                 account?: string[];
                 kind?: string[];
+                fits?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -3325,6 +3360,7 @@ export interface operations {
                 folder?: string[];
                 account?: string[];
                 kind?: string[];
+                fits?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -3624,6 +3660,10 @@ export interface operations {
     bodies__api_crossings__crossing__bodies_get: {
         parameters: {
             query?: {
+                /** @description only addresses with one of these fates */
+                fate?: string[];
+                search?: string;
+                /** @description a column, with “-” before it for descending */
                 order?: string;
                 offset?: number;
                 limit?: number;
@@ -3643,6 +3683,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window_BodyRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    body_position_api_crossings__crossing__bodies_position_get: {
+        parameters: {
+            query: {
+                item: number;
+                /** @description only addresses with one of these fates */
+                fate?: string[];
+                field?: string;
+                search?: string;
+                /** @description a column, with “-” before it for descending */
+                order?: string;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Position"];
                 };
             };
             /** @description cannot be done as asked */
@@ -3995,7 +4115,10 @@ export interface operations {
     };
     grid_api_crossings__crossing__coverage__kind__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description only addresses with one of these fates */
+                fate?: string[];
+            };
             header?: never;
             path: {
                 kind: string;
@@ -4366,7 +4489,10 @@ export interface operations {
     };
     kinds_api_crossings__crossing__kinds_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description only addresses with one of these fates */
+                fate?: string[];
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -4515,6 +4641,8 @@ export interface operations {
     pages_api_crossings__crossing__kinds__kind__pages_get: {
         parameters: {
             query?: {
+                /** @description only addresses with one of these fates */
+                fate?: string[];
                 offset?: number;
                 limit?: number;
             };
@@ -4534,6 +4662,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window_SamplePage_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    page_position_api_crossings__crossing__kinds__kind__pages_position_get: {
+        parameters: {
+            query: {
+                address: number;
+                /** @description only addresses with one of these fates */
+                fate?: string[];
+            };
+            header?: never;
+            path: {
+                kind: string;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Position"];
                 };
             };
             /** @description cannot be done as asked */
@@ -4663,6 +4868,8 @@ export interface operations {
     things_api_crossings__crossing__landings__landing__things_get: {
         parameters: {
             query?: {
+                /** @description only addresses with one of these fates */
+                fate?: string[];
                 sort?: string;
                 state?: string;
                 search?: string;

@@ -31,6 +31,18 @@ Offset = Annotated[int, Query(ge=0, le=10_000_000)]
 Limit = Annotated[int, Query(ge=1, le=500)]
 
 
+Fates = Annotated[
+    list[str], Query(default_factory=list, max_length=6, description="only addresses with one of these fates")
+]
+Search = Annotated[str, Query(max_length=200)]
+
+
+class Position(BaseModel):
+    """Where something stands in a list, -1 when it is not in it."""
+
+    position: int
+
+
 class Window(BaseModel, Generic[T]):
     """A slice of a list: its rows, and how many there are in all."""
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from grandferry.store import land, lists
 from grandferry.store.crossings import NotThere
 
-from .common import Limit, Offset, ThatCrossing
+from .common import Fates, Limit, Offset, Search, ThatCrossing
 
 router = APIRouter(prefix="/crossings/{crossing}", tags=["land"])
 
@@ -52,13 +52,14 @@ def landings(crossing: ThatCrossing) -> list[LandingRow]:
 def things(
     crossing: ThatCrossing,
     landing: int,
+    fate: Fates,
     sort: Annotated[str, Query(max_length=20)] = "",
     state: Annotated[str, Query(max_length=20)] = "",
-    search: Annotated[str, Query(max_length=200)] = "",
+    search: Search = "",
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> Things:
     if not any(row["id"] == landing for row in lists.landing_rows(crossing.id)):
         raise NotThere(f"There is no landing {landing} in this crossing.")
-    total, found, states = land.landing_window(crossing.id, landing, sort, state, search, offset, limit)
+    total, found, states = land.landing_window(crossing.id, landing, sort, state, search, fate, offset, limit)
     return Things(total=total, offset=offset, rows=[ThingRow(**row) for row in found], states=states)

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from grandferry.core.plan import FieldPlan
-from grandferry.store import lift, lists
+from grandferry.store import lift, lists, sort
 from grandferry.work.tries import kind_pages, pointed_at, try_field
 
-from .common import Limit, Offset, ThatCrossing, Window
+from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
 from .signing import sign
 
 router = APIRouter(prefix="/crossings/{crossing}", tags=["lift"])
@@ -87,9 +87,9 @@ def coverage(crossing: ThatCrossing) -> dict[str, dict[str, dict[str, int]]]:
 
 
 @router.get("/coverage/{kind}")
-def grid(crossing: ThatCrossing, kind: str) -> Grid:
+def grid(crossing: ThatCrossing, kind: str, fate: Fates) -> Grid:
     """Every item of a kind against every field."""
-    found, letters = lift.grid(crossing.id, kind)
+    found, letters = lift.grid(crossing.id, kind, fate)
     return Grid(items=[GridItem(**row) for row in found], fields=letters)
 
 
@@ -99,7 +99,7 @@ def items(
     offset: Offset = 0,
     limit: Limit = 100,
     kind: str | None = None,
-    search: Annotated[str, Query(max_length=200)] = "",
+    search: Search = "",
 ) -> Window[ItemRow]:
     total, found = lift.item_window(crossing.id, kind, search, offset, limit)
     return Window[ItemRow](total=total, offset=offset, rows=[ItemRow(**row) for row in found])
@@ -141,6 +141,9 @@ def try_(wanted: TryIn, crossing: ThatCrossing) -> list[TriedRow]:
 
 
 class SamplePage(BaseModel):
+    """A page of a kind; ``item`` is what was made of it, 0 when it is not lifted yet."""
+
+    item: int
     address: int
     key: str
     title: str
@@ -148,11 +151,16 @@ class SamplePage(BaseModel):
 
 
 @router.get("/kinds/{kind}/pages", tags=["sort"])
-def pages(crossing: ThatCrossing, kind: str, offset: Offset = 0, limit: Limit = 100) -> Window[SamplePage]:
+def pages(crossing: ThatCrossing, kind: str, fate: Fates, offset: Offset = 0, limit: Limit = 100) -> Window[SamplePage]:
     """The pages sorted into a kind, with the leave to preview each."""
-    total, found = lists.kind_pages(crossing.id, kind, offset, limit)
+    total, found = sort.kind_pages(crossing.id, kind, fate, offset, limit)
     rows = [SamplePage(**row, preview=sign("page", crossing.id, row["address"])) for row in found]
     return Window[SamplePage](total=total, offset=offset, rows=rows)
+
+
+@router.get("/kinds/{kind}/pages/position", tags=["sort"])
+def page_position(crossing: ThatCrossing, kind: str, address: int, fate: Fates) -> Position:
+    return Position(position=sort.kind_position(crossing.id, kind, fate, address))
 
 
 class Pointed(BaseModel):

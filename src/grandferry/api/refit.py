@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-import json
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from grandferry.core.refit.blocks import from_json, to_json, walk
+from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_html, to_markdown
-from grandferry.store import bodies, crossings, lift, refit
-from grandferry.store.db import rows
+from grandferry.store import crossings, lift, refit
 from grandferry.work.preview import body_blocks, body_texts
 
-from .common import Limit, Offset, ThatCrossing, Window
+from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
 from .signing import sign
 
 router = APIRouter(prefix="/crossings/{crossing}", tags=["refit"])
-BLOCKS_COUNTED = 5000  # bodies whose constructs are counted
 
 
 class RefitTotals(BaseModel):
@@ -84,15 +81,33 @@ def refit_totals(crossing: ThatCrossing) -> RefitTotals:
     return RefitTotals(**refit.totals(crossing.id), worst=refit.worst(crossing.id))
 
 
+Order = Annotated[str, Query(max_length=20, description="a column, with “-” before it for descending")]
+
+
 @router.get("/bodies")
 def bodies_(
     crossing: ThatCrossing,
-    order: Annotated[str, Query(pattern="^(loss|key)$")] = "loss",
+    fate: Fates,
+    search: Search = "",
+    order: Order = "-unaccounted",
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> Window[BodyRow]:
-    total, found = refit.bodies_window(crossing.id, order, offset, limit)
+    total, found = refit.bodies_window(crossing.id, fate, search, order, offset, limit)
     return Window[BodyRow](total=total, offset=offset, rows=[BodyRow(**row) for row in found])
+
+
+@router.get("/bodies/position")
+def body_position(
+    crossing: ThatCrossing,
+    item: int,
+    fate: Fates,
+    field: Search = "",
+    search: Search = "",
+    order: Order = "-unaccounted",
+) -> Position:
+    """Where a body stands; without a field, the first body of the item."""
+    return Position(position=refit.body_position(crossing.id, fate, search, order, item, field))
 
 
 @router.get("/bodies/{item}/{field}")
@@ -100,7 +115,6 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
     blocks, _ = body_blocks(crossing.id, item, field)
     row = lift.item_row(crossing.id, item)
     old_text, new_text = body_texts(crossing.id, item, field)
-    account = rows("SELECT account FROM refit WHERE item_id = ? AND field = ?", item, field)[0][0]
     return BodyDetail(
         item=item,
         address=row["address"],
@@ -113,7 +127,7 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         blocks=to_json(blocks),
         old_text=old_text,
         new_text=new_text,
-        account=json.loads(account),
+        account=refit.account(item, field),
         old_preview=sign("page", crossing.id, row["address"]),
         new_preview=sign("body", crossing.id, item, field),
     )
@@ -122,27 +136,7 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
 @router.get("/constructs")
 def constructs(crossing: ThatCrossing) -> list[Construct]:
     """What is in the bodies, by count: blocks by type, islands by element. ``example`` is an item that has it."""
-    found: dict[str, list[int]] = {}
-    for item, blocks in list(refit.blocks_of(crossing.id).items())[:BLOCKS_COUNTED]:
-        seen: dict[str, int] = {}
-        for stored in blocks.values():
-            for thing in walk(from_json(json.loads(bodies.get(stored)))):
-                name = type(thing).__name__
-                if name in ("Text", "Paragraph", "ListItem", "Cell"):
-                    continue
-                if name in ("Island", "RawInline"):
-                    name = f"{name} <{thing.tag}>"
-                elif name == "Styled":
-                    name = f"Styled {thing.style}"
-                seen[name] = seen.get(name, 0) + 1
-        for name, count in seen.items():
-            entry = found.setdefault(name, [0, 0, item])
-            entry[0] += count
-            entry[1] += 1
-    return [
-        Construct(name=name, count=count, bodies=number, example=example)
-        for name, (count, number, example) in sorted(found.items(), key=lambda pair: (-pair[1][0], pair[0]))
-    ]
+    return [Construct(**row) for row in refit.constructs(crossing.id)]
 
 
 @router.get("/steps")

@@ -9,7 +9,7 @@ from grandferry.core.plan import SortRule
 from grandferry.store import crossings, sort
 from grandferry.work.tries import try_rules
 
-from .common import ThatCrossing
+from .common import Fates, ThatCrossing
 
 router = APIRouter(prefix="/crossings/{crossing}", tags=["sort"])
 
@@ -20,27 +20,13 @@ class KindRow(BaseModel):
     pages: int
 
 
-class DoubleFit(BaseModel):
-    """A page that fits more kinds than the one which has it."""
-
-    address: int
-    key: str
-    kind: str
-    also: list[str]
-
-
-class UnsortedPage(BaseModel):
-    address: int
-    key: str
-    title: str
-
-
 class KindsOut(BaseModel):
+    """The kinds; all pages; those in a kind; those that fit more kinds than the one which has them."""
+
     kinds: list[KindRow]
     pages: int
     sorted: int
-    unsorted: list[UnsortedPage]
-    double: list[DoubleFit]
+    double: int
 
 
 class RulesIn(BaseModel):
@@ -59,16 +45,16 @@ class RulesCount(BaseModel):
 
 
 @router.get("/kinds")
-def kinds(crossing: ThatCrossing) -> KindsOut:
-    """The kinds with their page counts, and what no rule or more than one rule catches (the first thousand each)."""
-    counts = sort.kind_counts(crossing.id)
+def kinds(crossing: ThatCrossing, fate: Fates) -> KindsOut:
+    """The kinds with their page counts, and how many pages no rule or more than one rule catches; by
+    fate, only the counts by kind are narrowed."""
+    counts = sort.kind_counts(crossing.id, fate)
     plan = crossings.load_plan(crossing.id)
     return KindsOut(
         kinds=[KindRow(name=k.name, label=k.label or k.name, pages=counts.get(k.name, 0)) for k in plan.kinds],
         pages=sort.page_count(crossing.id),
-        sorted=sum(n for kind, n in counts.items() if kind),
-        unsorted=[UnsortedPage(**row) for row in sort.unsorted_rows(crossing.id, 1000)],
-        double=[DoubleFit(**row) for row in sort.double_fits(crossing.id)[:1000]],
+        sorted=sort.sorted_count(crossing.id),
+        double=sort.double_count(crossing.id),
     )
 
 

@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 from grandferry.store import lists, survey, windows
 from grandferry.work.decisions import decide_over
 
-from .common import Limit, Offset, ThatCrossing, Window
+from .common import Limit, Offset, Position, ThatCrossing, Window
 from .plan import Who
 from .signing import sign
 
@@ -44,6 +44,8 @@ class AddressRow(BaseModel):
     proven: bool
     why: str
     counted: bool
+    kind: str
+    also: str
 
 
 class LinkRow(BaseModel):
@@ -70,10 +72,6 @@ class AddressDetail(AddressRow):
     links_out: list[LinkRow]
     captures: list[CaptureRow]
     preview: str
-
-
-class Position(BaseModel):
-    position: int
 
 
 class Choice(BaseModel):
@@ -180,7 +178,7 @@ def as_text(
     most: Annotated[int, Query(ge=1, le=100_000)] = 100_000,
 ) -> str:
     """The addresses of a list as tab-separated text, first line the columns' names."""
-    names = [name for name in columns.split(",") if name in lists.ADDRESS]
+    names = [name for name in columns.split(",") if name in lists.COLUMNS]
     ids = list(windows.ordered(crossing.id, chosen, order)[:most])
     lines = ["\t".join(names)]
     for row in windows.by_ids(ids):

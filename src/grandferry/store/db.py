@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -120,6 +121,33 @@ def one(sql: str, *values: Any) -> Any:
     """The first column of the first row, None when there is none."""
     row = records.execute_sql(sql, values).fetchone()
     return row[0] if row else None
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A piece of SQL with the values of its marks; conditions are added at its end."""
+
+    sql: str
+    values: tuple[Any, ...]
+
+    def __init__(self, sql: str, *values: Any) -> None:
+        object.__setattr__(self, "sql", sql)
+        object.__setattr__(self, "values", values)
+
+    def and_(self, condition: str, *values: Any) -> Part:
+        return Part(f"{self.sql} AND {condition}", *self.values, *values)
+
+    def any_of(self, expression: str, wanted: list[str]) -> Part:
+        """Only where the expression has one of these values; as it is when none is named."""
+        return self.and_(f"{expression} IN ({','.join('?' * len(wanted))})", *wanted) if wanted else self
+
+    def like(self, text: str, *columns: str) -> Part:
+        """Only where one of the columns holds the text; as it is without a text."""
+        if not text:
+            return self
+        pattern = "%" + text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+        condition = " OR ".join(f"{column} LIKE ? ESCAPE '\\'" for column in columns)
+        return self.and_(f"({condition})", *[pattern] * len(columns))
 
 
 Migration = Callable[[peewee.SqliteDatabase], None]

@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from .crossings import now
-from .db import many, named, one, rows
+from .db import Part, many, named, one, rows
 from .schema import Landing
 
 
@@ -48,30 +48,36 @@ def tell(landing: int, told: list[tuple[str, ...]]) -> None:
     )
 
 
+# items go by the old key, redirects by “match old key”, files by the hash of their body
+_OF_FATE = (
+    "CASE r.sort WHEN 'file' THEN EXISTS (SELECT 1 FROM file f JOIN file_source s ON s.file_id = f.id "
+    "JOIN address a ON a.id = s.address_id WHERE f.crossing_id = l.crossing_id AND f.body = r.key AND a.fate IN ({marks})) "
+    "ELSE EXISTS (SELECT 1 FROM address a WHERE a.crossing_id = l.crossing_id AND a.side = 'old' "
+    "AND a.key = CASE r.sort WHEN 'item' THEN r.key ELSE substr(r.key, instr(r.key, ' ') + 1) END AND a.fate IN ({marks})) END"
+)
+
+
 def landing_window(
-    crossing: int, landing: int, sort: str, state: str, search: str, offset: int, limit: int
+    crossing: int, landing: int, sort: str, state: str, search: str, fates: list[str], offset: int, limit: int
 ) -> tuple[int, list[dict[str, Any]], dict[str, int]]:
-    """(total, rows, counts by state) of what a landing did; "" for a filter that is not set."""
-    where, values = "r.landing_id = ? AND l.crossing_id = ?", [landing, crossing]
-    for column, wanted in (("sort", sort), ("state", state)):
-        if wanted:
-            where += f" AND r.{column} = ?"
-            values.append(wanted)  # type: ignore[arg-type]
-    if search:
-        where += " AND (r.key LIKE ? OR r.title LIKE ? OR r.place LIKE ?)"
-        values += [f"%{search}%"] * 3  # type: ignore[list-item]
+    """(total, rows, counts by state) of what a landing did; "" for a filter that is not set. With fates, only items,
+    files and single redirects of addresses that have one of them; the counts are of these as well."""
+    told = Part("r.landing_id = ? AND l.crossing_id = ?", landing, crossing)
+    if fates:
+        marks = ",".join("?" * len(fates))
+        told = told.and_(_OF_FATE.format(marks=marks), *fates, *fates)
+    where = told.any_of("r.sort", [sort] if sort else []).any_of("r.state", [state] if state else [])
+    where = where.like(search, "r.key", "r.title", "r.place")
     table = "landing_row r JOIN landing l ON l.id = r.landing_id"
     names = ("sort", "key", "title", "place", "state", "reason")
     order = "CASE r.state WHEN 'refused' THEN 0 WHEN 'created' THEN 1 WHEN 'changed' THEN 2 ELSE 3 END, r.sort, r.key"
     columns = ", ".join(f"r.{n}" for n in names)
     found = named(
-        names, f"SELECT {columns} FROM {table} WHERE {where} ORDER BY {order} LIMIT ? OFFSET ?", *values, limit, offset
+        names,
+        f"SELECT {columns} FROM {table} WHERE {where.sql} ORDER BY {order} LIMIT ? OFFSET ?",
+        *where.values,
+        limit,
+        offset,
     )
-    counts = dict(
-        rows(
-            f"SELECT r.state, count(*) FROM {table} WHERE r.landing_id = ? AND l.crossing_id = ? GROUP BY 1",
-            landing,
-            crossing,
-        )
-    )
-    return int(one(f"SELECT count(*) FROM {table} WHERE {where}", *values)), found, counts
+    counts = dict(rows(f"SELECT r.state, count(*) FROM {table} WHERE {told.sql} GROUP BY 1", *told.values))
+    return int(one(f"SELECT count(*) FROM {table} WHERE {where.sql}", *where.values)), found, counts

@@ -8,7 +8,7 @@ from typing import Any
 from grandferry.core.lift.fields import Value, value_hash
 
 from .crossings import NotThere
-from .db import many, named, one, rows
+from .db import Part, many, named, one, rows
 
 
 def upsert_item(crossing: int, kind: str, key: str, address: int, job: int) -> int:
@@ -148,23 +148,31 @@ def set_paths(paths: list[tuple[str, str, str, int]]) -> None:
 LETTERS = {"filled": "f", "empty": "e", "many": "m", "odd": "o"}
 
 
-def grid(crossing: int, kind: str) -> tuple[list[dict[str, Any]], dict[str, str]]:
-    """(items of a kind in order, field -> one letter an item): f filled, e empty, m many, o odd, h set by hand."""
+def of_fates(where: Part, fates: list[str]) -> Part:
+    """Only items (``i``) made of an address with one of these fates."""
+    return where.any_of(
+        "(SELECT a.fate FROM item_source o JOIN address a ON a.id = o.address_id WHERE o.item_id = i.id ORDER BY o.address_id LIMIT 1)",
+        fates,
+    )
+
+
+def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[dict[str, Any]], dict[str, str]]:
+    """(items of a kind in order, field -> one letter an item): f filled, e empty, m many, o odd, h set by hand.
+    With fates, only the items of addresses that have one of them."""
     names = ("id", "address", "key", "title")
+    where = of_fates(Part("i.crossing_id = ? AND i.kind = ?", crossing, kind), fates)
     found = named(
         names,
         "SELECT i.id, min(s.address_id), i.key, i.title FROM item i JOIN item_source s ON s.item_id = i.id "
-        "WHERE i.crossing_id = ? AND i.kind = ? GROUP BY i.id ORDER BY i.key",
-        crossing,
-        kind,
+        f"WHERE {where.sql} GROUP BY i.id ORDER BY i.key",
+        *where.values,
     )
     at = {item["id"]: number for number, item in enumerate(found)}
     letters: dict[str, list[str]] = {}
     for item, field, state, edited in rows(
         "SELECT f.item_id, f.field, f.state, f.edited IS NOT NULL FROM item_field f JOIN item i ON i.id = f.item_id "
-        "WHERE i.crossing_id = ? AND i.kind = ?",
-        crossing,
-        kind,
+        f"WHERE {where.sql}",
+        *where.values,
     ):
         line = letters.setdefault(field, ["e"] * len(found))
         line[at[item]] = "h" if edited else LETTERS[state]
@@ -175,22 +183,17 @@ def item_window(
     crossing: int, kind: str | None, search: str, offset: int, limit: int
 ) -> tuple[int, list[dict[str, Any]]]:
     """(total, rows) of items: id, address, kind, key, title, new_path, note."""
-    where, values = "i.crossing_id = ?", [crossing]
-    if kind is not None:
-        where += " AND i.kind = ?"
-        values.append(kind)  # type: ignore[arg-type]
-    if search:
-        where += " AND (i.key LIKE ? OR i.title LIKE ? OR i.new_path LIKE ?)"
-        values += [f"%{search}%"] * 3  # type: ignore[list-item]
+    where = Part("i.crossing_id = ?", crossing).any_of("i.kind", [kind] if kind is not None else [])
+    where = where.like(search, "i.key", "i.title", "i.new_path")
     found = named(
         ("id", "address", "kind", "key", "title", "new_path", "note"),
         "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, i.new_path, "
-        f"i.note FROM item i WHERE {where} ORDER BY i.key LIMIT ? OFFSET ?",
-        *values,
+        f"i.note FROM item i WHERE {where.sql} ORDER BY i.key LIMIT ? OFFSET ?",
+        *where.values,
         limit,
         offset,
     )
-    return int(one(f"SELECT count(*) FROM item i WHERE {where}", *values)), found
+    return int(one(f"SELECT count(*) FROM item i WHERE {where.sql}", *where.values)), found
 
 
 def item_row(crossing: int, item: int) -> dict[str, Any]:

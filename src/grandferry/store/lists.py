@@ -33,14 +33,29 @@ ADDRESS = (
     "why",
     "counted",
 )
+_SORTED = "(SELECT s.{} FROM sorted s WHERE s.address_id = address.id)"
+# columns that stand in other tables, as SQL over ``address``
+DERIVED = {
+    "kind": f"coalesce({_SORTED.format('kind')}, '')",
+    "also": f"coalesce((SELECT group_concat(e.value, ', ') FROM json_each({_SORTED.format('also')}) e), '')",
+}
+COLUMNS = (*ADDRESS, *DERIVED)
+
+
+def column(name: str) -> str:
+    """The SQL of one column of a list of addresses."""
+    return DERIVED.get(name, name)
+
+
+SELECT = ", ".join(column(name) for name in COLUMNS)
 
 
 def address(crossing: int, number: int) -> dict[str, Any]:
     """One address with how it was found, its facts, and the links in and out (the first 200 each)."""
-    row = rows(f"SELECT {', '.join(ADDRESS)} FROM address WHERE crossing_id = ? AND id = ?", crossing, number)
+    row = rows(f"SELECT {SELECT} FROM address WHERE crossing_id = ? AND id = ?", crossing, number)
     if not row:
         raise NotThere(f"There is no address {number} in this crossing.")
-    data: dict[str, Any] = dict(zip(ADDRESS, row[0], strict=True))
+    data: dict[str, Any] = dict(zip(COLUMNS, row[0], strict=True))
     data["found_by"] = [r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)]
     data["spellings"] = [r[0] for r in rows("SELECT url FROM spelling WHERE address_id = ? ORDER BY url", number)]
     facts = rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number)
@@ -115,17 +130,3 @@ def landing_rows(crossing: int) -> list[dict[str, Any]]:
         "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id",
         crossing,
     )
-
-
-def kind_pages(crossing: int, kind: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of the pages sorted into a kind."""
-    table = "sorted s JOIN address a ON a.id = s.address_id WHERE s.crossing_id = ? AND s.kind = ?"
-    found = named(
-        ("address", "key", "title"),
-        f"SELECT a.id, a.key, a.title FROM {table} ORDER BY a.key LIMIT ? OFFSET ?",
-        crossing,
-        kind,
-        limit,
-        offset,
-    )
-    return int(one(f"SELECT count(*) FROM {table}", crossing, kind)), found

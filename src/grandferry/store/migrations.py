@@ -28,6 +28,7 @@ from .schema import (
     PlanRow,
     Reference,
     Refit,
+    RefitCount,
     Round,
     RoundVerdict,
     Shared,
@@ -93,7 +94,16 @@ def _second(database: peewee.SqliteDatabase) -> None:
     database.execute_sql("CREATE INDEX address_in_order ON address (crossing_id, side, key, id)")
 
 
-MIGRATIONS: list[Migration] = [_first, _second]
+def _third(database: peewee.SqliteDatabase) -> None:
+    """What steps took and which constructs there are, counted body by body (constructs with the next refit)."""
+    database.create_tables([RefitCount], safe=False)
+    database.execute_sql(
+        "INSERT INTO refit_count SELECT r.item_id, r.field, 'step', e.key, e.value FROM refit r, "
+        "json_each(r.account, '$.removed') e"
+    )
+
+
+MIGRATIONS: list[Migration] = [_first, _second, _third]
 VERSION = len(MIGRATIONS)
 
 

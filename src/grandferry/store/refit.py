@@ -5,7 +5,11 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from .db import many, rows
+from grandferry.core.errors import FerryError
+
+from .crossings import NotThere
+from .db import Part, many, named, one, rows
+from .lift import of_fates
 
 
 def body_fields(crossing: int, only: int = 0) -> list[tuple[Any, ...]]:
@@ -31,13 +35,16 @@ def body_fields(crossing: int, only: int = 0) -> list[tuple[Any, ...]]:
     return [(*row, others.get(row[0], [])) for row in found]
 
 
-def store_refits(refits: list[tuple[Any, ...]]) -> None:
-    """Rows (item, field, blocks hash, account JSON, words, in_blocks, in_islands, unaccounted)."""
+def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str, str, int]]) -> None:
+    """Rows (item, field, blocks hash, account JSON, words, in_blocks, in_islands, unaccounted), and of the same bodies
+    (item, field, sort, name, count): constructs, and words by step."""
     many(
         "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         refits,
     )
+    many("DELETE FROM refit_count WHERE item_id = ? AND field = ?", [row[:2] for row in refits])
+    many("INSERT INTO refit_count (item_id, field, sort, name, count) VALUES (?, ?, ?, ?, ?)", counts)
 
 
 def blocks_of(crossing: int) -> dict[int, dict[str, str]]:
@@ -73,45 +80,96 @@ def worst(crossing: int, most: int = 10) -> list[dict[str, Any]]:
     ]
 
 
-def bodies_window(crossing: int, order: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of refitted bodies, those that lost most first or by key."""
-    names = (
-        "item",
-        "address",
-        "kind",
-        "key",
-        "title",
-        "new_path",
-        "field",
-        "words",
-        "in_blocks",
-        "in_islands",
-        "unaccounted",
-        "removed",
-    )
-    by = "r.unaccounted DESC, i.key" if order == "loss" else "i.key"
-    found = rows(
-        "SELECT i.id, s.address_id, i.kind, i.key, i.title, i.new_path, r.field, r.words, r.in_blocks, r.in_islands, r.unaccounted, "
-        "r.account FROM refit r JOIN item i ON i.id = r.item_id JOIN item_source s ON s.item_id = i.id WHERE i.crossing_id = ? "
-        f"ORDER BY {by} LIMIT ? OFFSET ?",
-        crossing,
+BODY = (
+    "item",
+    "address",
+    "kind",
+    "key",
+    "title",
+    "new_path",
+    "field",
+    "words",
+    "in_blocks",
+    "in_islands",
+    "unaccounted",
+)
+_FROM = "refit r JOIN item i ON i.id = r.item_id"
+_ROW = (
+    "i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, i.new_path, "
+    "r.field, r.words, r.in_blocks, r.in_islands, r.unaccounted"
+)
+_REMOVED = "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND c.sort = 'step')"
+_ORDERS = {"key": "i.key", "kind": "i.kind", "removed": _REMOVED} | {
+    name: f"r.{name}" for name in ("words", "in_blocks", "in_islands", "unaccounted")
+}
+
+
+def _selected(crossing: int, fates: list[str], search: str) -> Part:
+    where = of_fates(Part("i.crossing_id = ?", crossing), fates)
+    return where.like(search, "i.key", "i.title", "i.new_path")
+
+
+def _order(order: str) -> str:
+    name = order.lstrip("-")
+    if name not in _ORDERS:
+        raise FerryError(f"“{name}” is not a column of bodies.")
+    return f"{_ORDERS[name]} {'DESC' if order.startswith('-') else 'ASC'}, i.key, i.id, r.field"
+
+
+def bodies_window(
+    crossing: int, fates: list[str], search: str, order: str, offset: int, limit: int
+) -> tuple[int, list[dict[str, Any]]]:
+    """(total, rows) of refitted bodies: the columns of BODY and the words that steps took. Raises FerryError for an
+    order that is no column."""
+    where = _selected(crossing, fates, search)
+    found = named(
+        (*BODY, "removed"),
+        f"SELECT {_ROW}, {_REMOVED} FROM {_FROM} WHERE {where.sql} ORDER BY {_order(order)} LIMIT ? OFFSET ?",
+        *where.values,
         limit,
         offset,
     )
-    total = int(
-        rows("SELECT count(*) FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?", crossing)[0][0]
+    return int(one(f"SELECT count(*) FROM {_FROM} WHERE {where.sql}", *where.values)), found
+
+
+def body_position(crossing: int, fates: list[str], search: str, order: str, item: int, field: str = "") -> int:
+    """Where a body of an item (the first without a field) stands among those shown, -1 when it is not among them."""
+    where = _selected(crossing, fates, search)
+    found = one(
+        f"SELECT min(n) FROM (SELECT i.id, r.field, row_number() OVER (ORDER BY {_order(order)}) - 1 AS n FROM {_FROM} "
+        f"WHERE {where.sql}) WHERE id = ? AND (? = '' OR field = ?)",
+        *where.values,
+        item,
+        field,
+        field,
     )
-    made = [dict(zip(names, (*row[:-1], sum(json.loads(row[-1])["removed"].values())), strict=True)) for row in found]
-    return total, made
+    return -1 if found is None else int(found)
+
+
+def account(item: int, field: str) -> dict[str, Any]:
+    """The loss account of one body. Raises NotThere."""
+    found = one("SELECT account FROM refit WHERE item_id = ? AND field = ?", item, field)
+    if found is None:
+        raise NotThere(f"Item {item} has no refitted body “{field}”.")
+    return dict(json.loads(found))
+
+
+def _counted(crossing: int, sort: str) -> list[dict[str, Any]]:
+    """name, count, bodies, and an item that has it: over all bodies, the most frequent first."""
+    return named(
+        ("name", "count", "bodies", "example"),
+        "SELECT c.name, sum(c.count), count(*), min(c.item_id) FROM refit_count c JOIN item i ON i.id = c.item_id "
+        "WHERE i.crossing_id = ? AND c.sort = ? GROUP BY c.name ORDER BY 2 DESC, 1",
+        crossing,
+        sort,
+    )
+
+
+def constructs(crossing: int) -> list[dict[str, Any]]:
+    """What is in the bodies' blocks: name, count, bodies, example (an item)."""
+    return _counted(crossing, "construct")
 
 
 def removed_by_step(crossing: int) -> dict[str, tuple[int, int]]:
-    """What each step took out of all bodies: name -> (pages, words)."""
-    sums: dict[str, tuple[int, int]] = {}
-    for (account,) in rows(
-        "SELECT r.account FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?", crossing
-    ):
-        for step, words in json.loads(account)["removed"].items():
-            pages, before = sums.get(step, (0, 0))
-            sums[step] = (pages + 1, before + words)
-    return sums
+    """What each step took out of all bodies: name -> (bodies, words)."""
+    return {row["name"]: (row["bodies"], row["count"]) for row in _counted(crossing, "step")}

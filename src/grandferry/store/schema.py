@@ -279,6 +279,21 @@ class Refit(Record):
         primary_key = peewee.CompositeKey("item", "field")
 
 
+class RefitCount(Record):
+    """How often a construct stands in a body's blocks (``sort`` construct), or how many words a step took out of it
+    (``sort`` step)."""
+
+    item = ForeignKeyField(Item, on_delete="CASCADE")
+    field = TextField()
+    sort = TextField()
+    name = TextField()
+    count = IntegerField()
+
+    class Meta:
+        table_name = "refit_count"
+        primary_key = peewee.CompositeKey("item", "field", "sort", "name")
+
+
 class Shared(Record):
     """A text that stands outside the bodies of several pages: furniture, by the hash of its words."""
 

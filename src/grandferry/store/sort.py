@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from .db import many, named, one, rows
+from .db import Part, many, named, one, rows
 
 
 def store_sorted(crossing: int, sorted_: list[tuple[int, str, int, str]]) -> None:
@@ -17,9 +17,17 @@ def store_sorted(crossing: int, sorted_: list[tuple[int, str, int, str]]) -> Non
     )
 
 
-def kind_counts(crossing: int) -> dict[str, int]:
-    """Pages by kind; "" are the unsorted ones."""
-    return dict(rows("SELECT kind, count(*) FROM sorted WHERE crossing_id = ? GROUP BY kind", crossing))
+def kind_counts(crossing: int, fates: list[str] | None = None) -> dict[str, int]:
+    """Pages by kind, all or those of some fates; "" are the unsorted ones."""
+    where = Part("s.crossing_id = ?", crossing).any_of(
+        "(SELECT a.fate FROM address a WHERE a.id = s.address_id)", fates or []
+    )
+    return dict(rows(f"SELECT s.kind, count(*) FROM sorted s WHERE {where.sql} GROUP BY s.kind", *where.values))
+
+
+def sorted_count(crossing: int) -> int:
+    """Pages that are in a kind."""
+    return int(one("SELECT count(*) FROM sorted WHERE crossing_id = ? AND kind != ''", crossing))
 
 
 def double_fits(crossing: int) -> list[dict[str, Any]]:
@@ -56,15 +64,40 @@ def pages_of_kind(crossing: int, kind: str) -> list[tuple[Any, ...]]:
     )
 
 
-def unsorted_rows(crossing: int, most: int) -> list[dict[str, Any]]:
-    """Pages no rule caught, and pages that were not sorted yet."""
-    return named(
-        ("address", "key", "title"),
-        "SELECT a.id, a.key, a.title FROM address a LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? "
-        "AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 AND coalesce(s.kind, '') = '' ORDER BY a.key LIMIT ?",
-        crossing,
-        most,
+def double_count(crossing: int) -> int:
+    """How many pages fit more than one kind."""
+    return int(one("SELECT count(*) FROM sorted WHERE crossing_id = ? AND also != '[]'", crossing))
+
+
+def _of_kind(crossing: int, kind: str, fates: list[str]) -> Part:
+    where = Part(
+        "sorted s JOIN address a ON a.id = s.address_id WHERE s.crossing_id = ? AND s.kind = ?", crossing, kind
     )
+    return where.any_of("a.fate", fates)
+
+
+def kind_pages(crossing: int, kind: str, fates: list[str], offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+    """(total, rows) of the pages sorted into a kind, those of some fates or (with none named) all: address, key,
+    title, and the item made of it (0: not lifted yet)."""
+    where = _of_kind(crossing, kind, fates)
+    found = named(
+        ("address", "key", "title", "item"),
+        "SELECT a.id, a.key, a.title, coalesce((SELECT min(o.item_id) FROM item_source o WHERE o.address_id = a.id), 0) "
+        f"FROM {where.sql} ORDER BY a.key, a.id LIMIT ? OFFSET ?",
+        *where.values,
+        limit,
+        offset,
+    )
+    return int(one(f"SELECT count(*) FROM {where.sql}", *where.values)), found
+
+
+def kind_position(crossing: int, kind: str, fates: list[str], address: int) -> int:
+    """Where a page stands among those of a kind, -1 when it is not among them."""
+    where = _of_kind(crossing, kind, fates)
+    if not one(f"SELECT count(*) FROM {where.sql} AND a.id = ?", *where.values, address):
+        return -1
+    before = "(a.key, a.id) < (SELECT b.key, b.id FROM address b WHERE b.id = ?)"
+    return int(one(f"SELECT count(*) FROM {where.sql} AND {before}", *where.values, address))
 
 
 def page_count(crossing: int) -> int:

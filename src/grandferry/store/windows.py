@@ -16,7 +16,7 @@ from typing import Any
 from grandferry.core.errors import FerryError
 
 from .db import one, rows
-from .lists import ADDRESS
+from .lists import COLUMNS, SELECT, column
 
 KEPT = 16  # orders kept in memory, 8 bytes an address each
 _orders: OrderedDict[tuple[Any, ...], array[int]] = OrderedDict()
@@ -43,7 +43,8 @@ CHOICES: dict[str, str] = {
     "origin": "decision_origin",
     "folder": "folder",
     "account": "CASE WHEN counted THEN 'in' ELSE 'not in' END",
-    "kind": "coalesce((SELECT s.kind FROM sorted s WHERE s.address_id = address.id), 'not a page')",
+    "kind": f"CASE WHEN sort = 'page' AND status = 200 THEN {column('kind')} ELSE 'not a page' END",
+    "fits": f"CASE WHEN {column('also')} != '' THEN 'more than one kind' WHEN {column('kind')} != '' THEN 'one kind' ELSE 'no kind' END",
     "linked": "CASE WHEN in_links > 0 THEN 'linked' ELSE 'not linked' END",
 }
 
@@ -103,10 +104,10 @@ def version(crossing: int) -> int:
 
 
 def _order(order: str) -> str:
-    column, direction = order.lstrip("-"), "DESC" if order.startswith("-") else "ASC"
-    if column not in ADDRESS:
-        raise FerryError(f"“{column}” is not a column of addresses.")
-    return f"{column} {direction}, id {direction}"
+    name, direction = order.lstrip("-"), "DESC" if order.startswith("-") else "ASC"
+    if name not in COLUMNS:
+        raise FerryError(f"“{name}” is not a column of addresses.")
+    return f"{column(name)} {direction}, id {direction}"
 
 
 def ordered(crossing: int, selection: Selection, order: str) -> array[int]:
@@ -143,12 +144,11 @@ def window(
 ) -> tuple[int, list[dict[str, Any]]]:
     """(total, rows): ``limit`` addresses of a selection from ``offset`` on. Raises FerryError on a bad filter or order."""
     kept = _kept(crossing, selection, order)
-    names = ", ".join(ADDRESS)
     if kept is None and offset == 0:
         where, values = selection.where(crossing)
-        found = rows(f"SELECT {names} FROM address WHERE {where} ORDER BY {_order(order)} LIMIT ?", *values, limit)
+        found = rows(f"SELECT {SELECT} FROM address WHERE {where} ORDER BY {_order(order)} LIMIT ?", *values, limit)
         total = len(found) if len(found) < limit else count(crossing, selection)
-        return total, [dict(zip(ADDRESS, row, strict=True)) for row in found]
+        return total, [dict(zip(COLUMNS, row, strict=True)) for row in found]
     ids = ordered(crossing, selection, order) if kept is None else kept
     return len(ids), by_ids(list(ids[offset : offset + limit]))
 
@@ -156,10 +156,8 @@ def window(
 def by_ids(ids: list[int]) -> list[dict[str, Any]]:
     """The rows of these addresses, in this order."""
     found = {
-        row[0]: dict(zip(ADDRESS, row, strict=True))
-        for row in rows(
-            f"SELECT {', '.join(ADDRESS)} FROM address WHERE id IN (SELECT value FROM json_each(?))", json.dumps(ids)
-        )
+        row[0]: dict(zip(COLUMNS, row, strict=True))
+        for row in rows(f"SELECT {SELECT} FROM address WHERE id IN (SELECT value FROM json_each(?))", json.dumps(ids))
     }
     return [found[id_] for id_ in ids if id_ in found]
 

@@ -9,7 +9,7 @@ from typing import Any
 from grandferry.core.address import Scope, fragment_of
 from grandferry.core.page import Page
 from grandferry.core.plan import Step
-from grandferry.core.refit.blocks import to_json
+from grandferry.core.refit.blocks import constructs, to_json
 from grandferry.core.refit.convert import outermost, refit_nodes
 from grandferry.store import bodies, lift, refit
 
@@ -37,6 +37,7 @@ class _Task:
 class _Refitted:
     blocks: bytes
     account: dict[str, Any]
+    constructs: dict[str, int]
 
 
 def absolute(raw: str, base: str, scope: Scope) -> str:
@@ -80,7 +81,8 @@ def _refit_one(task: _Task) -> _Refitted:
         furniture=furniture,
         whole_page=True,
     )
-    return _Refitted(json.dumps(to_json(done.blocks), ensure_ascii=False).encode(), done.account.as_json())
+    blocks = json.dumps(to_json(done.blocks), ensure_ascii=False).encode()
+    return _Refitted(blocks, done.account.as_json(), constructs(done.blocks))
 
 
 def run(context: Context) -> dict[str, Any]:
@@ -107,6 +109,7 @@ def run(context: Context) -> dict[str, Any]:
             ]
             rows = []
             packed = []
+            counts: list[tuple[int, str, str, str, int]] = []
             for row, found in zip(batch, pool.run(_refit_one, work), strict=True):
                 if isinstance(found, Exception):
                     failed += 1
@@ -115,6 +118,8 @@ def run(context: Context) -> dict[str, Any]:
                 name = bodies.digest(found.blocks)
                 packed.append((name, len(found.blocks), *bodies.pack(found.blocks)))
                 a = found.account
+                for sort, named in (("construct", found.constructs), ("step", a["removed"])):
+                    counts += [(row[0], row[1], sort, name_, number) for name_, number in named.items()]
                 rows.append(
                     (
                         row[0],
@@ -129,7 +134,7 @@ def run(context: Context) -> dict[str, Any]:
                 )
             bodies.put_many(packed)
             with context.writing():
-                refit.store_refits(rows)
+                refit.store_refits(rows, counts)
             context.progress(done=min(start + BATCH, len(tasks)), all=len(tasks), failed=failed)
     finally:
         pool.close()

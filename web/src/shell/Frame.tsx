@@ -13,6 +13,16 @@ import { count, useCrossing, useCrossingId, useLink, useRefresh, useStart } from
 export const STAGES = ["survey", "sort", "lift", "refit", "route", "land"] as const;
 const TITLE: Record<string, string> = { survey: "Survey", sort: "Sort", lift: "Lift", refit: "Refit", route: "Route", land: "Land" };
 
+/** What else of a view's address changes when a part of the fate bar narrows it; views not named lead to Survey. */
+const NARROW: Record<string, (tab: string) => Partial<Record<string, string | null>>> = {
+  survey: () => ({ tab: null }),
+  sort: (tab) => (tab && tab !== "kinds" ? {} : { tab: "pages", kind: null }),
+  lift: () => ({ page: null }),
+  refit: (tab) => ({ tab: tab === "losses" ? tab : null, item: null, field: null }),
+  route: () => ({ tab: "decisions" }),
+  land: () => ({ tab: null }),
+};
+
 /** A count in at most four signs: 999, 5.0k, 99k. */
 const short = (n: number) => (n < 1000 ? String(n) : n < 9950 ? `${(n / 1000).toFixed(1)}k` : n < 999_500 ? `${Math.round(n / 1000)}k` : `${(n / 1e6).toFixed(1)}m`);
 
@@ -64,9 +74,9 @@ export default function Frame() {
   const planned = account.reduce((sum, f) => sum + (f.fate === "unaccounted" ? 0 : f.planned), 0);
   const chosen = link.all("fate");
   const pick = (fate: Fate | "") => {
-    const target = view === "survey" ? "" : view === "route" ? "decisions" : null;
-    if (target === null) void go(`survey?fate=${encodeURIComponent(fate)}`);
-    else link.set({ fate: fate === "" || chosen.includes(fate) ? null : [fate], ...(target ? { tab: target } : { tab: null }) });
+    const narrow = NARROW[view];
+    if (!narrow) void go(`survey?fate=${encodeURIComponent(fate)}`);
+    else link.set({ fate: fate === "" || chosen.includes(fate) ? null : [fate], ...narrow(link.get("tab")) });
   };
   const waiting: Record<string, number> = { ...manifest.data?.waiting };
   if (crossing.error)

@@ -7,8 +7,9 @@ import { useKeys } from "../../shell/keys";
 import { count, many, useChangePlan, useCrossingId, useLink, usePlan, useStart, when } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { LongList, type Column } from "../../shores/LongList";
-import { RunLine, useLive } from "../../shores/Run";
-import { Tabs } from "../../shores/Tabs";
+import { FateChip, useFates } from "../../shores/FateChip";
+import { useLive } from "../../shores/Run";
+import { StageHead } from "../../shores/StageHead";
 import { Empty, Told } from "../../shores/Told";
 
 type Thing = Schemas["ThingRow"] & { id: number };
@@ -139,14 +140,15 @@ export default function Land() {
   const state = link.get("state");
   const search = link.get("search");
   const landing = chosen?.id ?? 0;
+  const fate = useFates().join("|");
   const [states, setStates] = useState<Record<string, number>>({});
   const load = useCallback(
     async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(client.GET("/api/crossings/{crossing}/landings/{landing}/things", { params: { path: { crossing: id, landing }, query: { offset, limit, state, search } }, signal }));
+      const found = await take(client.GET("/api/crossings/{crossing}/landings/{landing}/things", { params: { path: { crossing: id, landing }, query: { offset, limit, state, search, fate: fate ? fate.split("|") : [] } }, signal }));
       setStates(found.states);
       return { total: found.total, rows: found.rows.map((r, n) => ({ ...r, id: offset + n + 1 }) as Thing) };
     },
-    [id, landing, state, search],
+    [id, landing, state, search, fate],
   );
   const target = plan.data?.plan.land;
   const run = (dry: boolean) => !live && target && start.mutate({ kind: "land", dry });
@@ -156,30 +158,26 @@ export default function Land() {
   ]);
   return (
     <>
-      <div className="title">
-        <h1>
-          Land <small>import</small>
-        </h1>
-        <Tabs
-          at={tab}
-          first="things"
-          tabs={[
-            ["things", "Landings"],
-            ["trial", "Trial"],
-            ["target", "Target"],
-          ]}
-        />
-        <span className="sp" />
-        <span className="aside mono">{target?.base.replace(/\/$/, "") ?? "no target named"}</span>
+      <StageHead
+        title="Land"
+        trade="import"
+        at={tab}
+        tabs={[
+          ["things", "Landings"],
+          ["trial", "Trial"],
+          ["target", "Target"],
+        ]}
+        aside={<span className="mono">{target?.base.replace(/\/$/, "") ?? "no target named"}</span>}
+        jobs={["land"]}
+        error={plan.error ?? landings.error ?? start.error}
+      >
         <Button variant="outlined" onClick={() => void run(true)} disabled={!!live || !target}>
           Dry run <kbd style={{ marginLeft: 5 }}>T</kbd>
         </Button>
         <Button variant="contained" onClick={() => void run(false)} disabled={!!live || !target}>
           Land all <kbd style={{ marginLeft: 5 }}>R</kbd>
         </Button>
-      </div>
-      <RunLine kinds={["land"]} />
-      <Told error={plan.error ?? landings.error ?? start.error} />
+      </StageHead>
       {tab === "target" && plan.data && <Target />}
       {tab === "trial" && <Trial />}
       {tab === "things" &&
@@ -209,9 +207,10 @@ export default function Land() {
                     {s || "all"} {count(s ? (states[s] ?? 0) : Object.values(states).reduce((a, b) => a + b, 0))}
                   </button>
                 ))}
+                <FateChip />
                 <input className="find" placeholder="find a thing" aria-label="find a thing" value={search} onChange={(e) => link.set({ search: e.target.value }, true)} />
               </div>
-              <LongList<Thing> name="things" label="Things of this landing" columns={COLUMNS} view={[id, landing, state, search]} load={load} />
+              <LongList<Thing> name="things" label="Things of this landing" columns={COLUMNS} view={[id, landing, state, search, fate]} load={load} />
             </section>
           </div>
         ) : (

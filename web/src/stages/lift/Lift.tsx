@@ -2,14 +2,17 @@
 import { Button } from "@mui/material";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
-import { client, take } from "../../api/client";
+import { client, take, type Schemas } from "../../api/client";
 import { useGo } from "../../shell/Frame";
 import { useKeys } from "../../shell/keys";
 import { count, many, useCrossingId, useLink, usePlan, useRefresh, useStart } from "../../shell/state";
 import { CoverageGrid, CoverageKey } from "../../shores/CoverageGrid";
 import { PageView, type Mark } from "../../shores/PageView";
-import { RunLine, useLive } from "../../shores/Run";
-import { Empty, Told } from "../../shores/Told";
+import { FateChip, useFates } from "../../shores/FateChip";
+import { useLive } from "../../shores/Run";
+import { StageHead } from "../../shores/StageHead";
+import { Empty } from "../../shores/Told";
+import { useWalk } from "../../shores/walk";
 import { FieldEditor, readsBy, shown, type Field } from "./FieldEditor";
 
 const FRESH: Field = { name: "", type: "line", locators: [{ css: "", attribute: null, meta: null, label: null, address: null }], treat: [], required: false, choices: [] } as unknown as Field;
@@ -26,14 +29,22 @@ export default function Lift() {
   const kind = kinds.find((k) => k.name === link.get("kind")) ?? kinds[0];
   const name = kind?.name ?? "";
   const path = { crossing: id };
-  const pages = useQuery({ queryKey: ["kind-pages", id, name], enabled: !!name, queryFn: () => take(client.GET("/api/crossings/{crossing}/kinds/{kind}/pages", { params: { path: { ...path, kind: name }, query: { limit: 500 } } })) });
-  const grid = useQuery({ queryKey: ["grid", id, name], enabled: !!name, queryFn: () => take(client.GET("/api/crossings/{crossing}/coverage/{kind}", { params: { path: { ...path, kind: name } } })) });
-  const kindsNow = useQuery({ queryKey: ["kinds", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kinds", { params: { path } })) });
-  const list = useMemo(() => pages.data?.rows ?? [], [pages.data]);
-  const at = Math.max(0, list.findIndex((p) => p.address === Number(link.get("page"))));
-  const page = list[at];
-  const itemId = grid.data?.items.find((i) => i.address === page?.address)?.id;
-  const item = useQuery({ queryKey: ["item", id, itemId], enabled: !!itemId, queryFn: () => take(client.GET("/api/crossings/{crossing}/items/{item}", { params: { path: { ...path, item: itemId ?? 0 } } })) });
+  const fate = useFates();
+  const grid = useQuery({ queryKey: ["grid", id, name, fate], enabled: !!name, queryFn: () => take(client.GET("/api/crossings/{crossing}/coverage/{kind}", { params: { path: { ...path, kind: name }, query: { fate } } })) });
+  const kindsNow = useQuery({ queryKey: ["kinds", id, fate], queryFn: () => take(client.GET("/api/crossings/{crossing}/kinds", { params: { path, query: { fate } } })) });
+  const inKind = { ...path, kind: name };
+  const pages = useWalk({
+    name: "pages",
+    view: [id, name, fate],
+    at: link.get("page"),
+    idOf: (p: Schemas["SamplePage"]) => String(p.address),
+    load: (offset, limit) => (name ? take(client.GET("/api/crossings/{crossing}/kinds/{kind}/pages", { params: { path: inKind, query: { offset, limit, fate } } })) : Promise.resolve({ total: 0, rows: [] })),
+    find: async (address) => (name ? (await take(client.GET("/api/crossings/{crossing}/kinds/{kind}/pages/position", { params: { path: inKind, query: { address: Number(address), fate } } }))).position : -1),
+    onAt: (p) => link.set({ page: p.address }, true),
+  });
+  const { row: page, step } = pages;
+  const itemId = page?.item ?? 0;
+  const item = useQuery({ queryKey: ["item", id, itemId], enabled: !!itemId, queryFn: () => take(client.GET("/api/crossings/{crossing}/items/{item}", { params: { path: { ...path, item: itemId } } })) });
   const chosen = link.get("field");
   const [fresh, setFresh] = useState(false);
   const [tried, setTried] = useState<number[]>([]);
@@ -54,7 +65,6 @@ export default function Lift() {
     }
     return made;
   }, [item.data, chosen, tried, editing]);
-  const step = (by: number) => list[at + by] && link.set({ page: list[at + by]?.address ?? null }, true);
   const run = () => !live && kinds.length > 0 && start.mutate({ kind: "lift" });
   useKeys([
     { key: "j", says: "next page", run: () => step(1) },
@@ -71,10 +81,12 @@ export default function Lift() {
   };
   return (
     <>
-      <div className="title">
-        <h1>
-          Lift <small>extraction</small>
-        </h1>
+      <StageHead
+        title="Lift"
+        trade="extraction"
+        jobs={["lift"]}
+        error={plan.error ?? start.error ?? pick.error ?? pages.error ?? grid.error}
+        tabs={
         <nav className="tabs" aria-label="Kinds">
           {kinds.map((k) => (
             <a
@@ -92,13 +104,13 @@ export default function Lift() {
             </a>
           ))}
         </nav>
-        <span className="sp" />
+        }
+        aside={<FateChip />}
+      >
         <Button variant="contained" onClick={run} disabled={!!live || !sorted}>
           Lift all
         </Button>
-      </div>
-      <RunLine kinds={["lift"]} />
-      <Told error={plan.error ?? start.error ?? pick.error ?? pages.error} />
+      </StageHead>
       {plan.data && !kinds.length ? (
         <section className="panel">
           <Empty title="There is no kind to lift yet." action="To the kinds" onAction={() => void go("sort")}>
@@ -112,13 +124,13 @@ export default function Lift() {
               <h2>
                 Old page{" "}
                 <small className="mono">
-                  {page ? `${page.key} · ${count(at + 1)} of ${count(list.length)}${(pages.data?.total ?? 0) > list.length ? ` (the first of ${count(pages.data?.total)})` : ""}` : "none"}
+                  {page ? `${page.key} · ${count(pages.index + 1)} of ${count(pages.total)}` : pages.total ? "…" : "none"}
                 </small>
                 <span className="sp" />
-                <button className="linkish" onClick={() => step(-1)} disabled={at === 0}>
+                <button className="linkish" onClick={() => step(-1)} disabled={pages.index === 0}>
                   ‹ <kbd>K</kbd>
                 </button>
-                <button className="linkish" onClick={() => step(1)} disabled={at >= list.length - 1}>
+                <button className="linkish" onClick={() => step(1)} disabled={pages.index >= pages.total - 1}>
                   <kbd>J</kbd> ›
                 </button>
                 <button className="linkish" disabled={!page || again.isPending} onClick={() => again.mutate()}>
@@ -128,6 +140,10 @@ export default function Lift() {
               <div className="bodyframe">
                 {page ? (
                   <PageView key={page.address} path={`/page/${id}/${page.address}/${page.preview}`} title={`Old page ${page.key}`} marks={marks} onPick={(node) => editing && pick.mutate(node)} />
+                ) : pages.total || !pages.ready ? null : fate.length ? (
+                  <Empty title="No page of this kind has this fate." action="To the addresses" onAction={() => void go(`survey?${fate.map((f) => `fate=${encodeURIComponent(f)}`).join("&")}`)}>
+                    Files and addresses without a page of their own are in the survey's list.
+                  </Empty>
                 ) : (
                   <Empty title="No page is in this kind yet." action="To the kinds" onAction={() => void go("sort")}>
                     Sort the pages first; then they can be read here.
@@ -183,7 +199,7 @@ export default function Lift() {
             </h2>
             {grid.data?.items.length ? (
               <CoverageGrid grid={grid.data} fields={(kind?.fields ?? []).map((f) => f.name)} at={page?.address} onOpen={(address, field) => (setFresh(false), link.set({ page: address, field }))} />
-            ) : (
+            ) : fate.length ? null : (
               <div className="empty" style={{ padding: "6px 14px" }}>
                 Nothing of this kind is lifted yet. Look at the values on a page or two, then lift all.
               </div>

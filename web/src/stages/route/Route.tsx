@@ -4,9 +4,8 @@ import { useQuery } from "@tanstack/react-query";
 import { client, take } from "../../api/client";
 import { useKeys } from "../../shell/keys";
 import { count, useCrossing, useCrossingId, useLink, usePlan, useStart } from "../../shell/state";
-import { RunLine, useLive } from "../../shores/Run";
-import { Tabs } from "../../shores/Tabs";
-import { Told } from "../../shores/Told";
+import { useLive } from "../../shores/Run";
+import { StageHead } from "../../shores/StageHead";
 import { AddressList } from "../survey/AddressList";
 import { DECISION_COLUMNS } from "../survey/columns";
 import { OpenAddresses } from "./Open";
@@ -21,6 +20,8 @@ const FILTERS: [string, string][] = [
   ["origin", "decided by"],
   ["verdict", "last check"],
 ];
+
+const IN_ACCOUNT = { account: ["in"] };
 
 export default function Route() {
   const id = useCrossingId();
@@ -39,37 +40,33 @@ export default function Route() {
   ]);
   return (
     <>
-      <div className="title">
-        <h1>
-          Route <small>redirects</small>
-        </h1>
-        <Tabs
-          at={tab}
-          first="open"
-          tabs={[
-            ["open", `Open ${count(open)}`],
-            ["decisions", "Decisions"],
-            ["pairs", `Pairs ${count(pairs.data?.total)}`],
-            ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
-            ["rounds", "Rounds"],
-            ["write", "Write out"],
-          ]}
-        />
-        <span className="sp" />
-        <span className="aside" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>{against ? <>against <span className="mono">{against.replace(/\/$/, "")}</span></> : "no interim host named"}</span>
+      <StageHead
+        title="Route"
+        trade="redirects"
+        at={tab}
+        tabs={[
+          ["open", `Open ${count(open)}`],
+          ["decisions", "Decisions"],
+          ["pairs", `Pairs ${count(pairs.data?.total)}`],
+          ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
+          ["rounds", "Rounds"],
+          ["write", "Write out"],
+        ]}
+        aside={against ? <>against <span className="mono">{against.replace(/\/$/, "")}</span></> : "no interim host named"}
+        jobs={["route", "check"]}
+        error={start.error ?? plan.error}
+      >
         <Button variant="outlined" onClick={() => start.mutate({ kind: "route" })} disabled={!!live} title="New addresses for items and files, and a decision for every old address">
           Decide
         </Button>
         <Button variant="contained" onClick={() => void check()} disabled={!!live || !against || !crossing.data?.addresses}>
           Check <kbd style={{ marginLeft: 5 }}>R</kbd>
         </Button>
-      </div>
-      <RunLine kinds={["route", "check"]} />
-      <Told error={start.error ?? plan.error} />
+      </StageHead>
       {tab === "open" && <OpenAddresses />}
       {tab === "decisions" && (
         <section className="panel" style={{ flex: 1 }} aria-label="Decisions">
-          <AddressList name="decisions" columns={DECISION_COLUMNS} filters={FILTERS} counted />
+          <AddressList name="decisions" columns={DECISION_COLUMNS} filters={FILTERS} fixed={IN_ACCOUNT} />
         </section>
       )}
       {tab === "pairs" && <Pairs />}

@@ -7,9 +7,12 @@ import { useGo } from "../../shell/Frame";
 import { useKeys } from "../../shell/keys";
 import { count, many, useChangePlan, useCrossingId, useLink, usePlan, useStart, type Plan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
-import { RunLine, useLive } from "../../shores/Run";
-import { Tabs } from "../../shores/Tabs";
+import { useLive } from "../../shores/Run";
+import { StageHead } from "../../shores/StageHead";
 import { Empty, Told } from "../../shores/Told";
+import { AddressList } from "../survey/AddressList";
+import { Detail } from "../survey/Detail";
+import { DOUBLE_COLUMNS, SORT_COLUMNS } from "../survey/columns";
 
 type Kind = Plan["kinds"] extends (infer K)[] | undefined ? K : never;
 type Rule = Schemas["SortRule"];
@@ -151,6 +154,19 @@ const START_FIELDS: NonNullable<Kind["fields"]> = [
   { name: "body", type: "blocks", required: true, locators: [{ css: "main" }, { css: "article" }], treat: [], choices: [] },
 ] as unknown as NonNullable<Kind["fields"]>;
 
+const PAGES = { family: ["page"], answer: ["2xx"] };
+const LISTS: Record<string, { label: string; fixed: Record<string, string[]>; none: string }> = {
+  pages: { label: "Pages", fixed: PAGES, none: "No page matches." },
+  unsorted: { label: "Pages that no rule catches", fixed: { ...PAGES, fits: ["no kind"] }, none: "Every page is in a kind." },
+  double: { label: "Pages that more than one kind would take", fixed: { ...PAGES, fits: ["more than one kind"] }, none: "No page fits two kinds." },
+};
+const FILTERS: [string, string][] = [
+  ["kind", "kind"],
+  ["fate", "fate"],
+  ["linked", "links"],
+  ["origin", "decided by"],
+];
+
 export default function Sort() {
   const id = useCrossingId();
   const link = useLink();
@@ -173,37 +189,38 @@ export default function Sort() {
   useKeys([
     { key: "n", says: "new kind", run: () => (link.set({ tab: null, kind: null }), setFresh(true)) },
     { key: "r", says: "sort all pages", run },
-    { key: "j", says: "next kind", run: () => step(1) },
-    { key: "k", says: "previous kind", run: () => step(-1) },
+    ...(tab === "kinds"
+      ? [
+          { key: "j", says: "next kind", run: () => step(1) },
+          { key: "k", says: "previous kind", run: () => step(-1) },
+        ]
+      : []),
   ]);
+  const list = LISTS[tab];
+  const open = Number(link.get("open"));
   return (
     <>
-      <div className="title">
-        <h1>
-          Sort <small>content types</small>
-        </h1>
-        <Tabs
-          at={tab}
-          first="kinds"
-          tabs={[
-            ["kinds", `Kinds ${count(kinds.length)}`],
-            ["unsorted", `Unsorted ${count((c?.pages ?? 0) - (c?.sorted ?? 0))}`],
-            ["double", `Fits two ${count(c?.double.length)}`],
-          ]}
-        />
-        <span className="sp" />
-        <span className="aside">
-          {many(c?.pages ?? 0, "page")} · {count(c?.sorted)} sorted
-        </span>
+      <StageHead
+        title="Sort"
+        trade="content types"
+        at={tab}
+        tabs={[
+          ["kinds", `Kinds ${count(kinds.length)}`],
+          ["pages", `Pages ${count(c?.pages)}`],
+          ["unsorted", `Unsorted ${count((c?.pages ?? 0) - (c?.sorted ?? 0))}`],
+          ["double", `Fitting twice ${count(c?.double)}`],
+        ]}
+        aside={`${count(c?.sorted)} of ${many(c?.pages ?? 0, "page")} sorted`}
+        jobs={["sort"]}
+        error={counts.error ?? plan.error ?? start.error}
+      >
         <Button variant="outlined" onClick={() => (link.set({ tab: null, kind: null }), setFresh(true))}>
           New kind
         </Button>
         <Button variant="contained" onClick={run} disabled={!!live || !kinds.length || !c?.pages}>
           Sort all {count(c?.pages)}
         </Button>
-      </div>
-      <RunLine kinds={["sort"]} />
-      <Told error={counts.error ?? plan.error ?? start.error} />
+      </StageHead>
       {tab === "kinds" && (
         <div className="shores">
           <section className="shore new" style={{ flex: "0 0 420px" }} aria-label="Kinds">
@@ -258,46 +275,32 @@ export default function Sort() {
           </section>
         </div>
       )}
-      {tab === "unsorted" && (
-        <Pages
-          title="Pages that no rule catches"
-          rows={(c?.unsorted ?? []).map((p) => ({ address: p.address, key: p.key, more: p.title }))}
-          empty={c?.pages ? "Every page is in a kind." : "There are no pages yet. Survey the old site first."}
-        />
+      {list && (
+        <div className="shores">
+        <section className="panel" style={{ flex: 1 }} aria-label={list.label}>
+          <AddressList
+            key={tab}
+            name={`sort-${tab}`}
+            columns={tab === "double" ? DOUBLE_COLUMNS : SORT_COLUMNS}
+            filters={FILTERS}
+            fixed={list.fixed}
+            empty={
+              c && !c.pages ? (
+                <Empty title="There are no pages yet." action="To the survey" onAction={() => void go("survey")}>
+                  Survey the old site first.
+                </Empty>
+              ) : (
+                <div className="empty">{list.none}</div>
+              )
+            }
+          />
+        </section>
+        {open > 0 && <Detail address={open} />}
+        </div>
       )}
-      {tab === "double" && <Pages title="Pages that more than one kind would take" rows={(c?.double ?? []).map((p) => ({ address: p.address, key: p.key, more: `in ${p.kind}; would also fit ${p.also.join(", ")}` }))} empty="No page fits two kinds." />}
     </>
   );
 }
 
 const says = (rule: Rule) =>
   [rule.below && `below ${rule.below}`, rule.address && `address ${rule.address}`, rule.element && `has ${rule.element}`].filter(Boolean).join(" and ");
-
-function Pages({ title, rows, empty }: { title: string; rows: { address: number; key: string; more: string }[]; empty: string }) {
-  const go = useGo();
-  return (
-    <section className="panel" style={{ flex: 1 }} aria-label={title}>
-      <h2>{title}</h2>
-      <div className="scroll" tabIndex={0} role="region" aria-label={title}>
-        {rows.length ? (
-          <table className="plain">
-            <tbody>
-              {rows.map((row) => (
-                <tr key={row.address}>
-                  <td className="mono">
-                    <button className="linkish mono" style={{ textAlign: "left" }} onClick={() => void go(`survey?open=${row.address}`)}>
-                      {row.key}
-                    </button>
-                  </td>
-                  <td>{row.more}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        ) : (
-          <div className="empty">{empty}</div>
-        )}
-      </div>
-    </section>
-  );
-}

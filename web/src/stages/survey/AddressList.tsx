@@ -84,7 +84,16 @@ function ActDialog({ what, number, wanted, onClose }: { what: Act; number: numbe
   );
 }
 
-export function AddressList({ name, columns, filters: shownFilters = FILTERS, counted, empty }: { name: string; columns: Column<Row>[]; filters?: [string, string][]; counted?: boolean; empty?: ReactNode }) {
+interface Props {
+  name: string;
+  columns: Column<Row>[];
+  filters?: [string, string][];
+  fixed?: Record<string, string[]>; // filters that belong to this list and are not to be changed
+  empty?: ReactNode;
+}
+const NOTHING = {};
+
+export function AddressList({ name, columns, filters: shownFilters = FILTERS, fixed = NOTHING, empty }: Props) {
   const id = useCrossingId();
   const link = useLink();
   const find = useRef<HTMLInputElement>(null);
@@ -96,9 +105,8 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, co
       const values = link.all(filter);
       if (values.length) made[filter] = values;
     }
-    if (counted) made.account = ["in"];
-    return made;
-  }, [link, counted]);
+    return { ...made, ...fixed };
+  }, [link, fixed]);
   const search = link.get("search");
   const below = link.get("below");
   const order = link.get("order") || localStorage.getItem(`grandferry.order.${name}`) || "key";
@@ -120,12 +128,12 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, co
     { key: "d", says: "retire what is chosen", run: () => (picked.all || picked.ids.size > 0) && setAct("retire") },
   ]);
   const wanted = picked.all ? { ids: [], filters, search, below, without: [...picked.ids] } : { ids: [...picked.ids], filters: {}, search: "", below: "", without: [] };
-  const clearable = Object.keys(filters).some((f) => !(counted && f === "account")) || search || below;
+  const clearable = Object.keys(filters).some((f) => !(f in fixed)) || search || below;
   const [number, setNumber] = useState(0);
   const [more, setMore] = useState<HTMLElement | null>(null);
   const [added, setAdded] = useState<string[]>([]);
-  const rest = shownFilters.slice(FIRST).filter(([f]) => !filters[f] && !added.includes(f));
-  const chips = shownFilters.filter(([f], n) => n < FIRST || filters[f] || added.includes(f));
+  const rest = shownFilters.slice(FIRST).filter(([f]) => !(f in fixed) && !filters[f] && !added.includes(f));
+  const chips = shownFilters.filter(([f], n) => !(f in fixed) && (n < FIRST || filters[f] || added.includes(f)));
   return (
     <>
       <div className="filters">

@@ -4,9 +4,9 @@ import { useKeys } from "../../shell/keys";
 import { useCrossing, useLink, usePlan, useStart } from "../../shell/state";
 import { Log } from "../../shores/Log";
 import { PathTree } from "../../shores/PathTree";
-import { RunLine, useLive } from "../../shores/Run";
-import { Tabs } from "../../shores/Tabs";
-import { Empty, Told } from "../../shores/Told";
+import { useLive } from "../../shores/Run";
+import { StageHead } from "../../shores/StageHead";
+import { Empty } from "../../shores/Told";
 import { AddressList } from "./AddressList";
 import { COLUMNS } from "./columns";
 import { Detail } from "./Detail";
@@ -29,27 +29,23 @@ export default function Survey() {
   ]);
   return (
     <>
-      <div className="title">
-        <h1>
-          Survey <small>crawl</small>
-        </h1>
-        <Tabs
-          at={tab}
-          first="addresses"
-          tabs={[
-            ["addresses", "Addresses"],
-            ["scope", "Scope & manners"],
-            ["log", "Log"],
-          ]}
-        />
-        <span className="sp" />
-        <span className="aside mono">{own}</span>
+      <StageHead
+        title="Survey"
+        trade="crawl"
+        at={tab}
+        tabs={[
+          ["addresses", "Addresses"],
+          ["scope", "Scope & manners"],
+          ["log", "Log"],
+        ]}
+        aside={<span className="mono">{own}</span>}
+        jobs={["survey"]}
+        error={start.error ?? plan.error}
+      >
         <Button variant="contained" onClick={run} disabled={!!live || start.isPending}>
           {begun ? "Survey again" : "Start the survey"}
         </Button>
-      </div>
-      <RunLine kinds={["survey"]} />
-      <Told error={start.error ?? plan.error} />
+      </StageHead>
       {tab === "scope" && <Scope />}
       {tab === "log" && <Log />}
       {tab === "addresses" && (

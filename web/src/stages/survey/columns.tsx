@@ -18,6 +18,8 @@ export const COLUMNS: Column<Row>[] = [
   { id: "words", label: "words", width: 64, look: "num", sort: "words", off: true, cell: (r) => (r.words ? count(r.words) : "") },
   { id: "bytes", label: "size", width: 70, look: "num", sort: "bytes", off: true, cell: (r) => (r.bytes ? size(r.bytes) : "") },
   { id: "mime", label: "type", width: 120, sort: "mime", off: true, cell: (r) => r.mime },
+  { id: "kind", label: "kind", width: 96, sort: "kind", off: true, cell: (r) => r.kind || "–" },
+  { id: "also", label: "fits as well", width: 130, sort: "also", off: true, cell: (r) => r.also },
   { id: "decision", label: "decided", width: 90, sort: "decision", off: true, cell: (r) => r.decision || "–" },
   { id: "decision_target", label: "new address", width: 180, look: "mono", sort: "decision_target", off: true, cell: (r) => r.decision_target },
   { id: "decision_origin", label: "by", width: 80, sort: "decision_origin", off: true, cell: (r) => r.decision_origin },
@@ -25,7 +27,12 @@ export const COLUMNS: Column<Row>[] = [
   { id: "fate", label: "fate", width: 44, look: "mid", sort: "fate", cell: (r) => (r.counted ? <FateMark fate={r.fate} proven={r.proven} /> : <span className="soft" title="not in the account">·</span>) },
 ];
 
-export const DECISION_COLUMNS: Column<Row>[] = COLUMNS.map((c) => ({ ...c, off: !["key", "decision_target", "decision_origin", "verdict", "visits", "fate"].includes(c.id), grow: ["key", "decision_target"].includes(c.id) }));
+/** The same columns, with others shown at first. */
+const showing = (shown: string[], growing: string[]): Column<Row>[] => COLUMNS.map((c) => ({ ...c, off: !shown.includes(c.id), grow: growing.includes(c.id) }));
+
+export const DECISION_COLUMNS = showing(["key", "decision_target", "decision_origin", "verdict", "visits", "fate"], ["key", "decision_target"]);
+export const SORT_COLUMNS = showing(["key", "title", "kind", "words", "visits", "fate"], ["key", "title"]);
+export const DOUBLE_COLUMNS = showing(["key", "title", "kind", "also", "visits", "fate"], ["key", "title", "also"]);
 
 export const FILTERS: [string, string][] = [
   ["family", "what"],
@@ -34,6 +41,7 @@ export const FILTERS: [string, string][] = [
   ["fate", "fate"],
   ["proof", "proof"],
   ["kind", "kind"],
+  ["fits", "fits"],
   ["account", "account"],
   ["linked", "links"],
   ["verdict", "last check"],

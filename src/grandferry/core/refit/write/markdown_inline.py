@@ -284,7 +284,10 @@ def inline_markdown(content: tuple[Any, ...], *, breaks: str = "\\\n", starts: b
 
 
 def _guard(line: str) -> str:
-    """A backslash before what would begin a block at the start of a line."""
+    """A backslash before what would begin a block at the start of a line. Between breaks, a line of nothing but
+    no-break spaces is written as references: some readers strip it, and the break before it would be read as text."""
+    if line.isspace():
+        return "".join(f"&#{ord(char)};" for char in line.strip(" \t"))
     line = line.lstrip(" ") if line[:1] == " " else line
     match = _LINE_START.match(line)
     if not match:

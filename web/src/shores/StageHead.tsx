@@ -1,0 +1,35 @@
+/** The head of every stage: its name and trade word, its parts, what is done from here; then what runs, and what failed. */
+import type { ReactNode } from "react";
+import type { JobKind } from "../shell/state";
+import { RunLine } from "./Run";
+import { Tabs } from "./Tabs";
+import { Told } from "./Told";
+
+interface Props {
+  title: string;
+  trade: string;
+  tabs?: [string, string][] | ReactNode; // the first tab is the one without an address of its own
+  at?: string;
+  aside?: ReactNode;
+  jobs: JobKind[];
+  error: unknown;
+  children: ReactNode;
+}
+
+export function StageHead({ title, trade, tabs, at = "", aside, jobs, error, children }: Props) {
+  return (
+    <>
+      <div className="title">
+        <h1>
+          {title} <small>{trade}</small>
+        </h1>
+        {Array.isArray(tabs) ? <Tabs at={at} first={tabs[0]?.[0] ?? ""} tabs={tabs as [string, string][]} /> : tabs}
+        <span className="sp" />
+        {aside && <span className="aside">{aside}</span>}
+        {children}
+      </div>
+      <RunLine kinds={jobs} />
+      <Told error={error} />
+    </>
+  );
+}

@@ -1,0 +1,77 @@
+/** Steps over all bodies, in order: what each takes out, and a new one. */
+import { Button, TextField } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, take } from "../../api/client";
+import { many, useChangePlan, useCrossingId, usePlan, useStart } from "../../shell/state";
+import { useUnsaved } from "../../shell/unsaved";
+import { Told } from "../../shores/Told";
+
+export function Steps({ suggested }: { suggested: string }) {
+  const id = useCrossingId();
+  const plan = usePlan();
+  const save = useChangePlan();
+  const start = useStart();
+  const steps = useQuery({ queryKey: ["steps", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/steps", { params: { path: { crossing: id } } })) });
+  const [name, setName] = useState("");
+  const [remove, setRemove] = useState("");
+  const [seen, setSeen] = useState("");
+  if (suggested && suggested !== seen) {
+    setSeen(suggested);
+    setRemove(suggested);
+  }
+  useUnsaved("step", name || (remove && remove !== suggested) ? "the step" : "");
+  const known = plan.data?.plan.refit?.steps ?? [];
+  const add = () =>
+    save.mutate(
+      { text: `step “${name}” made`, change: (p) => void ((p.refit ??= { steps: [] }).steps ??= []).push({ name: name.trim(), remove: remove.trim() }) },
+      { onSuccess: () => (setName(""), setRemove(""), start.mutate({ kind: "refit" })) },
+    );
+  const drop = (n: number) =>
+    save.mutate({ text: `step “${known[n]?.name}” removed`, change: (p) => void p.refit?.steps?.splice(n, 1) }, { onSuccess: () => start.mutate({ kind: "refit" }) });
+  return (
+    <section className="panel" style={{ flex: 1 }} aria-label="Steps">
+      <h2>
+        Steps, in order <small>what is taken out of all bodies, by name</small>
+      </h2>
+      <div className="scroll">
+        <table className="plain">
+          <tbody>
+            {(steps.data ?? []).map((step, n) => (
+              <tr key={step.name + n}>
+                <td className="n soft">{n + 1}</td>
+                <td>
+                  <b>{step.name}</b> <span className="mono soft">{step.remove}</span>
+                </td>
+                <td className="n soft">
+                  {many(step.pages, "page")}, {many(step.words, "word")}
+                </td>
+                <td className="n">
+                  <button className="linkish" onClick={() => drop(n)} disabled={save.isPending}>
+                    remove
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <form
+        className="form"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (name.trim() && remove.trim()) add();
+        }}
+      >
+        <Told error={save.error} />
+        <div className="two">
+          <TextField label="Name of the step" placeholder="share box" value={name} onChange={(e) => setName(e.target.value)} />
+          <TextField label="Take out (CSS selector)" placeholder=".share" value={remove} onChange={(e) => setRemove(e.target.value)} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+          <Button type="submit" variant="outlined" disabled={!name.trim() || !remove.trim() || save.isPending}>
+            Add and refit
+          </Button>
+        </div>
+      </form>
+    </section>
+  );
+}
