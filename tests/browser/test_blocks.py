@@ -114,15 +114,19 @@ def test_the_fate_bar_filters_the_view_in_sight(crossed: Application, page: Brow
     page.click("4", "button", ".fatebar")
     page.until("document.querySelector('[data-testid=total]')?.innerText === '4'")
     assert "tab=decisions" in page.js("return location.search")
-    for view, seen in (("sort", "13 rows"), ("land", "rows"), ("refit?tab=losses", "rows")):
+    moved = {"fate": "moved", "limit": 1}
+    pages = crossed.api("GET", "/crossings/1/addresses", params={**moved, "family": "page"})["total"]
+    landing = crossed.api("GET", "/crossings/1/landings")[0]["id"]
+    things = crossed.api("GET", f"/crossings/1/landings/{landing}/things", params=moved)["total"]
+    bodies = crossed.api("GET", "/crossings/1/bodies", params=moved)["total"]
+    assert 0 < bodies < pages < 101 and 0 < things < 195
+    for view, seen in (("sort", pages), ("land", things), ("refit?tab=losses", bodies)):
         page.go(f"{crossed.base}/c/1/{view}")
-        page.click("13", "button", ".fatebar")
-        page.sees(seen)
-        page.until("location.search.includes('fate=merged') && !location.pathname.includes('survey')")
-    merged = crossed.api("GET", "/crossings/1/bodies", params={"fate": "merged", "limit": 1})["total"]
-    page.until("document.querySelector('[data-testid=total]')?.innerText === arguments[0]", str(merged))
+        page.click("76", "button", ".fatebar")
+        page.until("document.querySelector('[data-testid=total]')?.innerText === arguments[0]", str(seen))
+        assert "fate=moved" in page.js("return location.search"), view
     page.click("Page by page", "link")
-    page.sees(f"1/{merged}")
+    page.sees(f"1/{bodies}")
     page.go(f"{crossed.base}/c/1/lift?kind=engine")
     page.sees("of 12")
     page.click("4", "button", ".fatebar")

@@ -21,7 +21,7 @@ VIEWS = {
     "sort": "Kinds on the new shore",
     "sort?kind=news": "News post",
     "sort?tab=pages": "86 rows",
-    "sort?tab=unsorted": "1 rows",
+    "sort?tab=unsorted": "1 row",
     "sort?tab=double": "No page fits two kinds.",
     "lift?kind=engine": "Coverage",
     "lift?kind=engine&field=built": "Try on five",

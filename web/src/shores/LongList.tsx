@@ -161,6 +161,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
 
   // a row that was moved to is told as soon as it is there: its window may still be on the way
   const moved = useRef(-1);
+  const openIt = useRef(false); // it was opened before it was there
   const arrive = useCallback(
     (index: number) => {
       const row = rowAt(index);
@@ -168,8 +169,10 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
       moved.current = -1;
       sought.current = `${row.id}:${key}`;
       onAt?.(row);
+      if (openIt.current) onOpen?.(row);
+      openIt.current = false;
     },
-    [rowAt, key, onAt],
+    [rowAt, key, onAt, onOpen],
   );
   useEffect(() => {
     if (moved.current >= 0) arrive(moved.current);
@@ -181,6 +184,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
     setCursor(index);
     virtual.scrollToIndex(index, { align: "auto" });
     moved.current = index;
+    openIt.current = false;
     arrive(index);
   };
   const toggle = (index: number, many: boolean) => {
@@ -210,10 +214,15 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
     );
     window.setTimeout(() => setCopied(""), 3000);
   };
+  const open = () => {
+    const row = rowAt(cursor);
+    if (row) onOpen?.(row);
+    else openIt.current = moved.current >= 0;
+  };
   useKeys([
     { key: "j", says: "next row", run: () => move(cursor + 1) },
     { key: "k", says: "previous row", run: () => move(cursor - 1) },
-    { key: "Enter", says: "open", run: () => rowAt(cursor) && onOpen?.(rowAt(cursor) as R) },
+    { key: "Enter", says: "open", run: open },
     ...(onPicked ? [{ key: "x", says: "choose this row", run: () => cursor >= 0 && toggle(cursor, false) }] : []),
     ...(onOrder
       ? [
@@ -299,14 +308,14 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
       </div>
       <div className="count">
         <span>
-          <b data-testid="total">{count(total)}</b> rows
+          <b data-testid="total">{count(total)}</b> {total === 1 ? "row" : "rows"}
         </span>
         {onPicked && pickedCount > 0 && (
           <span>
             <b>{count(pickedCount)}</b> chosen
           </span>
         )}
-        {onPicked && !singly && (
+        {onPicked && !singly && total > 0 && (
           <button className="linkish" onClick={() => onPicked(picked.all ? NONE : { all: true, ids: new Set() })}>
             {picked.all ? "choose none" : "choose all that match"}
           </button>
@@ -316,7 +325,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
             choose none
           </button>
         )}
-        {onCopy && (
+        {onCopy && total > 0 && (
           <button className="linkish" onClick={() => void copy()}>
             {copied || "copy as text"}
           </button>

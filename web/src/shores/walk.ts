@@ -3,7 +3,7 @@
  * address; where it stands is asked of the server, and its neighbours come in windows, so that no list is too long.
  */
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
+import { useEffect, useRef } from "react";
 
 const BLOCK = 100;
 
@@ -40,16 +40,18 @@ export function useWalk<R>({ name, view, at, idOf, load, find, onAt }: Options<R
   // while order and place are asked anew, the thing itself is what is kept in sight
   const row = rows.find((r) => idOf(r) === at) ?? (place.isFetching && at !== "" ? undefined : rows[index % BLOCK]);
   const total = got.data?.total ?? 0;
-  const wanted = useRef<number | null>(null);
+  const wanted = useRef<number | null>(null); // where a step leads, until the page's address says so
+  useEffect(() => {
+    wanted.current = null;
+  }, [at, key]);
   const step = (by: number) => {
     const to = Math.max(0, Math.min(total - 1, (wanted.current ?? index) + by));
     if (to === index) return;
     wanted.current = to;
     void queries.fetchQuery(window(Math.floor(to / BLOCK))).then((found) => {
       if (wanted.current !== to) return; // another step came after it
-      wanted.current = null;
       const next = found.rows[to % BLOCK];
-      if (!next) return;
+      if (!next || idOf(next) === at) return void (wanted.current = null);
       queries.setQueryData(placeKey(idOf(next)), to);
       onAt(next);
     }, () => (wanted.current = null));

@@ -20,7 +20,7 @@ const COLUMNS: Column<Thing>[] = [
   { id: "title", label: "title", width: 160, grow: true, cell: (r) => <span title={r.title}>{r.title}</span> },
   { id: "key", label: "old", width: 180, grow: true, look: "mono", cell: (r) => (r.sort === "file" ? "" : <span title={r.key}>{r.key}</span>) },
   { id: "place", label: "new", width: 180, grow: true, look: "mono", cell: (r) => <span title={r.place}>{r.place || "gone (410)"}</span> },
-  { id: "reason", label: "why", width: 160, grow: true, cell: (r) => <span title={r.reason}>{r.reason}</span> },
+  { id: "reason", label: "why", width: 110, cell: (r) => <span title={r.reason}>{r.reason}</span> },
 ];
 
 function Target() {

@@ -101,8 +101,8 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
   const save = useChangePlan();
   const form = useRef<HTMLFormElement>(null);
   useEffect(() => {
-    void form.current?.scrollIntoView({ block: "nearest" });
-  }, []);
+    void form.current?.scrollIntoView({ block: "start" });
+  }, [page]); // the cards above it grow with the values of the page
   const fresh = index < 0;
   const full: Field = { ...draft, treat: treatFrom(treat) as Field["treat"] };
   const dirty = fresh || JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) || treat !== treatText(field);

@@ -87,7 +87,7 @@ export default function Lift() {
         jobs={["lift"]}
         error={plan.error ?? start.error ?? pick.error ?? pages.error ?? grid.error}
         tabs={
-        <nav className="tabs" aria-label="Kinds">
+        <nav className="tabs many" aria-label="Kinds">
           {kinds.map((k) => (
             <a
               key={k.name}

@@ -24,6 +24,7 @@ export default function Refit() {
   const path = { crossing: id };
   const totals = useQuery({ queryKey: ["refit", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/refit", { params: { path } })) });
   const shown = useQuery({ queryKey: ["bodies-count", id, fate], queryFn: () => take(client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { limit: 1, fate } } })) });
+  const lifted = useQuery({ queryKey: ["items-count", id], enabled: shown.data?.total === 0, queryFn: () => take(client.GET("/api/crossings/{crossing}/items", { params: { path, query: { limit: 1 } } })) });
   const run = () => !live && start.mutate({ kind: "refit" });
   useKeys([{ key: "r", says: "refit all", run }]);
   const t = totals.data;
@@ -60,8 +61,8 @@ export default function Refit() {
       )}
       {none && !fate.length && (
         <section className="panel">
-          <Empty title="No body is refitted yet." action="Refit all" onAction={run}>
-            Bodies come from fields of the type “the body, as blocks”. Lift the pages first, then refit.
+          <Empty title="No body is refitted yet." action={lifted.data?.total ? "Refit all" : "To the fields"} onAction={() => (lifted.data?.total ? void run() : void go("lift"))}>
+            Bodies come from fields of the type “the body, as blocks”. {lifted.data?.total ? "The pages are lifted; refit them." : "Lift the pages first, then refit."}
           </Empty>
         </section>
       )}

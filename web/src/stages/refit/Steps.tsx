@@ -55,6 +55,7 @@ export function Steps({ suggested }: { suggested: string }) {
             ))}
           </tbody>
         </table>
+        {steps.data?.length === 0 && <div className="empty">No step yet. What stands on every page and belongs to none (share boxes, cookie bars) is taken out here by name.</div>}
       </div>
       <form
         className="form"

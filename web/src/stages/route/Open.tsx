@@ -187,6 +187,13 @@ export function OpenAddresses() {
             <div className="empty">
               <b>{!known ? "No old address is in the account yet." : planned ? "Nothing is unaccounted." : "Nothing is open."}</b>
               {!known ? "Survey the old site first." : planned ? `${many(planned, "fate is", "fates are")} planned. A check against the new host proves them.` : "Every old address in the account has a proven fate."}
+              {!known && (
+                <div className="acts">
+                  <Button variant="contained" onClick={() => void go("survey")}>
+                    To the survey
+                  </Button>
+                </div>
+              )}
             </div>
           )}
         </div>

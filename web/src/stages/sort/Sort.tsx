@@ -177,7 +177,7 @@ export default function Sort() {
   const tab = link.get("tab") || "kinds";
   const counts = useQuery({ queryKey: ["kinds", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kinds", { params: { path: { crossing: id } } })) });
   const kinds = plan.data?.plan.kinds ?? [];
-  const chosen = link.get("kind");
+  const chosen = link.get("kind") || (kinds[0]?.name ?? "");
   const index = kinds.findIndex((k) => k.name === chosen);
   const [fresh, setFresh] = useState(false);
   const c = counts.data;
@@ -282,7 +282,7 @@ export default function Sort() {
             key={tab}
             name={`sort-${tab}`}
             columns={tab === "double" ? DOUBLE_COLUMNS : SORT_COLUMNS}
-            filters={FILTERS}
+            filters={tab === "unsorted" ? FILTERS.slice(1) : FILTERS}
             fixed={list.fixed}
             empty={
               c && !c.pages ? (
