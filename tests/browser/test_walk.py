@@ -146,6 +146,7 @@ def idle(page: Browser, kind: str) -> None:
 
 def new_kind(hand: Mouse, label: str, address: str, element: str, body: str) -> None:
     hand.fresh("New kind")
+    hand.page.find("Leave it")
     hand.write("Name of the kind", label)
     if address:
         hand.write("New address", address)

@@ -18,7 +18,7 @@ const COLUMNS: Column<Thing>[] = [
   { id: "state", label: "state", width: 90, look: "b", cell: (r) => r.state },
   { id: "sort", label: "what", width: 76, cell: (r) => r.sort },
   { id: "title", label: "title", width: 160, grow: true, cell: (r) => <span title={r.title}>{r.title}</span> },
-  { id: "key", label: "old", width: 180, grow: true, look: "mono", cell: (r) => (r.sort === "file" ? "" : <span title={r.key}>{r.key}</span>) },
+  { id: "key", label: "old", width: 180, grow: true, look: "mono", cell: (r) => (r.sort === "file" ? "" : <span title={r.key}>{r.key.replace(/^exact /, "")}</span>) },
   { id: "place", label: "new", width: 180, grow: true, look: "mono", cell: (r) => <span title={r.place}>{r.place || "gone (410)"}</span> },
   { id: "reason", label: "why", width: 110, cell: (r) => <span title={r.reason}>{r.reason}</span> },
 ];

@@ -177,9 +177,9 @@ export default function Sort() {
   const tab = link.get("tab") || "kinds";
   const counts = useQuery({ queryKey: ["kinds", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kinds", { params: { path: { crossing: id } } })) });
   const kinds = plan.data?.plan.kinds ?? [];
-  const chosen = link.get("kind") || (kinds[0]?.name ?? "");
-  const index = kinds.findIndex((k) => k.name === chosen);
   const [fresh, setFresh] = useState(false);
+  const chosen = fresh ? "" : link.get("kind") || (kinds[0]?.name ?? "");
+  const index = kinds.findIndex((k) => k.name === chosen);
   const c = counts.data;
   const run = () => !live && kinds.length > 0 && start.mutate({ kind: "sort" });
   const step = (by: number) => {
