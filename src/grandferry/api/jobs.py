@@ -27,7 +27,7 @@ PING_SECONDS = 5.0  # a named event, so that a page can tell a silent stream fro
 
 class JobIn(BaseModel):
     """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-    ``only`` (an address) lifts or refits that page alone."""
+    ``only`` (an address) lifts or refits that page alone; ``again`` asks every address anew in a survey that has ended."""
 
     crossing: int
     kind: Literal["survey", "sort", "lift", "refit", "route", "land", "check"]
@@ -35,6 +35,7 @@ class JobIn(BaseModel):
     trial: str = ""
     against: str = ""
     only: int = 0
+    again: bool = False
 
 
 class JobOut(BaseModel):
@@ -77,7 +78,13 @@ class LogLine(BaseModel):
 def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
     """Queue a job for the worker; the same one waiting already is given instead of a second."""
     crossings.crossing(wanted.crossing)
-    given = {"dry": wanted.dry, "trial": wanted.trial, "against": wanted.against, "only": wanted.only}
+    given = {
+        "dry": wanted.dry,
+        "trial": wanted.trial,
+        "against": wanted.against,
+        "only": wanted.only,
+        "again": wanted.again,
+    }
     return _out(jobs.job(jobs.ask_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
 
 

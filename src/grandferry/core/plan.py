@@ -76,9 +76,12 @@ class OldSite(Strict):
 
 
 class Manners(Strict):
-    """How politely the survey fetches. ``delay`` in seconds between two requests to a host."""
+    """How politely the survey fetches. ``delay`` in seconds between two requests to a host; up to ``spread`` seconds
+    more are added by chance, so that the requests do not come like a clock."""
 
     delay: float = Field(1.0, ge=0, le=300)
+    spread: float = Field(0.0, ge=0, le=300)
+    bytes_per_second: int | None = Field(None, ge=1000, description="of all answers together")
     at_once: int = Field(4, ge=1, le=64)
     robots: Literal["obey", "owner confirmed"] = "obey"
     agent: str = Field(DEFAULT_AGENT, min_length=3)

@@ -8,6 +8,7 @@ import os
 import ssl
 import time
 import zlib
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -58,7 +59,8 @@ class _Broken(Exception):
 
 
 class Fetcher:
-    """Fetches single addresses. ``named``: hosts (with port) of the crossing; ``spill``: folder for large bodies."""
+    """Fetches single addresses. ``named``: hosts (with port) of the crossing; ``spill``: folder for large bodies;
+    ``secrets``: the headers that give access to a host (with port), sent to that host alone."""
 
     def __init__(
         self,
@@ -70,6 +72,7 @@ class Fetcher:
         page_cap: int = 16_000_000,
         file_cap: int = 1_000_000_000,
         spill: Path | None = None,
+        secrets: Callable[[str], dict[str, str]] | None = None,
     ):
         self._agent = agent
         self._named = {urlsplit("//" + host).hostname or host for host in named}
@@ -78,6 +81,7 @@ class Fetcher:
         self._page_cap = page_cap
         self._file_cap = file_cap
         self._spill = spill
+        self._secrets = secrets
         self._session: aiohttp.ClientSession | None = None
 
     async def __aenter__(self) -> Fetcher:
@@ -105,6 +109,8 @@ class Fetcher:
         started = time.monotonic()
         try:
             check_literal(urlsplit(url).hostname or "", self._named)
+            if self._secrets is not None:
+                headers = {**self._secrets(urlsplit(url).netloc.rpartition("@")[2]), **(headers or {})}
             async with asyncio.timeout(whole):
                 # encoded=True: the address goes out exactly as it is, not as yarl would tidy it
                 async with self._session.request(

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import asyncio
+import random
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from email.utils import parsedate_to_datetime
 
 from grandferry.core.address import normal
 from grandferry.core.plan import Manners
@@ -18,6 +21,10 @@ BACKOFF = 0.5  # seconds
 LONGEST_PAUSE = 120.0  # seconds that a Retry-After is heeded for
 ROBOTS_HOPS = 5  # RFC 9309 section 2.3.1.2
 SHUT = "User-agent: *\nDisallow: /"
+# so many in a row, and a host is left alone: being too quick is told sooner than a folder that is closed to us
+REFUSALS = {401: 60, 403: 60, 407: 10, 429: 10, 503: 10}
+SLOWEST = 30.0  # seconds added between two requests at the most
+CALMER = 20  # answers after which a slowed host is trusted a little more
 
 
 @dataclass(slots=True)
@@ -26,6 +33,9 @@ class _Host:
     next: float = 0.0
     delay: float = 0.0
     slowed: float = 0.0
+    good: int = 0  # answers since the last refusal
+    refused: int = 0  # refusals in a row
+    alone: bool = False
     asked: asyncio.Lock = field(default_factory=asyncio.Lock)
 
 
@@ -38,6 +48,8 @@ class Polite:
         self._scheme = scheme
         self._say = say
         self._hosts: dict[str, _Host] = {}
+        self._chance = random.Random()
+        self._bytes_free = 0.0  # the moment at which the bytes fetched so far are paid for
 
     def _host(self, host: str) -> _Host:
         return self._hosts.setdefault(host, _Host(delay=self._manners.delay))
@@ -48,6 +60,7 @@ class Polite:
         state = self._host(host)
         async with state.asked:
             if state.robots is None:
+                await self.wait(host)
                 got = await self._robots_answer(host)
                 if 200 <= got.status < 300 and not got.error:
                     state.robots = parse_robots(got.body[:SIZE_CAP].decode("utf-8", "replace"))
@@ -78,32 +91,73 @@ class Polite:
     async def wait(self, host: str) -> None:
         """Keep the delay between two requests to a host."""
         state = self._host(host)
-        pause = state.delay + state.slowed
-        if pause <= 0:
-            return
         moment = time.monotonic()
-        at = max(moment, state.next)
-        state.next = at + pause
+        at = max(moment, self._bytes_free)
+        pause = state.delay + state.slowed
+        if pause > 0 or state.next > at:
+            if self._manners.spread:
+                pause += self._chance.uniform(0, self._manners.spread)
+            at = max(at, state.next)
+            state.next = at + pause
         if at > moment:
             await asyncio.sleep(at - moment)
 
-    async def get(self, url: str, host: str) -> Fetched:
+    def left_alone(self, host: str) -> bool:
+        """Whether a host has refused so often in a row that it is not asked again in this run."""
+        return self._host(host).alone
+
+    def _heed(self, host: str, state: _Host, got: Fetched) -> None:
+        """Go slower after a refusal for being too quick, less slow again after a while; notice a host that only refuses."""
+        if self._manners.bytes_per_second:
+            begun = max(time.monotonic(), self._bytes_free)
+            self._bytes_free = begun + got.size / self._manners.bytes_per_second
+        if got.status in REFUSALS:
+            state.good = 0
+            state.refused += 1
+            if state.refused >= REFUSALS[got.status] and not state.alone:
+                state.alone = True
+                self._say(
+                    f"{host} refused {state.refused} times in a row (last {got.status}), so it is left alone in this run."
+                )
+        elif got.status:
+            state.refused = 0
+            state.good += 1
+            if state.slowed and state.good % CALMER == 0:
+                state.slowed = 0.0 if state.slowed < 0.1 else state.slowed / 2
+
+    async def get(self, url: str, host: str, headers: dict[str, str] | None = None) -> Fetched:
         """Fetch with a few more tries where that may help. 429 and 503 make every later request to the host slower."""
         state = self._host(host)
         for attempt in range(1, TRIES + 1):
             await self.wait(host)
-            got = await self._fetcher.get(url)
-            if attempt == TRIES:
+            got = await self._fetcher.get(url, headers=headers)
+            self._heed(host, state, got)
+            if got.status in (429, 503):
+                pause = retry_after(got.header("retry-after"), BACKOFF * 2**attempt)
+                state.slowed = min(state.slowed + 0.5, SLOWEST)
+                state.next = max(state.next, time.monotonic() + pause)
+                self._say(f"{host} answers {got.status}: waiting {pause:.3g} s and going slower from now on.")
+            if attempt == TRIES or self.left_alone(host):
                 break
             if got.status in (429, 503):
-                after = got.header("retry-after")
-                pause = min(float(after), LONGEST_PAUSE) if after.isdigit() else BACKOFF * 2**attempt
-                state.slowed = min(state.slowed + 0.5, 30.0)
-                state.next = max(state.next, time.monotonic() + pause)
-                self._say(f"{host} answers {got.status}: waiting {pause:g} s and going slower from now on.")
-                await asyncio.sleep(pause)
-            elif got.kind in ("unreachable", "slow") or (got.kind == "broken" and not got.status):
+                continue  # ``wait`` keeps the pause, for all who ask this host
+            if got.kind in ("unreachable", "slow") or (got.kind == "broken" and not got.status):
                 await asyncio.sleep(BACKOFF * attempt)
             else:
                 break
         return got
+
+
+def retry_after(value: str, otherwise: float) -> float:
+    """The seconds a ``Retry-After`` asks for (RFC 9110 section 10.2.3: seconds or a date), at most LONGEST_PAUSE;
+    ``otherwise`` when it says nothing that can be read."""
+    value = value.strip()
+    if value.isdigit():
+        return min(float(value), LONGEST_PAUSE)
+    try:
+        moment = parsedate_to_datetime(value)
+    except (TypeError, ValueError):
+        return otherwise
+    if moment.tzinfo is None:
+        moment = moment.replace(tzinfo=UTC)
+    return min(max(0.0, (moment - datetime.now(UTC)).total_seconds()), LONGEST_PAUSE)

@@ -71,6 +71,13 @@ def open_workspace(folder: Path | str) -> Path:
     return folder
 
 
+def workspace_folder() -> Path:
+    """The folder of the open workspace. Raises StoreError when none is open."""
+    if _folder is None:
+        raise StoreError("No workspace is open.")
+    return _folder
+
+
 def close_workspace() -> None:
     """Close this process's connections."""
     global _folder

@@ -7,6 +7,7 @@ import peewee
 from .db import APPLICATION_ID, Migration, StoreError
 from .schema import (
     Address,
+    AddressChange,
     Capture,
     Change,
     Crossing,
@@ -36,6 +37,7 @@ from .schema import (
     Sorted,
     Sounding,
     Spelling,
+    SurveyRun,
     Tally,
 )
 
@@ -103,7 +105,26 @@ def _third(database: peewee.SqliteDatabase) -> None:
     )
 
 
-MIGRATIONS: list[Migration] = [_first, _second, _third]
+def _add_column(database: peewee.SqliteDatabase, table: str, name: str, kind: str) -> None:
+    """Add a column that an older file does not have (a new file was made with it)."""
+    known = {row[1] for row in database.execute_sql(f"PRAGMA table_info({table})").fetchall()}
+    if name not in known:
+        database.execute_sql(f"ALTER TABLE {table} ADD COLUMN {name} {kind}")
+
+
+def _fourth(database: peewee.SqliteDatabase) -> None:
+    """Later surveys: which one asked an address last, and what it found changed. What is there counts as the first."""
+    _add_column(database, "address", "run", "INTEGER NOT NULL DEFAULT 0")
+    _add_column(database, "address", "first_run", "INTEGER NOT NULL DEFAULT 0")
+    _add_column(database, "address", "change", "TEXT NOT NULL DEFAULT ''")
+    database.create_tables([SurveyRun, AddressChange], safe=False)
+    database.execute_sql("UPDATE address SET run = (state != 'waiting'), first_run = 1")
+    database.execute_sql(
+        "INSERT INTO survey_run SELECT crossing_id, 1, min(at), max(at) FROM capture GROUP BY crossing_id"
+    )
+
+
+MIGRATIONS: list[Migration] = [_first, _second, _third, _fourth]
 VERSION = len(MIGRATIONS)
 
 

@@ -87,6 +87,9 @@ class Address(Record):
     fate = TextField(default="unaccounted")
     proven = BooleanField(default=False)
     why = TextField(default="")
+    run = IntegerField(default=0)  # the survey in which it was asked last
+    first_run = IntegerField(default=0)  # the survey that found it
+    change = TextField(default="")  # against the survey before: added, changed, gone, back, no answer, ""
 
     class Meta:
         indexes = (
@@ -95,6 +98,35 @@ class Address(Record):
             (("crossing", "key"), False),
             (("crossing", "counted", "fate"), False),
         )
+
+
+class SurveyRun(Record):
+    """One survey of the old site: the first, or a later one that tells what changed. ``ended`` is "" while addresses
+    of it may still be waiting."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    number = IntegerField()
+    started = TextField()
+    ended = TextField(default="")
+
+    class Meta:
+        table_name = "survey_run"
+        primary_key = peewee.CompositeKey("crossing", "number")
+
+
+class AddressChange(Record):
+    """What a later survey found different at an address: ``change`` as in Address, ``what`` a JSON list of text,
+    title, links, files, markup, answer."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    run = IntegerField()
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    change = TextField()
+    what = TextField(default="[]")
+
+    class Meta:
+        table_name = "address_change"
+        primary_key = peewee.CompositeKey("run", "address")
 
 
 class Found(Record):

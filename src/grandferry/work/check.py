@@ -15,7 +15,7 @@ from grandferry.net.check import error_page, follow
 from grandferry.net.fetch import Fetcher
 from grandferry.store import crossings, route
 
-from .context import Context
+from .context import Context, access_of
 
 AT_ONCE = 8
 BATCH = 50
@@ -44,7 +44,12 @@ async def _run(context: Context) -> dict[str, Any]:
     home = normal(base)
     if home is None:
         raise FerryError(f"“{base}” is not an address that can be checked against.")
-    async with Fetcher(agent=context.plan.manners.agent, named=frozenset([home.host]), at_once=AT_ONCE) as fetcher:
+    async with Fetcher(
+        agent=context.plan.manners.agent,
+        named=frozenset([home.host]),
+        at_once=AT_ONCE,
+        secrets=access_of(context.crossing),
+    ) as fetcher:
         probe = await fetcher.get(base + "/")
         if probe.error and not probe.status:
             raise FerryError(f"The host {base} gives no answer. {probe.error}", "Is it up?")

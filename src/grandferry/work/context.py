@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
 from grandferry.core.address import Scope
 from grandferry.core.plan import Plan
-from grandferry.store import crossings, jobs
+from grandferry.store import crossings, jobs, secrets
 from grandferry.store.db import connection
 
 
@@ -101,6 +101,12 @@ def scope_of(plan: Plan) -> Scope:
         scheme=scheme,
         dropped=frozenset(name.lower() for name in plan.survey.drop_parameters),
     )
+
+
+def access_of(crossing: int) -> Callable[[str], dict[str, str]]:
+    """A function from a host (with its port) to the headers that give access to it."""
+    known = secrets.secrets(crossing)
+    return lambda host: secrets.access_headers(known, host)
 
 
 def job_params(text: str) -> dict[str, Any]:

@@ -10,6 +10,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.page import parse
 from grandferry.core.survey.facts import Facts, read_facts
 from grandferry.core.survey.links import css_links, looks_like_file, page_links
+from grandferry.core.survey.refusals import refusal
 from grandferry.store.bodies import digest, pack
 
 HTML = frozenset(["text/html", "application/xhtml+xml"])
@@ -45,6 +46,7 @@ class Reading:
     facts: Facts | None = None
     refs: list[Ref] = field(default_factory=list)
     fault: str = ""
+    refusal: str = ""  # why the page is no content
 
 
 def is_html(mime: str, body: bytes) -> bool:
@@ -71,7 +73,11 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
         except FerryError as problem:
             reading.fault = str(problem)
             return reading
-        reading.facts = read_facts(page)
+        reading.facts = facts = read_facts(page)
+        address = scope.normal(url)
+        reading.refusal = refusal(page, address.key if address else url, facts.title, facts.headings, facts.words)
+        if reading.refusal:
+            return reading
         based, links = page_links(page)
         if based:
             joined = scope.normal(based, url)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import time
-from collections import deque
+from collections import Counter, deque
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
@@ -13,19 +13,21 @@ from urllib.parse import urlsplit
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError
 from grandferry.core.survey.links import looks_like_file
+from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched, Fetcher
-from grandferry.net.manners import Polite
+from grandferry.net.manners import REFUSALS, Polite
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.store import bodies, survey
 from grandferry.store.crossings import now
 
-from .context import Context, Stopped, scope_of
+from .context import Context, Stopped, access_of, scope_of
 from .pool import PAGE_SECONDS, PagePool
 from .reading import Reading, Ref, read_answer
 
 FLUSH_ROWS = 40
 FLUSH_SECONDS = 0.04  # at the most this much of what was fetched is lost by a kill
 SITEMAP_CAP = 1000
+KEPT_BACK = "(not kept)"  # a cookie is a key to somebody's session
 
 
 @dataclass(slots=True)
@@ -38,6 +40,11 @@ class _Waiting:
     key: str
     wants_file: bool
     depth: int
+    again: bool = False  # an earlier survey has asked it
+
+
+# an address, its answer, what was read from it, and what an earlier survey had there
+_Done = tuple[_Waiting, Fetched, Reading | None, survey.Before | None]
 
 
 class Survey:
@@ -52,7 +59,7 @@ class Survey:
         self.manners = self.plan.manners
         self.ids: dict[str, int] = {}
         self.queue: deque[_Waiting] = deque()
-        self.pending: list[tuple[_Waiting, Fetched, Reading | None]] = []
+        self.pending: list[_Done] = []
         self.flushed = time.monotonic()
         self.shut: dict[str, tuple[str, bool, int]] = {}  # url -> reason, wants_file, depth
         self.next_id = 0
@@ -61,6 +68,9 @@ class Survey:
         self.pages = 0
         self.pool = PagePool()
         self.counts = {"fetched": 0, "failed": 0}
+        self.changes: Counter[str] = Counter()
+        self.left: list[_Waiting] = []  # of hosts that are left alone; they wait for another run
+        self.number = 0
 
     # --- begin --------------------------------------------------------------------------------------
 
@@ -76,6 +86,7 @@ class Survey:
                 page_cap=self.plan.survey.max_page_bytes,
                 file_cap=self.plan.survey.max_file_bytes,
                 spill=bodies.temporary(),
+                secrets=access_of(self.crossing),
             ) as fetcher:
                 self.fetcher = fetcher
                 scheme = urlsplit(self.plan.old.start).scheme
@@ -93,14 +104,22 @@ class Survey:
         finally:
             self.pool.close()
         self._finish()
-        left = len(self.queue)
+        with self.context.writing():
+            survey.close_run(self.crossing, self.number)
         summary = survey.summary(self.crossing)
         summary["seconds"] = round(time.monotonic() - started, 3)
-        summary["not_visited"] = left
-        if left:
+        summary["not_visited"] = len(self.queue) + len(self.left)
+        summary["run"] = self.number
+        if self.number > 1:
+            summary["changes"] = dict(self.changes)
+        if self.queue:
+            summary["stopped_at_cap"] = self.plan.survey.max_pages
             self.context.log(
-                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {left:,} known addresses not visited."
+                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.queue):,} known addresses not visited.",
+                "warning",
             )
+        if self.left:
+            summary["left_alone"] = dict(Counter(waiting.host for waiting in self.left))
         return summary
 
     def _finish(self) -> None:
@@ -112,14 +131,16 @@ class Survey:
 
     def _load(self) -> None:
         """What earlier runs of this survey know."""
-        self.ids, waiting, self.pages = survey.known(self.crossing)
+        with self.context.writing():
+            self.number = survey.open_run(self.crossing, bool(self.context.params.get("again")))
+        self.ids, waiting, self.pages = survey.known(self.crossing, self.number)
         self.next_id = survey.next_address_id()
         self.next_capture = survey.next_capture_id()
         self.shut = survey.shut_out(self.crossing)
-        for id_, url, wants_file, depth in waiting:
+        for id_, url, wants_file, depth, again in waiting:
             address = normal(url)
             assert address is not None
-            self.queue.append(_Waiting(id_, url, address.host, address.key, bool(wants_file), depth))
+            self.queue.append(_Waiting(id_, url, address.host, address.key, bool(wants_file), depth, bool(again)))
 
     def _begin(self) -> None:
         start = self.scope.normal(self.plan.old.start)
@@ -175,7 +196,7 @@ class Survey:
                 known = self.next_id
                 self.next_id += 1
                 self.ids[url] = known
-                new.append((known, self.crossing, url, address.host, address.key, wants_file, depth))
+                new.append((known, self.crossing, url, address.host, address.key, wants_file, depth, self.number))
                 self.queue.append(_Waiting(known, url, address.host, address.key, wants_file, depth))
             elif how == "link" and known in self.linked:
                 continue
@@ -239,7 +260,8 @@ class Survey:
         waiting = next((w for w in self.queue if w.url == url), None)
         if waiting is not None:
             self.queue.remove(waiting)
-            self.pending.append((waiting, got, Reading("file", got.digest) if got.path else await self._read(got)))
+            reading = Reading("file", got.digest) if got.path else await self._read(got)
+            self.pending.append((waiting, got, reading, survey.before(waiting.id) if waiting.again else None))
         elif got.path is not None:
             got.path.unlink(missing_ok=True)
 
@@ -274,13 +296,23 @@ class Survey:
 
     async def _one(self, waiting: _Waiting) -> None:
         if not await self.polite.may(waiting.host, waiting.key):
-            self.pending.append((waiting, Fetched(waiting.url, kind="robots", error="Left alone by robots.txt."), None))
+            alone = Fetched(waiting.url, kind="robots", error="Left alone by robots.txt.")
+            self.pending.append((waiting, alone, None, None))
             return
-        got = await self.polite.get(waiting.url, waiting.host)
+        if self.polite.left_alone(waiting.host):
+            self.left.append(waiting)
+            return
+        before = survey.before(waiting.id) if waiting.again else None
+        got = await self.polite.get(waiting.url, waiting.host, conditions(before))
         self.counts["fetched"] += 1
         reading: Reading | None = None
-        if got.status and not got.error and (got.body or got.path):
-            if 300 <= got.status < 400 or got.status in (401, 403, 407, 429, 503):
+        if before is not None and (got.status == 304 or (got.status == before.status and got.digest == before.body)):
+            got.status = 304  # whatever the server calls it
+            if got.path is not None:
+                got.path.unlink(missing_ok=True)
+                got.path = None
+        elif got.status and not got.error and (got.body or got.path):
+            if 300 <= got.status < 400 or got.status in REFUSALS:
                 pass  # bodies of redirects and refusals are nobody's content
             elif got.path is not None:
                 reading = Reading("file", got.digest)
@@ -288,7 +320,7 @@ class Survey:
                 reading = await self._read(got)
         if got.status == 200 and (reading is None or reading.sort == "page"):
             self.pages += 1
-        self.pending.append((waiting, got, reading))
+        self.pending.append((waiting, got, reading, before))
 
     async def _read(self, got: Fetched) -> Reading:
         future = self.pool.submit(read_answer, got.url, got.header("content-type"), got.body, self.scope, got.digest)
@@ -334,11 +366,11 @@ class Survey:
         self.flushed = moment
         keep = [
             (reading.digest, got.size, reading.packed, reading.data)
-            for _, got, reading in batch
-            if reading is not None and got.path is None
+            for _, got, reading, _ in batch
+            if reading is not None and got.path is None and not reading.refusal
         ]
         bodies.put_many(keep)
-        for _, got, _ in batch:
+        for _, got, _, _ in batch:
             if got.path is not None:
                 bodies.keep_file(got.path, got.digest, got.size)
         with self.context.writing():
@@ -346,9 +378,31 @@ class Survey:
             outcomes: list[survey.Outcome] = []
             new: list[tuple[Address, bool, int, str]] = []
             refused: list[tuple[str, str, str, bool, int]] = []
-            for waiting, got, reading in batch:
+            anew: list[tuple[_Waiting, Reading, survey.Before]] = []
+            seen: list[tuple[int, str, list[str]]] = []
+            for waiting, got, reading, before in batch:
+                if waiting.again and before is not None and (got.status == 304 or not got.status or got.status >= 400):
+                    outcome, change = self._still(waiting, got, before)
+                    outcomes.append(outcome)
+                    seen.append((waiting.id, change, ["answer"] if change else []))
+                    continue
                 refs.extend(self._record(waiting, got, reading, outcomes, new, refused))
+                if before is not None and reading is not None:
+                    anew.append((waiting, reading, before))
+                elif before is not None:
+                    same = (outcomes[-1].status, outcomes[-1].target) == (before.status, before.target)
+                    seen.append((waiting.id, "" if same else "changed", [] if same else ["answer"]))
+                else:
+                    good = self.number > 1 and not got.error and 0 < got.status < 400
+                    seen.append((waiting.id, "added" if good else "", []))
             self._add(new)
+            for waiting, reading, before in anew:
+                what = self._differences(waiting, reading, before)
+                seen.append((waiting.id, "changed" if what else "", what))
+            gone = [id_ for id_, change, _ in seen if change == "gone"]
+            survey.drop_references([*(waiting.id for waiting, _, _ in anew), *gone])
+            self.changes.update(change for _, change, _ in seen if change)
+            survey.record_seen(self.crossing, self.number, seen)
             survey.store_shut_out(self.crossing, refused, [])
             self.next_capture = survey.record_many(self.crossing, outcomes, self.next_capture)
             survey.count_some(self.host, [outcome.address for outcome in outcomes])
@@ -360,6 +414,38 @@ class Survey:
                 self.crossing,
                 [(source, target, r.node, r.how, r.raw, r.words) for source, target, r in known if target is not None],
             )
+
+    def _still(self, waiting: _Waiting, got: Fetched, before: survey.Before) -> tuple[survey.Outcome, str]:
+        """What becomes of an address whose captured content stays the latest: it is as it was, it is gone, or it gave
+        no answer this time."""
+        if got.status == 304:
+            back = "back" if before.answered != before.status else ""
+            return survey.Outcome(waiting.id, status=before.status, keep=True), back
+        if got.status in (404, 410) and before.answered not in (404, 410):
+            return survey.Outcome(
+                waiting.id, status=got.status, reason=f"gone: answers {got.status}", keep=True
+            ), "gone"
+        if got.status in (404, 410):
+            return survey.Outcome(waiting.id, status=got.status, keep=True), ""
+        self.counts["failed"] += 1
+        reason = got.error or f"answers {got.status}"
+        return survey.Outcome(waiting.id, reason=f"not answered in the last survey: {reason}", keep=True), "no answer"
+
+    def _differences(self, waiting: _Waiting, reading: Reading, before: survey.Before) -> list[str]:
+        """What is different in a page or file that was read anew."""
+        found = []
+        if reading.facts is not None:
+            if reading.facts.text != before.text:
+                found.append("text")
+            if reading.facts.title != before.title:
+                found.append("title")
+            targets = {self.ids[ref.url]: ref.wants_file for ref in reading.refs if ref.url in self.ids}
+            moved = before.targets ^ targets.keys()
+            if any(not targets.get(id_, False) for id_ in moved):
+                found.append("links")
+            if any(targets.get(id_, False) for id_ in moved):
+                found.append("files")
+        return found or ["markup" if reading.sort == "page" else "content"]
 
     def _record(
         self,
@@ -387,16 +473,23 @@ class Survey:
                 result.target = str(target) if target else location
                 if target is not None:
                     new.append((target, waiting.wants_file, waiting.depth, "redirect"))
-            elif got.status in (401, 403, 407, 429, 503):
+                    if is_sign_in(target.key) and not is_sign_in(waiting.key):
+                        result.sort, result.reason = "refused", SIGN_IN
+            elif got.status in REFUSALS:
                 result.sort, result.reason = "refused", f"answers {got.status}"
+            elif reading is not None and reading.refusal:
+                result.sort, result.reason = "refused", reading.refusal
+            elif got.status == 200 and not got.size and got.mime.startswith("text/html"):
+                result.sort, result.reason = "refused", EMPTY
             else:
                 result.sort = reading.sort if reading else "page" if got.mime.startswith("text/html") else "file"
         if got.status:
-            kept = reading is not None
+            kept = reading is not None and not reading.refusal
+            headers = {name: KEPT_BACK if name == "set-cookie" else value for name, value in got.headers.items()}
             result.capture = survey.Answer(
                 now(),
                 got.status,
-                json.dumps(got.headers, ensure_ascii=False),
+                json.dumps(headers, ensure_ascii=False),
                 got.digest if kept else "",
                 got.size,
                 got.seconds,
@@ -404,7 +497,7 @@ class Survey:
                 reading.doubtful if reading else "",
             )
         refs: list[tuple[int, Ref]] = []
-        if reading is not None:
+        if reading is not None and not reading.refusal:
             if reading.fault:
                 result.reason = reading.fault
             if reading.facts is not None:
@@ -433,6 +526,14 @@ def run(context: Context) -> dict[str, Any]:
     if start is not None and start.state == "failed":
         raise AddressError(f"The start address {start.url} gives no answer. {start.reason}")
     return summary
+
+
+def conditions(before: survey.Before | None) -> dict[str, str] | None:
+    """Request headers by which a server may say that nothing changed (RFC 9110 section 13.1)."""
+    if before is None:
+        return None
+    made = {"If-None-Match": before.etag, "If-Modified-Since": before.modified}
+    return {name: value for name, value in made.items() if value} or None
 
 
 __all__ = ["Survey", "run"]

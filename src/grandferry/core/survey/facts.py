@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass, field, fields
 from typing import Any
 
@@ -27,6 +28,7 @@ class Facts:
     embeds: int = 0
     scripts: int = 0
     refresh: str = ""
+    text: str = ""  # a hash of the words a visitor sees
 
     def findings(self) -> list[str]:
         """What is odd about the page, as short sentences."""
@@ -60,11 +62,15 @@ def read_facts(page: Page) -> Facts:
     """One walk over the page's nodes."""
     facts = Facts()
     words = 0
+    text = hashlib.blake2b(digest_size=12)
     for node in page.nodes:
         tag = node.tag
         if not tag:
             if node.visible:
-                words += len(node.text.split())
+                seen = node.text.split()
+                if seen:
+                    words += len(seen)
+                    text.update(" ".join(seen).encode("utf-8", "surrogatepass") + b"\n")
             continue
         if tag == "title":
             if not facts.title and (node.parent is None or node.parent.tag != "svg"):
@@ -100,4 +106,5 @@ def read_facts(page: Page) -> Facts:
         elif tag == "script" and node.get("src"):
             facts.scripts += 1
     facts.words = words
+    facts.text = text.hexdigest()
     return facts

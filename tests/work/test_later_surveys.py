@@ -1,0 +1,142 @@
+"""A second survey of the same site: what was added, what changed and how, what is gone; asked only what it must."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from aiohttp import web
+
+from grandferry.store import crossings, lists, survey
+from grandferry.store.db import rows
+from tests.servers import apps
+
+Run = Callable[..., dict[str, Any]]
+Make = Callable[..., int]
+
+
+class Site:
+    """Pages that may change between two surveys; with entity tags, and a log of what was asked and answered."""
+
+    def __init__(self, pages: dict[str, str], tags: bool = True):
+        self.pages, self.tags = pages, tags
+        self.asked: list[tuple[str, int]] = []
+        self.broken: set[str] = set()
+
+    def app(self) -> web.Application:
+        async def answer(request: web.Request) -> web.Response:
+            made = self._answer(request)
+            self.asked.append((request.path, made.status))
+            return made
+
+        app = web.Application()
+        app.router.add_route("*", "/{rest:.*}", answer)
+        return app
+
+    def _answer(self, request: web.Request) -> web.Response:
+        text = self.pages.get(request.path)
+        if request.path in self.broken:
+            return web.Response(status=500)
+        if text is None:
+            return web.Response(status=404, text="nothing here")
+        if text.startswith("-> "):
+            return web.Response(status=301, headers={"Location": text[3:]})
+        tag = f'"{hash(text)}"'
+        if self.tags and request.headers.get("If-None-Match") == tag:
+            return web.Response(status=304, headers={"ETag": tag})
+        headers = {"ETag": tag} if self.tags else {}
+        return web.Response(text=text, content_type="text/html", headers=headers)
+
+
+def page(n: int, more: str = "", title: str = "") -> str:
+    return f"<title>{title or f'Page {n}'}</title><a href=/>home</a><p>Text of page {n}.{more}</p>"
+
+
+def first(cross: Make, work: Run, site: Site, port: int) -> int:
+    crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+    work("survey", crossing)
+    site.asked.clear()
+    return crossing
+
+
+def pages_of(count: int) -> dict[str, str]:
+    links = "".join(f"<a href=/p{n}>{n}</a>" for n in range(count))
+    return {"/": f"<title>Home</title>{links}", **{f"/p{n}": page(n) for n in range(count)}}
+
+
+def told(crossing: int, run: int = 2) -> dict[str, tuple[str, list[str]]]:
+    return {row["key"]: (row["change"], row["what"]) for row in survey.changed(crossing, run, 0, 100)[1]}
+
+
+def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: Run) -> None:
+    site = Site(pages_of(12))
+    with apps(site.app()) as (port,):
+        crossing = first(cross, work, site, port)
+        before = rows("SELECT count(*) FROM capture")[0][0]
+        del site.pages["/p3"]
+        site.pages["/p5"] = page(5, " One sentence more.")
+        site.pages["/p6"] = page(6) + "<a href=/p12>new</a>"
+        site.pages["/p12"] = page(12)
+        result = work("survey", crossing, again=True)
+    assert told(crossing) == {
+        "/p3": ("gone", ["answer"]),
+        "/p5": ("changed", ["text"]),
+        "/p6": ("changed", ["text", "links"]),
+        "/p12": ("added", []),
+    }
+    assert result["changes"] == {"gone": 1, "changed": 2, "added": 1} and result["run"] == 2
+    answers = [status for path, status in site.asked if path.startswith("/p") or path == "/"]
+    assert sorted(answers) == [200, 200, 200] + [304] * 10 + [404]
+    assert rows("SELECT count(*) FROM capture")[0][0] == before + 3  # the gone page's last content stays the latest
+    detail = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
+    assert len(detail["captures"]) == 2 and detail["words"] == 8
+    linked = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p12'")[0][0])
+    assert [link["url"].rpartition("/")[2] for link in linked["links_in"]] == ["p6"]
+    assert rows("SELECT in_links FROM address WHERE key = '/'")[0][0] == 12  # eleven pages still there, one new
+
+
+def test_a_gone_page_stays_in_the_account_and_a_third_survey_is_quiet(cross: Make, work: Run) -> None:
+    site = Site(pages_of(4), tags=False)
+    with apps(site.app()) as (port,):
+        crossing = first(cross, work, site, port)
+        assert crossings.counted(crossing) == 5
+        del site.pages["/p3"]
+        work("survey", crossing, again=True)
+        assert told(crossing) == {"/p3": ("gone", ["answer"])} and crossings.counted(crossing) == 5
+        work("survey", crossing, again=True)
+        assert told(crossing, 3) == {} and crossings.counted(crossing) == 5
+        site.pages["/p3"] = page(3)
+        work("survey", crossing, again=True)
+    assert told(crossing, 4) == {"/p3": ("back", ["answer"])}
+    assert [run["changes"] for run in survey.runs(crossing)] == [{}, {"gone": 1}, {}, {"back": 1}]
+    assert all(run["ended"] for run in survey.runs(crossing))
+
+
+def test_title_files_redirects_and_silence_are_told_apart(cross: Make, work: Run) -> None:
+    site = Site(pages_of(5) | {"/p3": "-> /p1", "/pic.png": "picture"})
+    with apps(site.app()) as (port,):
+        crossing = first(cross, work, site, port)
+        site.pages |= {"/p0": page(0, title="Another title"), "/p1": page(1) + "<img src=/pic.png>", "/p3": "-> /p2"}
+        site.pages["/p2"] = page(2).replace("<p>", '<p class="x">')
+        site.broken.add("/p4")
+        result = work("survey", crossing, again=True)
+    assert told(crossing) == {
+        "/p0": ("changed", ["title"]),
+        "/p1": ("changed", ["files"]),
+        "/p2": ("changed", ["markup"]),
+        "/p3": ("changed", ["answer"]),
+        "/p4": ("no answer", ["answer"]),
+        "/pic.png": ("added", []),
+    }
+    assert result["changes"]["no answer"] == 1
+    row = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p4'")[0][0])
+    assert row["status"] == 200 and row["reason"] == "not answered in the last survey: answers 500"
+    assert rows("SELECT count(*) FROM address WHERE capture IS NULL AND state = 'done'")[0][0] == 0
+
+
+def test_without_again_an_ended_survey_asks_nothing_twice(cross: Make, work: Run) -> None:
+    site = Site(pages_of(3))
+    with apps(site.app()) as (port,):
+        crossing = first(cross, work, site, port)
+        result = work("survey", crossing)
+    assert not any(path.startswith("/p") for path, _ in site.asked) and result["run"] == 1
