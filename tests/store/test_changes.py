@@ -86,9 +86,9 @@ def listed(cross: Make) -> int:
     crossing = cross({"old": {"start": "http://old.test/"}})
     keys = [f"/{folder}/{n:03}" for folder in ("engine", "engine-sheds", "engines") for n in range(90)]
     keys += [f"/list.aspx?id={n}" for n in range(29)] + ["/"]
-    rows = [(n + 1, crossing, f"http://old.test{key}", "old.test", key, 0, 1) for n, key in enumerate(keys)]
+    rows = [(n + 1, crossing, f"http://old.test{key}", "old.test", key, 0, 1, 1) for n, key in enumerate(keys)]
     with transaction():
-        add_addresses([*rows, (900, crossing, "http://files.test/x", "files.test", "/x", 1, 1)])
+        add_addresses([*rows, (900, crossing, "http://files.test/x", "files.test", "/x", 1, 1, 1)])
         jobs.add_event(crossing, None, "log", "made")
     return crossing
 
@@ -107,7 +107,7 @@ def test_windows_of_any_depth_agree_with_the_whole_order(listed: int) -> None:
 def test_a_list_is_made_anew_when_a_job_has_written(listed: int) -> None:
     assert windows.window(listed, windows.Selection(), "key", 100, 10)[0] == 301
     with transaction():
-        add_addresses([(901, listed, "http://old.test/new", "old.test", "/new", 0, 1)])
+        add_addresses([(901, listed, "http://old.test/new", "old.test", "/new", 0, 1, 1)])
         jobs.add_event(listed, None, "log", "one more")
     assert windows.window(listed, windows.Selection(), "key", 100, 10)[0] == 302
 
