@@ -46,6 +46,9 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
         number = made.json()["id"]
         document = client.get(f"/api/crossings/{number}/plan").json()
         document["plan"]["manners"]["delay"] = 0
+        early = client.post("/api/jobs", json={"crossing": number, "kind": "survey"})
+        assert early.status_code == 400 and "leave to copy" in early.json()["detail"]
+        document["plan"]["old"]["permission"] = {"by": "Bea Quill", "date": "1 May 2026"}
         document["plan"]["kinds"] = [
             {
                 "name": "k",
@@ -206,3 +209,17 @@ def test_the_description_is_complete(client: httpx.Client) -> None:
                 method,
             )
             assert "404" in operation["responses"] and "422" in operation["responses"]
+
+
+def test_access_is_given_masked_and_never_given_out(client: httpx.Client) -> None:
+    made = client.post("/api/crossings", json={"name": "Guarded", "start": "http://old.test/"}).json()
+    path = f"/api/crossings/{made['id']}/access"
+    given = {"host": "https://Old.test/", "kind": "basic", "name": "mara", "value": "unspoken-word"}
+    told = client.post(path, json=given)
+    assert told.json() == [{"host": "old.test", "kind": "basic", "name": "mara", "shown": "•" * 12}]
+    assert "unspoken-word" not in client.get(path).text + client.get(f"/api/crossings/{made['id']}/plan").text
+    bad = client.post(path, json={**given, "value": "unspoken\nword"})
+    assert bad.status_code == 422 and "one line" in bad.text and "unspoken" not in bad.text
+    assert client.post(path, json={**given, "host": "old.test/staff"}).status_code == 400
+    query = {"host": "old.test", "kind": "basic", "name": "mara"}
+    assert client.delete(path, params=query).json() == [] and client.delete(path, params=query).status_code == 404

@@ -265,6 +265,7 @@ def test_a_survey_goes_on_with_the_tab_closed(tmp_path: Path, page: Browser) -> 
         number = app.api("POST", "/crossings", json={"name": "Long", "start": f"http://127.0.0.1:{port}/"})["id"]
         plan = app.api("GET", f"/crossings/{number}/plan")
         plan["plan"]["manners"].update(delay=0.1, at_once=1)
+        plan["plan"]["old"]["permission"] = {"by": "Bea Quill", "date": "1 May 2026"}
         app.api("PUT", f"/crossings/{number}/plan", json=plan)
         page.go(f"{app.base}/c/{number}/survey")
         page.click("Start the survey", "button", ".title")
@@ -342,6 +343,7 @@ def test_the_server_gone_and_back_and_the_worker_replaced(tmp_path: Path) -> Non
         with application(folder) as app:
             port = app.port
             app.api("POST", "/crossings", json={"name": "Lone", "start": "http://127.0.0.1:9/"})
+            app.allow(1)
             page.go(f"{app.base}/c/1/survey")
             page.sees("The old site is not surveyed yet.")
             worker = subprocess.run(
@@ -357,3 +359,38 @@ def test_the_server_gone_and_back_and_the_worker_replaced(tmp_path: Path) -> Non
             page.until("!document.body.innerText.includes('The server does not answer.')", seconds=40)
             page.click("Start the survey", "button", ".title")
             page.sees("Survey failed", seconds=40)
+
+
+def test_a_second_survey_names_what_is_different(tmp_path: Path, page: Browser) -> None:
+    site = {
+        "/": "".join(f"<a href=/p{n}>x</a>" for n in range(6)),
+        **{f"/p{n}": f"<title>Page {n}</title><p>{n}" for n in range(6)},
+    }
+    with apps(pages_app(site)) as (port,), application(tmp_path / "w") as app:  # type: ignore[arg-type]
+        number = app.api("POST", "/crossings", json={"name": "Twice", "start": f"http://127.0.0.1:{port}/"})["id"]
+        page.go(f"{app.base}/c/{number}/survey")
+        page.click("Start the survey", "button", ".title")
+        page.sees("Without somebody's leave no survey starts")
+        page.write("Leave to copy given by", "Dilys Marrow")
+        page.write("Seconds between requests", "0")
+        page.click("Save")
+        page.sees("Saved.")
+        page.click("Start the survey", "button", ".title")
+        page.sees("Survey again")
+        site["/p2"], site["/p6"] = "<title>Page 2</title><p>two", "<title>Page 6</title>six"
+        site["/"] += "<a href=/p6>x</a>"
+        del site["/p4"]
+        page.click("Survey again", "button", ".title")
+        page.click("Changes 4", "link")
+        page.until("document.querySelector('[data-testid=total]')?.innerText === '4'")
+        seen = page.js("return [...document.querySelectorAll('.list [data-i]')].map(r => r.innerText.split('\\n'))")
+        told = {line[1]: line[-2:] for line in (["", *row] if row[0].startswith("/") else row for row in seen)}
+        assert {key: [word for word in last if word] for key, last in told.items()} == {
+            "/": ["changed", "text, links"],
+            "/p2": ["changed", "text"],
+            "/p4": ["gone", "answer"],
+            "/p6": ["Page 6", "added"],
+        }
+        pick_filter(page, "change: any", "gone")
+        page.until("document.querySelector('[data-testid=total]')?.innerText === '1'")
+        page.sees("/p4")

@@ -45,6 +45,51 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Access
+         * @description What is kept, with its values masked.
+         */
+        get: operations["access_api_crossings__crossing__access_get"];
+        put?: never;
+        /**
+         * Give
+         * @description Keep one. It is sent to that host alone.
+         */
+        post: operations["give_api_crossings__crossing__access_post"];
+        /** Forget */
+        delete: operations["forget_api_crossings__crossing__access_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/access/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try
+         * @description Ask the old site's start address with what was given.
+         */
+        post: operations["try__api_crossings__crossing__access_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/account": {
         parameters: {
             query?: never;
@@ -807,6 +852,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs
+         * @description All surveys of this crossing, the first one first.
+         */
+        get: operations["runs_api_crossings__crossing__runs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/shut-out": {
         parameters: {
             query?: never;
@@ -1092,6 +1157,8 @@ export interface components {
             bytes: number;
             /** Captures */
             captures: components["schemas"]["CaptureRow"][];
+            /** Change */
+            change: string;
             /** Counted */
             counted: boolean;
             /** Decision */
@@ -1152,6 +1219,8 @@ export interface components {
             verdict: string;
             /** Visits */
             visits: number;
+            /** What */
+            what: string;
             /** Why */
             why: string;
             /** Words */
@@ -1163,6 +1232,8 @@ export interface components {
             also: string;
             /** Bytes */
             bytes: number;
+            /** Change */
+            change: string;
             /** Counted */
             counted: boolean;
             /** Decision */
@@ -1207,6 +1278,8 @@ export interface components {
             verdict: string;
             /** Visits */
             visits: number;
+            /** What */
+            what: string;
             /** Why */
             why: string;
             /** Words */
@@ -1594,9 +1667,14 @@ export interface components {
         /**
          * JobIn
          * @description A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-         *     ``only`` (an address) lifts or refits that page alone.
+         *     ``only`` (an address) lifts or refits that page alone; ``again`` asks every address anew in a survey that has ended.
          */
         JobIn: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
             /**
              * Against
              * @default
@@ -1810,7 +1888,8 @@ export interface components {
         };
         /**
          * Manners
-         * @description How politely the survey fetches. ``delay`` in seconds between two requests to a host.
+         * @description How politely the survey fetches. ``delay`` in seconds between two requests to a host; up to ``spread`` seconds
+         *     more are added by chance, so that the requests do not come like a clock.
          */
         Manners: {
             /**
@@ -1824,6 +1903,11 @@ export interface components {
              */
             at_once: number;
             /**
+             * Bytes Per Second
+             * @description of all answers together
+             */
+            bytes_per_second?: number | null;
+            /**
              * Delay
              * @default 1
              */
@@ -1834,6 +1918,11 @@ export interface components {
              * @enum {string}
              */
             robots: "obey" | "owner confirmed";
+            /**
+             * Spread
+             * @default 0
+             */
+            spread: number;
             /**
              * Timeout
              * @description seconds for one answer
@@ -2022,6 +2111,7 @@ export interface components {
              *       "at_once": 4,
              *       "delay": 1,
              *       "robots": "obey",
+             *       "spread": 0,
              *       "timeout": 30
              *     }
              */
@@ -2313,6 +2403,24 @@ export interface components {
             rules: components["schemas"]["SortRule"][];
         };
         /**
+         * RunRow
+         * @description One survey: the addresses by what a later one found changed; ``ended`` is "" while some still wait.
+         */
+        RunRow: {
+            /** Changes */
+            changes: {
+                [key: string]: number;
+            };
+            /** Ended */
+            ended: string;
+            /** Number */
+            number: number;
+            /** Started */
+            started: string;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
          * SamplePage
          * @description A page of a kind; ``item`` is what was made of it, 0 when it is not lifted yet.
          */
@@ -2327,6 +2435,34 @@ export interface components {
             preview: string;
             /** Title */
             title: string;
+        };
+        /**
+         * SecretIn
+         * @description A name with its password (basic), a request header or a cookie, for one host (with its port).
+         */
+        SecretIn: {
+            /** Host */
+            host: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "basic" | "header" | "cookie";
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+        };
+        /** SecretRow */
+        SecretRow: {
+            /** Host */
+            host: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Shown */
+            shown: string;
         };
         /**
          * ShapeGroup
@@ -2555,6 +2691,18 @@ export interface components {
             split?: string | null;
             /** Trim */
             trim?: boolean | null;
+        };
+        /**
+         * Tried
+         * @description What the old site answered with the access that was given; ``good`` when it lets us in.
+         */
+        Tried: {
+            /** Good */
+            good: boolean;
+            /** Says */
+            says: string;
+            /** Status */
+            status: number;
         };
         /** TriedRow */
         TriedRow: {
@@ -2912,6 +3060,302 @@ export interface operations {
             };
         };
     };
+    access_api_crossings__crossing__access_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    give_api_crossings__crossing__access_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_api_crossings__crossing__access_delete: {
+        parameters: {
+            query: {
+                host: string;
+                kind: string;
+                name: string;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try__api_crossings__crossing__access_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     account_api_crossings__crossing__account_get: {
         parameters: {
             query?: never;
@@ -3005,6 +3449,7 @@ export interface operations {
                 account?: string[];
                 kind?: string[];
                 fits?: string[];
+                change?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -3174,6 +3619,7 @@ export interface operations {
                 account?: string[];
                 kind?: string[];
                 fits?: string[];
+                change?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -3267,6 +3713,7 @@ export interface operations {
                 account?: string[];
                 kind?: string[];
                 fits?: string[];
+                change?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -3361,6 +3808,7 @@ export interface operations {
                 account?: string[];
                 kind?: string[];
                 fits?: string[];
+                change?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -6003,6 +6451,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleTried"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    runs_api_crossings__crossing__runs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRow"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -14,6 +14,7 @@ from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
 
 from grandferry import __version__
+from grandferry.core.errors import FerryError
 from grandferry.store import crossings, jobs
 from grandferry.store.db import connection, one
 from grandferry.store.schema import Job
@@ -78,6 +79,10 @@ class LogLine(BaseModel):
 def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
     """Queue a job for the worker; the same one waiting already is given instead of a second."""
     crossings.crossing(wanted.crossing)
+    if wanted.kind == "survey" and crossings.load_plan(wanted.crossing).old.permission is None:
+        raise FerryError(
+            "Nobody's leave to copy this site is named.", "Say in scope and manners who gave it, and when; then start."
+        )
     given = {
         "dry": wanted.dry,
         "trial": wanted.trial,

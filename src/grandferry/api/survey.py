@@ -46,6 +46,8 @@ class AddressRow(BaseModel):
     counted: bool
     kind: str
     also: str
+    change: str
+    what: str
 
 
 class LinkRow(BaseModel):
@@ -107,6 +109,16 @@ class Act(BaseModel):
 class Acted(BaseModel):
     addresses: int
     text: str
+
+
+class RunRow(BaseModel):
+    """One survey: the addresses by what a later one found changed; ``ended`` is "" while some still wait."""
+
+    number: int
+    started: str
+    ended: str
+    changes: dict[str, int]
+    waiting: int
 
 
 class FolderCount(BaseModel):
@@ -219,6 +231,14 @@ def folders(crossing: ThatCrossing) -> list[FolderCount]:
 def shut_out(crossing: ThatCrossing) -> list[ShutOutRow]:
     """Addresses met but not fetched, by host and reason."""
     return [ShutOutRow(**row) for row in lists.shut_out(crossing.id)]
+
+
+@router.get("/runs")
+def runs(crossing: ThatCrossing) -> list[RunRow]:
+    """All surveys of this crossing, the first one first."""
+    waiting = survey.waiting(crossing.id)
+    found = survey.runs(crossing.id)
+    return [RunRow(**row, waiting=waiting if row is found[-1] else 0) for row in found]
 
 
 @router.get("/soundings")

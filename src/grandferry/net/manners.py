@@ -70,7 +70,10 @@ class Polite:
                 else:
                     state.robots = Robots()
                 if self._manners.robots == "obey":
-                    state.delay = max(state.delay, state.robots.delay(self._manners.agent))
+                    longer = state.robots.delay(self._manners.agent) - state.delay
+                    if longer > 0:
+                        state.delay += longer
+                        state.next += longer
         return state.robots
 
     async def _robots_answer(self, host: str) -> Fetched:
@@ -131,6 +134,8 @@ class Polite:
         for attempt in range(1, TRIES + 1):
             await self.wait(host)
             got = await self._fetcher.get(url, headers=headers)
+            if self._manners.at_once == 1:  # one after the other: the wait begins when the answer is there
+                state.next = max(state.next, time.monotonic() + state.delay + state.slowed)
             self._heed(host, state, got)
             if got.status in (429, 503):
                 pause = retry_after(got.header("retry-after"), BACKOFF * 2**attempt)

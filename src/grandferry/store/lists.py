@@ -32,11 +32,16 @@ ADDRESS = (
     "proven",
     "why",
     "counted",
+    "change",
 )
 _SORTED = "(SELECT s.{} FROM sorted s WHERE s.address_id = address.id)"
 # columns that stand in other tables, as SQL over ``address``
 DERIVED = {
     "kind": f"coalesce({_SORTED.format('kind')}, '')",
+    "what": (
+        "coalesce((SELECT group_concat(e.value, ', ') FROM address_change c, json_each(c.what) e "
+        "WHERE c.address_id = address.id AND c.run = address.run), '')"
+    ),
     "also": f"coalesce((SELECT group_concat(e.value, ', ') FROM json_each({_SORTED.format('also')}) e), '')",
 }
 COLUMNS = (*ADDRESS, *DERIVED)

@@ -60,6 +60,13 @@ def close_run(crossing: int, number: int) -> None:
     rows("UPDATE survey_run SET ended = ? WHERE crossing_id = ? AND number = ?", now(), crossing, number)
 
 
+def waiting(crossing: int) -> int:
+    """Addresses the survey knows and has not asked yet."""
+    return int(
+        one("SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND state = 'waiting'", crossing)
+    )
+
+
 def runs(crossing: int) -> list[dict[str, Any]]:
     """All surveys of a crossing: number, started, ended, and the addresses by what changed (in later ones)."""
     found = named(

@@ -45,6 +45,7 @@ CHOICES: dict[str, str] = {
     "account": "CASE WHEN counted THEN 'in' ELSE 'not in' END",
     "kind": f"CASE WHEN sort = 'page' AND status = 200 THEN {column('kind')} ELSE 'not a page' END",
     "fits": f"CASE WHEN {column('also')} != '' THEN 'more than one kind' WHEN {column('kind')} != '' THEN 'one kind' ELSE 'no kind' END",
+    "change": "change",
     "linked": "CASE WHEN in_links > 0 THEN 'linked' ELSE 'not linked' END",
 }
 

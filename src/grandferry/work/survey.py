@@ -11,15 +11,16 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from grandferry.core.address import Address, Scope, normal
-from grandferry.core.errors import AddressError
+from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.survey.links import looks_like_file
 from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
-from grandferry.store import bodies, survey
+from grandferry.store import bodies, secrets, survey
 from grandferry.store.crossings import now
 
+from .access import verdict
 from .context import Context, Stopped, access_of, scope_of
 from .pool import PAGE_SECONDS, PagePool
 from .reading import Reading, Ref, read_answer
@@ -56,6 +57,9 @@ class Survey:
         self.scope: Scope = scope_of(self.plan)
         self.crossing = context.crossing
         self.host = next(iter(self.scope.hosts))
+        start = self.scope.normal(self.plan.old.start)
+        assert start is not None
+        self.start = start
         self.manners = self.plan.manners
         self.ids: dict[str, int] = {}
         self.queue: deque[_Waiting] = deque()
@@ -94,6 +98,7 @@ class Survey:
                 self._load()
                 self._begin()
                 children = self.pool.warm()
+                await self._knock()
                 await self._sound()
                 if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
                     await asyncio.gather(*(asyncio.wrap_future(child) for child in children))
@@ -143,11 +148,9 @@ class Survey:
             self.queue.append(_Waiting(id_, url, address.host, address.key, bool(wants_file), depth, bool(again)))
 
     def _begin(self) -> None:
-        start = self.scope.normal(self.plan.old.start)
-        assert start is not None
         with self.context.writing():
             self._let_in()
-            self._add([(start, False, 0, "start")])
+            self._add([(self.start, False, 0, "start")])
             self._visited(survey.log_visits(self.crossing))
 
     def _let_in(self) -> None:
@@ -209,6 +212,24 @@ class Survey:
 
     # --- soundings ----------------------------------------------------------------------------------
 
+    async def _knock(self) -> None:
+        """Ask the start address before anything else. Raises FerryError when the access given does not open it: then no
+        page is fetched at all."""
+        waiting = next((w for w in self.queue if w.key == self.start.key and w.host == self.start.host), None)
+        if waiting is None or not await self.polite.may(waiting.host, waiting.key):
+            return
+        kinds = {s.kind for s in secrets.secrets(self.crossing) if s.host == waiting.host}
+        if not kinds:
+            return
+        await self.polite.wait(waiting.host)
+        before = survey.before(waiting.id) if waiting.again else None
+        got = await self.fetcher.get(waiting.url)
+        problem = verdict(got, waiting.host, set(kinds)) if got.status in (401, 403, 407) else ""
+        if problem:
+            raise FerryError(problem)
+        self.queue.remove(waiting)
+        await self._keep(waiting, got, before)
+
     async def _sound(self) -> None:
         """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings."""
         start = normal(self.plan.old.start)
@@ -260,8 +281,7 @@ class Survey:
         waiting = next((w for w in self.queue if w.url == url), None)
         if waiting is not None:
             self.queue.remove(waiting)
-            reading = Reading("file", got.digest) if got.path else await self._read(got)
-            self.pending.append((waiting, got, reading, survey.before(waiting.id) if waiting.again else None))
+            await self._keep(waiting, got, survey.before(waiting.id) if waiting.again else None)
         elif got.path is not None:
             got.path.unlink(missing_ok=True)
 
@@ -303,7 +323,10 @@ class Survey:
             self.left.append(waiting)
             return
         before = survey.before(waiting.id) if waiting.again else None
-        got = await self.polite.get(waiting.url, waiting.host, conditions(before))
+        await self._keep(waiting, await self.polite.get(waiting.url, waiting.host, conditions(before)), before)
+
+    async def _keep(self, waiting: _Waiting, got: Fetched, before: survey.Before | None) -> None:
+        """Read an answer, and take it in with the next batch."""
         self.counts["fetched"] += 1
         reading: Reading | None = None
         if before is not None and (got.status == 304 or (got.status == before.status and got.digest == before.body)):

@@ -1,7 +1,7 @@
 /** Ctrl+K: addresses, items and commands by a few letters. */
 import { Dialog } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, take, type Schemas } from "../api/client";
 import { setScheme, useScheme } from "./scheme";
@@ -70,6 +70,14 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
     onClose();
     entry.run();
   };
+  // Enter pressed before the answer is there means the first of what is coming, not of what was shown for fewer letters
+  const pending = text.trim() !== wanted || (found.isFetching && !found.data);
+  const soon = useRef(false);
+  useEffect(() => {
+    if (!soon.current || pending) return;
+    soon.current = false;
+    run(entries[here]);
+  });
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm" slotProps={{ paper: { className: "palette", "aria-label": "Go to", sx: { alignSelf: "flex-start", mt: 8 } } }}>
       <input
@@ -82,12 +90,14 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
         aria-controls="palette-list"
         aria-activedescendant={entries[here] ? `palette-${entries[here].id}` : undefined}
         onChange={(e) => {
+          soon.current = false;
           setText(e.target.value);
           setAt(0);
         }}
         onKeyDown={(e) => {
           if (e.key === "ArrowDown") setAt(Math.min(here + 1, entries.length - 1));
           else if (e.key === "ArrowUp") setAt(Math.max(here - 1, 0));
+          else if (e.key === "Enter" && pending) soon.current = true;
           else if (e.key === "Enter") run(entries[here]);
           else return;
           e.preventDefault();

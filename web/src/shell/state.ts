@@ -45,8 +45,8 @@ export function useStart() {
   const id = useCrossingId();
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (wanted: { kind: JobKind; dry?: boolean; trial?: string; against?: string; only?: number }) =>
-      take(client.POST("/api/jobs", { body: { crossing: id, dry: false, trial: "", against: "", only: 0, ...wanted } })),
+    mutationFn: (wanted: { kind: JobKind; dry?: boolean; trial?: string; against?: string; only?: number; again?: boolean }) =>
+      take(client.POST("/api/jobs", { body: { crossing: id, dry: false, trial: "", against: "", only: 0, again: false, ...wanted } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["jobs", id] }),
   });
 }

@@ -16,7 +16,7 @@ function Chip({ name, label, filters, search, below }: { name: string; label: st
   const id = useCrossingId();
   const link = useLink();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const chosen = filters[name] ?? [];
+  const chosen = link.all(name);
   const choices = useQuery({
     queryKey: ["choices", id, name, { ...filters, [name]: null }, search, below],
     enabled: anchor !== null,
@@ -88,10 +88,10 @@ interface Props {
   name: string;
   columns: Column<Row>[];
   filters?: [string, string][];
-  fixed?: Record<string, string[]>; // filters that belong to this list and are not to be changed
+  fixed?: Record<string, string[]>; // filters that belong to this list: one value stays, of several one may choose
   empty?: ReactNode;
 }
-const NOTHING = {};
+const NOTHING: Record<string, string[]> = {};
 
 export function AddressList({ name, columns, filters: shownFilters = FILTERS, fixed = NOTHING, empty }: Props) {
   const id = useCrossingId();
@@ -105,7 +105,8 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
       const values = link.all(filter);
       if (values.length) made[filter] = values;
     }
-    return { ...made, ...fixed };
+    for (const [filter, values] of Object.entries(fixed)) if (values.length === 1 || !made[filter]) made[filter] = values;
+    return made;
   }, [link, fixed]);
   const search = link.get("search");
   const below = link.get("below");
@@ -128,12 +129,12 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
     { key: "d", says: "retire what is chosen", run: () => (picked.all || picked.ids.size > 0) && setAct("retire") },
   ]);
   const wanted = picked.all ? { ids: [], filters, search, below, without: [...picked.ids] } : { ids: [...picked.ids], filters: {}, search: "", below: "", without: [] };
-  const clearable = Object.keys(filters).some((f) => !(f in fixed)) || search || below;
+  const clearable = Object.keys(filters).some((f) => !(f in fixed) || link.all(f).length > 0) || search || below;
   const [number, setNumber] = useState(0);
   const [more, setMore] = useState<HTMLElement | null>(null);
   const [added, setAdded] = useState<string[]>([]);
   const rest = shownFilters.slice(FIRST).filter(([f]) => !(f in fixed) && !filters[f] && !added.includes(f));
-  const chips = shownFilters.filter(([f], n) => !(f in fixed) && (n < FIRST || filters[f] || added.includes(f)));
+  const chips = shownFilters.filter(([f], n) => fixed[f]?.length !== 1 && (n < FIRST || filters[f] || added.includes(f)));
   return (
     <>
       <div className="filters">

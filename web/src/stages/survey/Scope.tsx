@@ -6,6 +6,7 @@ import { client, take, type Schemas } from "../../api/client";
 import { count, useChangePlan, useCrossingId, usePlan, type Plan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
+import { Access } from "./Access";
 
 const lines = (text: string) => text.split(/[\n,]/).map((l) => l.trim()).filter(Boolean);
 
@@ -18,7 +19,9 @@ interface Form {
   by: string;
   date: string;
   delay: string;
+  spread: string;
   at_once: string;
+  rate: string;
   owner: boolean;
   agent: string;
   below: string;
@@ -37,7 +40,9 @@ const read = (plan: Plan): Form => ({
   by: plan.old.permission?.by ?? "",
   date: plan.old.permission?.date ?? "",
   delay: String(plan.manners?.delay ?? 1),
+  spread: String(plan.manners?.spread ?? 0),
   at_once: String(plan.manners?.at_once ?? 4),
+  rate: plan.manners?.bytes_per_second ? String(plan.manners.bytes_per_second / 1000) : "",
   owner: plan.manners?.robots === "owner confirmed",
   agent: plan.manners?.agent ?? "",
   below: (plan.survey?.below ?? []).join("\n"),
@@ -54,7 +59,7 @@ function write(plan: Plan, form: Form) {
   plan.old.permission = form.by.trim() ? { by: form.by.trim(), date: form.date.trim() || new Date().toISOString().slice(0, 10) } : null;
   plan.interim = form.interim.trim() || null;
   plan.final = form.final.trim() || null;
-  plan.manners = { ...(plan.manners as Schemas["Manners"]), delay: Number(form.delay), at_once: Number(form.at_once), robots: form.owner ? "owner confirmed" : "obey", agent: form.agent.trim() };
+  plan.manners = { ...(plan.manners as Schemas["Manners"]), delay: Number(form.delay), spread: Number(form.spread), bytes_per_second: form.rate.trim() ? Math.round(Number(form.rate) * 1000) : null, at_once: Number(form.at_once), robots: form.owner ? "owner confirmed" : "obey", agent: form.agent.trim() };
   plan.survey = { ...(plan.survey as Schemas["SurveySettings"]), below: lines(form.below), include: lines(form.include), exclude: lines(form.exclude), depth: form.depth.trim() ? Number(form.depth) : null, max_pages: Number(form.max_pages) };
 }
 
@@ -94,11 +99,13 @@ export function Scope() {
             {field("by", "Leave to copy given by")}
             {field("date", "on", { sx: { maxWidth: 150 } })}
           </div>
+          {!form.by.trim() && <p className="soft" style={{ margin: 0 }}>Without somebody's leave no survey starts; the handover names who gave it, and when.</p>}
           {field("aliases", "Other names of the same host, one a line", { multiline: true, minRows: 2 })}
           {field("file_hosts", "Hosts that give files only, one a line", { multiline: true, minRows: 2 })}
           {field("below", "Stay below these folders, one a line", { multiline: true, minRows: 2 })}
           {field("include", "Only addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
           {field("exclude", "Never addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
+          <Access host={form.start.replace(/^https?:\/\//, "").split("/")[0] ?? ""} />
         </div>
       </section>
       <section className="panel" style={{ flex: 1 }}>
@@ -106,7 +113,11 @@ export function Scope() {
         <div className="form scroll">
           <div className="two">
             {field("delay", "Seconds between requests", { type: "number", slotProps: { htmlInput: { step: 0.1, min: 0 } } })}
+            {field("spread", "and by chance up to", { type: "number", slotProps: { htmlInput: { step: 0.1, min: 0 } } })}
+          </div>
+          <div className="two">
             {field("at_once", "At once", { type: "number", slotProps: { htmlInput: { min: 1, max: 64 } } })}
+            {field("rate", "kB a second (empty: any)")}
           </div>
           <div className="two">
             {field("depth", "Depth (empty: any)")}

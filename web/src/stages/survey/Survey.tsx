@@ -1,18 +1,28 @@
 /** Survey: the old site's tree, every address, and one address in detail. */
 import { Button } from "@mui/material";
+import { useQuery } from "@tanstack/react-query";
+import { client, take } from "../../api/client";
 import { useKeys } from "../../shell/keys";
-import { useCrossing, useLink, usePlan, useStart } from "../../shell/state";
+import { count, many, useCrossing, useCrossingId, useLink, usePlan, useStart } from "../../shell/state";
 import { Log } from "../../shores/Log";
 import { PathTree } from "../../shores/PathTree";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty } from "../../shores/Told";
 import { AddressList } from "./AddressList";
-import { COLUMNS } from "./columns";
+import { CHANGE_COLUMNS, COLUMNS } from "./columns";
 import { Detail } from "./Detail";
 import { Scope } from "./Scope";
 
+const CHANGED = { change: ["added", "changed", "gone", "back", "no answer"] };
+const CHANGE_FILTERS: [string, string][] = [
+  ["change", "change"],
+  ["family", "what"],
+  ["fate", "fate"],
+];
+
 export default function Survey() {
+  const id = useCrossingId();
   const link = useLink();
   const plan = usePlan();
   const start = useStart();
@@ -22,7 +32,12 @@ export default function Survey() {
   const open = Number(link.get("open"));
   const own = plan.data?.plan.old.start.replace(/^https?:\/\//, "").split("/")[0] ?? "";
   const begun = (crossing.data?.addresses ?? 0) > 0;
-  const run = () => !live && start.mutate({ kind: "survey" });
+  const runs = useQuery({ queryKey: ["runs", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/runs", { params: { path: { crossing: id } } })) });
+  const last = runs.data?.[runs.data.length - 1];
+  const left = last?.waiting ?? 0;
+  const changes = Object.values(last?.changes ?? {}).reduce((a, b) => a + b, 0);
+  const allowed = plan.data ? plan.data.plan.old.permission !== null : true;
+  const run = () => !live && (allowed ? start.mutate({ kind: "survey", again: begun && left === 0 }) : link.set({ tab: "scope" }));
   useKeys([
     { key: "r", says: "survey the old site (again)", run },
     { key: "Escape", says: "close the address", run: () => link.set({ open: null }) },
@@ -35,18 +50,27 @@ export default function Survey() {
         at={tab}
         tabs={[
           ["addresses", "Addresses"],
+          ...((last?.number ?? 1) > 1 ? ([["changes", `Changes ${count(changes)}`]] as [string, string][]) : []),
           ["scope", "Scope & manners"],
           ["log", "Log"],
         ]}
-        aside={<span className="mono">{own}</span>}
+        aside={left > 0 && !live ? <span>{many(left, "known address", "known addresses")} not visited yet</span> : <span className="mono">{own}</span>}
         jobs={["survey"]}
         error={start.error ?? plan.error}
       >
         <Button variant="contained" onClick={run} disabled={!!live || start.isPending}>
-          {begun ? "Survey again" : "Start the survey"}
+          {!begun ? "Start the survey" : left > 0 ? "Go on" : "Survey again"}
         </Button>
       </StageHead>
       {tab === "scope" && <Scope />}
+      {tab === "changes" && last && (
+        <div className="shores">
+          <section className="panel" style={{ flex: 1 }} aria-label="Changes since the survey before">
+            <AddressList name="changes" columns={CHANGE_COLUMNS} filters={CHANGE_FILTERS} fixed={CHANGED} empty={<div className="empty">{last.ended ? "Nothing on the old site is different from the survey before." : "This survey is not at its end yet."}</div>} />
+          </section>
+          {open > 0 && <Detail address={open} />}
+        </div>
+      )}
       {tab === "log" && <Log />}
       {tab === "addresses" && (
         <div className="shores">
@@ -60,8 +84,8 @@ export default function Survey() {
               columns={COLUMNS}
               empty={
                 begun || live ? undefined : (
-                  <Empty title="The old site is not surveyed yet." action="Start the survey" onAction={run}>
-                    First look at scope and manners: who allowed the copy, how politely to fetch, and which folders to stay in. Then start; it goes on with this page closed.
+                  <Empty title="The old site is not surveyed yet." action={allowed ? "Start the survey" : "Scope & manners"} onAction={run}>
+                    {allowed ? "Scope and manners say where it may go and how politely. It goes on with this page closed." : "First say in scope and manners who allowed the copy, how politely to fetch, and which folders to stay in. Then start; it goes on with this page closed."}
                   </Empty>
                 )
               }

@@ -20,6 +20,8 @@ export const COLUMNS: Column<Row>[] = [
   { id: "mime", label: "type", width: 120, sort: "mime", off: true, cell: (r) => r.mime },
   { id: "kind", label: "kind", width: 96, sort: "kind", off: true, cell: (r) => r.kind || "–" },
   { id: "also", label: "fits as well", width: 130, sort: "also", off: true, cell: (r) => r.also },
+  { id: "change", label: "change", width: 86, look: "b", sort: "change", off: true, cell: (r) => r.change },
+  { id: "what", label: "what changed", width: 120, sort: "what", off: true, cell: (r) => r.what },
   { id: "decision", label: "decided", width: 90, sort: "decision", off: true, cell: (r) => r.decision || "–" },
   { id: "decision_target", label: "new address", width: 180, look: "mono", sort: "decision_target", off: true, cell: (r) => r.decision_target },
   { id: "decision_origin", label: "by", width: 80, sort: "decision_origin", off: true, cell: (r) => r.decision_origin },
@@ -31,6 +33,7 @@ export const COLUMNS: Column<Row>[] = [
 const showing = (shown: string[], growing: string[]): Column<Row>[] => COLUMNS.map((c) => ({ ...c, off: !shown.includes(c.id), grow: growing.includes(c.id) }));
 
 export const DECISION_COLUMNS = showing(["key", "decision_target", "decision_origin", "verdict", "visits", "fate"], ["key", "decision_target"]);
+export const CHANGE_COLUMNS = showing(["key", "title", "change", "what", "visits", "fate"], ["key", "title"]);
 export const SORT_COLUMNS = showing(["key", "title", "kind", "words", "visits", "fate"], ["key", "title"]);
 export const DOUBLE_COLUMNS = showing(["key", "title", "kind", "also", "visits", "fate"], ["key", "title", "also"]);
 
@@ -42,6 +45,7 @@ export const FILTERS: [string, string][] = [
   ["proof", "proof"],
   ["kind", "kind"],
   ["fits", "fits"],
+  ["change", "change"],
   ["account", "account"],
   ["linked", "links"],
   ["verdict", "last check"],
