@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import gzip
 import json
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -120,6 +121,21 @@ def test_the_list_as_text_for_a_sheet(api: httpx.Client) -> None:
     lines = api.get("/addresses/text", params=query).text.splitlines()
     assert lines[0] == "key\tfate" and len(lines) == 13
     assert lines[1].split("\t") == ["/engines.aspx?id=9", "moved"]
+
+
+@pytest.mark.parametrize("form", ["csv", "json", "xlsx", "warc.gz"])
+def test_the_survey_as_a_file(api: httpx.Client, demo: Demo, form: str) -> None:
+    answer = api.get(f"/addresses/file/{form}")
+    assert answer.status_code == 200 and f'.{form}"' in answer.headers["content-disposition"]
+    assert len(answer.content) > 2000
+    for _ in range(100):  # what was made for the answer goes as soon as it is sent
+        if not list(demo.folder.rglob("out-*")):
+            break
+        time.sleep(0.05)
+    assert not list(demo.folder.rglob("out-*"))
+    if form == "json":
+        assert len(answer.json()) == 130
+    assert api.get("/addresses/file/doc").status_code == 422
 
 
 def test_every_filter_of_the_list_has_its_choices(api: httpx.Client) -> None:

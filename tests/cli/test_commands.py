@@ -161,8 +161,8 @@ def test_survey_options(tmp_path: Path) -> None:
     site = {
         "/": "<a href=/a/1>1</a><a href=/b/1>2</a>",
         "/a/1": "<a href=/a/2>x</a>",
-        "/a/2": "",
-        "/b/1": "",
+        "/a/2": "<p>2",
+        "/b/1": "<p>1",
         "/moved": (301, {"Location": "/"}, b""),
     }
     with apps(pages_app(site)) as (port,):

@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import json
+import shutil
+import tempfile
+from pathlib import Path
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Query, Request
-from fastapi.responses import PlainTextResponse
+from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
 
-from grandferry.store import lists, survey, windows
+from grandferry.store import bodies, lists, survey, windows
 from grandferry.work.decisions import decide_over
+from grandferry.work.report import file_name, write_addresses
 
 from .common import Limit, Offset, Position, ThatCrossing, Window
 from .plan import Who
@@ -196,6 +201,20 @@ def as_text(
     for row in windows.by_ids(ids):
         lines.append("\t".join(" ".join(str(row[name]).split()) for name in names))
     return "\n".join(lines) + "\n"
+
+
+_FILE: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+}
+
+
+@router.get("/addresses/file/{form}", response_class=FileResponse, responses=_FILE)
+def as_file(crossing: ThatCrossing, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> FileResponse:
+    """All addresses as a file (CSV, JSON, XLSX), or all captures as an archive (WARC 1.1, packed)."""
+    folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
+    out = folder / f"{file_name(crossing.name)}.{form}"
+    write_addresses(crossing.id, out)
+    return FileResponse(out, filename=out.name, background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True))
 
 
 @router.post("/addresses/act")

@@ -99,7 +99,10 @@ def run_crossing(number: int, content: Any, until: str, folder: Path) -> dict[st
 @guarded
 def survey_site(
     url: Annotated[str, typer.Argument(help="where to start")],
-    out: Annotated[Path | None, typer.Option(help="write the list of addresses here (.csv or .json)")] = None,
+    out: Annotated[
+        Path | None,
+        typer.Option(help="write the addresses (.csv, .json, .xlsx) or the captures (.warc, .warc.gz) here"),
+    ] = None,
     delay: Annotated[float | None, typer.Option(help="seconds between two requests to a host")] = None,
     at_once: Annotated[int | None, typer.Option(help="requests at once")] = None,
     depth: Annotated[int | None, typer.Option(help="links away from the start")] = None,
@@ -146,9 +149,10 @@ def survey_site(
         f"redirects, {result['failed']:,} failed, in {result['seconds']:.1f} s."
     )
     if result["not_visited"]:
-        say(
-            f"Stopped at the cap of {plan.survey.max_pages:,} pages: {result['not_visited']:,} known addresses not visited."
-        )
+        cap = f"Stopped at the cap of {plan.survey.max_pages:,} pages: " if result.get("stopped_at_cap") else ""
+        say(f"{cap}{result['not_visited']:,} known addresses not visited.")
+    for host, count in result.get("left_alone", {}).items():
+        say(f"  {host} refused too often and was left alone: {count:,} not visited")
     for reason, count in sorted(result["shut_out"].items()):
         say(f"  shut out: {reason}: {count:,}")
     if as_json:

@@ -95,6 +95,15 @@ def put(body: bytes, mime: str = "") -> str:
     return name
 
 
+def path_of(digest_: str) -> Path | None:
+    """The file that holds a large body, None for one that lies in the database. Raises KeyError when it is not stored."""
+    database, _ = _open()
+    row = database.execute_sql("SELECT packed FROM body WHERE hash = ?", (digest_,)).fetchone()
+    if row is None:
+        raise KeyError(digest_)
+    return file_of(digest_) if row[0] == 2 else None
+
+
 def get(digest_: str) -> bytes:
     """The body with that hash. Raises KeyError when it is not stored."""
     database, _ = _open()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -434,6 +435,22 @@ def address_rows(crossing: int) -> list[dict[str, Any]]:
             crossing,
         )
     ]
+
+
+def captures(crossing: int) -> Iterator[tuple[str, str, int, str, str]]:
+    """(url, at, status, headers JSON, body hash) of all captures with a body and of all redirects, a thousand at a time."""
+    last = 0
+    while True:
+        batch = rows(
+            "SELECT c.id, a.url, c.at, c.status, c.headers, c.body FROM capture c JOIN address a ON a.id = c.address_id "
+            "WHERE c.crossing_id = ? AND c.id > ? AND (c.body != '' OR c.status BETWEEN 300 AND 399) ORDER BY c.id LIMIT 1000",
+            crossing,
+            last,
+        )
+        if not batch:
+            return
+        last = batch[-1][0]
+        yield from (row[1:] for row in batch)
 
 
 def pages(crossing: int) -> list[tuple[Any, ...]]:

@@ -1,14 +1,23 @@
-"""Lists given out: the addresses of a survey as CSV or JSON."""
+"""Lists given out: the addresses of a survey as CSV, JSON or XLSX, and its captures as WARC."""
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import io
 import json
+import os
+import re
+from collections.abc import Iterator
 from pathlib import Path
 
+from grandferry import __version__
 from grandferry.core.errors import FerryError
-from grandferry.store.survey import address_rows
+from grandferry.ports.targets.sheet import write_sheet
+from grandferry.ports.targets.warc import Archived, write_warc
+from grandferry.store import bodies
+from grandferry.store.crossings import load_plan
+from grandferry.store.survey import address_rows, captures
 
 COLUMNS = (
     "address",
@@ -26,7 +35,7 @@ COLUMNS = (
     "in_links",
     "note",
 )
-FORMATS = (".csv", ".json")
+FORMATS = (".csv", ".json", ".xlsx", ".warc", ".warc.gz")
 
 
 def safe_cell(value: object) -> object:
@@ -36,26 +45,70 @@ def safe_cell(value: object) -> object:
     return value
 
 
+def file_name(text: str) -> str:
+    """A name that any file system takes, made from a text."""
+    plain = re.sub(r"[^\w.-]+", "-", text, flags=re.ASCII).strip("-.").lower()
+    return plain[:60] or "crossing"
+
+
 def check_format(out: Path) -> None:
     """Raise FerryError for an ending that this version does not write."""
-    if out.suffix.lower() not in FORMATS:
+    if not out.name.lower().endswith(FORMATS):
         raise FerryError(f"“{out.name}” ends in a form this version does not write.", f"One of: {', '.join(FORMATS)}.")
 
 
 def write_addresses(crossing: int, out: Path) -> None:
-    """Write one row an address. Raises FerryError when the file cannot be written."""
+    """Write one row an address (or, into an archive, one record a capture). What stood there before is replaced only
+    when all is written. Raises FerryError when the file cannot be written."""
     check_format(out)
-    found = address_rows(crossing)
-    if out.suffix.lower() == ".json":
-        text = json.dumps(found, ensure_ascii=False, indent=1) + "\n"
-    else:
-        buffer = io.StringIO(newline="")
-        writer = csv.writer(buffer, lineterminator="\n")
-        writer.writerow(COLUMNS)
-        writer.writerows([safe_cell(row[name]) for name in COLUMNS] for row in found)
-        text = buffer.getvalue()
+    fresh = out.with_name(f".{out.name}.{os.getpid()}")
     try:
         out.parent.mkdir(parents=True, exist_ok=True)
-        out.write_text(text, "utf-8")
+        name = out.name.lower()
+        if name.endswith((".warc", ".warc.gz")):
+            with fresh.open("wb") as handle:
+                write_warc(handle, out.name, _info(crossing), archived(crossing), packed=name.endswith(".gz"))
+        elif name.endswith(".xlsx"):
+            found = address_rows(crossing)
+            write_sheet(fresh, "addresses", COLUMNS, ([row[name] for name in COLUMNS] for row in found))
+        else:
+            fresh.write_text(_as_text(crossing, json_=name.endswith(".json")), "utf-8")
+        os.replace(fresh, out)
     except OSError as problem:
-        raise FerryError(f"{out} cannot be written: {problem.strerror}.") from None
+        raise FerryError(f"{out} cannot be written: {problem.strerror or problem}.") from None
+    finally:
+        with contextlib.suppress(OSError):
+            fresh.unlink()
+
+
+def _as_text(crossing: int, json_: bool) -> str:
+    found = address_rows(crossing)
+    if json_:
+        return json.dumps(found, ensure_ascii=False, indent=1) + "\n"
+    buffer = io.StringIO(newline="")
+    writer = csv.writer(buffer, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    writer.writerows([safe_cell(row[name]) for name in COLUMNS] for row in found)
+    return buffer.getvalue()
+
+
+def _info(crossing: int) -> dict[str, str]:
+    plan = load_plan(crossing)
+    leave = plan.old.permission
+    info = {
+        "software": f"Grand Ferry {__version__}",
+        "format": "WARC File Format 1.1",
+        "isPartOf": plan.name,
+        "robots": plan.manners.robots,
+        "http-header-user-agent": plan.manners.agent,
+        "description": "Bodies without their transfer and content codings.",
+    }
+    return info | ({"operator": f"{leave.by}, {leave.date}"} if leave else {})
+
+
+def archived(crossing: int) -> Iterator[Archived]:
+    """Every capture of a crossing whose content is kept, and every redirect, in the order they were made."""
+    for url, at, status, headers, body in captures(crossing):
+        path = bodies.path_of(body) if body else None
+        content: bytes | Path = path if path is not None else bodies.get(body) if body else b""
+        yield Archived(url, at, status, json.loads(headers), content)

@@ -12,6 +12,7 @@ import { Empty } from "../../shores/Told";
 import { AddressList } from "./AddressList";
 import { CHANGE_COLUMNS, COLUMNS } from "./columns";
 import { Detail } from "./Detail";
+import { GiveOut } from "./GiveOut";
 import { Scope } from "./Scope";
 
 const CHANGED = { change: ["added", "changed", "gone", "back", "no answer"] };
@@ -58,6 +59,7 @@ export default function Survey() {
         jobs={["survey"]}
         error={start.error ?? plan.error}
       >
+        {begun && <GiveOut />}
         <Button variant="contained" onClick={run} disabled={!!live || start.isPending}>
           {!begun ? "Start the survey" : left > 0 ? "Go on" : "Survey again"}
         </Button>

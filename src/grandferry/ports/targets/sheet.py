@@ -1,0 +1,55 @@
+"""Tables as XLSX (ISO/IEC 29500), written row by row, so that a long list takes no more memory than a short one."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from pathlib import Path
+
+from openpyxl import Workbook
+from openpyxl.cell import WriteOnlyCell
+from openpyxl.styles import Font
+
+ROWS = 1_048_576  # the format's own limit for a sheet
+CELL = 32_767  # characters of a cell
+_NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
+
+
+def _cell(value: object) -> object:
+    if isinstance(value, str):
+        return _NOT_XML.sub("\ufffd", value)[:CELL]
+    return value
+
+
+def write_sheet(out: Path, title: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> int:
+    """Write a workbook with one sheet: its first line the columns' names, kept in sight. Gives the number of rows.
+
+    Every text is stored as text, so that nothing in it is taken for a formula. Rows beyond a sheet's limit go on in a
+    further sheet.
+    """
+    book = Workbook(write_only=True)
+    number = 0
+    sheet = None
+    for row in rows:
+        if number % (ROWS - 1) == 0:
+            sheet = book.create_sheet(title if not number else f"{title} {number // (ROWS - 1) + 1}")
+            sheet.freeze_panes = "A2"
+            head = []
+            for name in columns:
+                cell = WriteOnlyCell(sheet, value=name)
+                cell.font = Font(bold=True)
+                head.append(cell)
+            sheet.append(head)
+        assert sheet is not None
+        line = []
+        for value in row:
+            cell = WriteOnlyCell(sheet, value=_cell(value))
+            if isinstance(value, str):
+                cell.data_type = "s"
+            line.append(cell)
+        sheet.append(line)
+        number += 1
+    if sheet is None:
+        book.create_sheet(title).append(list(columns))
+    book.save(out)
+    return number

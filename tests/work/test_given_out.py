@@ -1,0 +1,99 @@
+"""What a survey gives out: the same addresses in every form, and captures that another reader finds whole."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import io
+import json
+from base64 import b32encode
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import openpyxl
+import pytest
+from warcio.archiveiterator import ArchiveIterator
+
+from grandferry.core.errors import FerryError
+from grandferry.store import survey
+from grandferry.work.report import COLUMNS, file_name, write_addresses
+from tests.servers import apps, pages_app
+
+Run = Callable[..., dict[str, Any]]
+Make = Callable[..., int]
+BIG = bytes(range(256)) * 8000  # lies beside the database
+SITE: dict[str, Any] = {
+    "/": "<title>=1+1</title><a href=/a>a</a><a href=/old>o</a><a href=/gone>g</a><img src=/big.png>",
+    "/a": "<title>Ä \u0645\u0631\u062d\u0628\u0627</title><p>Grüße, and a \x07 bell</p>",
+    "/old": (301, {"Location": "/a"}, b""),
+    "/big.png": (200, {"Content-Type": "image/png"}, BIG),
+}
+
+
+@pytest.fixture
+def surveyed(cross: Make, work: Run) -> tuple[int, str]:
+    with apps(pages_app(SITE)) as (port,):
+        start = f"http://127.0.0.1:{port}/"
+        crossing = cross({"old": {"start": start, "permission": {"by": "Bea Quill", "date": "1 May"}}})
+        work("survey", crossing)
+    return crossing, start
+
+
+def test_csv_json_and_workbook_hold_the_same(surveyed: tuple[int, str], tmp_path: Path) -> None:
+    crossing, _ = surveyed
+    for form in ("csv", "json", "xlsx"):
+        write_addresses(crossing, tmp_path / f"x.{form}")
+    found = json.loads((tmp_path / "x.json").read_text("utf-8"))
+    assert len(found) == 5 and found[0]["title"] == "=1+1"
+    sheet = openpyxl.load_workbook(tmp_path / "x.xlsx")["addresses"]
+    lines = [list(line) for line in sheet.iter_rows(values_only=True)]
+    assert lines[0] == list(COLUMNS) and sheet.freeze_panes == "A2"
+    title = sheet.cell(2, COLUMNS.index("title") + 1)
+    assert (title.value, title.data_type) == ("=1+1", "s"), "a text that looks like a formula stays a text"
+    table = list(csv.DictReader(io.StringIO((tmp_path / "x.csv").read_text("utf-8"))))
+    assert table[0]["title"] == "'=1+1"
+    for row, line, again in zip(found, lines[1:], table, strict=True):
+        assert [value or None for value in row.values()] == [value or None for value in line]
+        assert row["address"] == again["address"] and str(row["bytes"]) == again["bytes"]
+
+
+@pytest.mark.parametrize("form", ["warc.gz", "warc"])
+def test_an_archive_is_read_back_whole_with_right_digests(surveyed: tuple[int, str], tmp_path: Path, form: str) -> None:
+    crossing, start = surveyed
+    write_addresses(crossing, tmp_path / f"x.{form}")
+    answers: dict[str, tuple[str, bytes, dict[str, str]]] = {}
+    with (tmp_path / f"x.{form}").open("rb") as handle:
+        for record in ArchiveIterator(handle, check_digests=True):
+            if record.rec_type == "warcinfo":
+                assert b"Bea Quill" in record.content_stream().read()
+                continue
+            assert record.rec_type == "response" and record.rec_headers.protocol == "WARC/1.1"
+            body = record.content_stream().read()
+            assert record.digest_checker.passed, record.digest_checker.problems
+            digest = "sha1:" + b32encode(hashlib.sha1(body).digest()).decode()
+            assert record.rec_headers.get_header("WARC-Payload-Digest") == digest
+            headers = {name.lower(): value for name, value in record.http_headers.headers}
+            assert headers["content-length"] == str(len(body))
+            key = "/" + record.rec_headers.get_header("WARC-Target-URI").removeprefix(start)
+            answers[key] = (record.http_headers.get_statuscode(), body, headers)
+    assert answers["/big.png"][:2] == ("200", BIG)
+    assert answers["/a"][1].decode() == SITE["/a"] and answers["/old"][0] == "301"
+    assert answers["/old"][2]["location"] == "/a"
+    kept = {row["address"].removeprefix(start): row for row in survey.address_rows(crossing)}
+    assert {key.lstrip("/") for key in answers} >= {key for key, row in kept.items() if row["status"] in (200, 301)}
+
+
+def test_bad_places_and_forms_have_their_sentences(surveyed: tuple[int, str], tmp_path: Path) -> None:
+    crossing, _ = surveyed
+    with pytest.raises(FerryError, match="ends in a form this version does not write"):
+        write_addresses(crossing, tmp_path / "x.doc")
+    place = tmp_path / "given"
+    place.mkdir()
+    (place / "file").write_text("x")
+    (place / "x.csv").mkdir()
+    for out in (place / "file" / "x.csv", place / "x.csv"):
+        with pytest.raises(FerryError, match="cannot be written"):
+            write_addresses(crossing, out)
+    assert sorted(path.name for path in place.iterdir()) == ["file", "x.csv"], "nothing half-written is left"
+    assert file_name("Æble & Co. / ../x") == "ble-co.-..-x" and file_name("...") == "crossing"
