@@ -140,3 +140,45 @@ def test_without_again_an_ended_survey_asks_nothing_twice(cross: Make, work: Run
         crossing = first(cross, work, site, port)
         result = work("survey", crossing)
     assert not any(path.startswith("/p") for path, _ in site.asked) and result["run"] == 1
+
+
+def test_a_sign_in_page_in_the_place_of_a_page_leaves_its_content_alone(cross: Make, work: Run) -> None:
+    site = Site(pages_of(3), tags=False)
+    with apps(site.app()) as (port,):
+        crossing = first(cross, work, site, port)
+        site.pages["/p1"] = "<title>Sign in</title><form><input type=password></form>"
+        work("survey", crossing, again=True)
+    assert told(crossing) == {"/p1": ("no answer", ["answer"])}
+    row = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p1'")[0][0])
+    assert (row["title"], row["sort"], row["status"]) == ("Page 1", "page", 200) and "sign-in needed" in row["reason"]
+
+
+def test_a_host_that_only_refuses_is_left_alone_and_asked_in_the_next_run(cross: Make, work: Run) -> None:
+    site = Site(pages_of(60))
+    busy = {"now": False}
+
+    async def answer(request: web.Request) -> web.Response:
+        if busy["now"] and request.path.startswith("/p"):
+            return web.Response(status=429, headers={"Retry-After": "0"})
+        return site._answer(request)
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "survey": {"sitemaps": False},
+                "manners": {"delay": 0, "at_once": 1, "timeout": 5},
+            }
+        )
+        work("survey", crossing)
+        busy["now"] = True
+        result = work("survey", crossing, again=True)
+        assert result["left_alone"] == {f"127.0.0.1:{port}": result["not_visited"]} and result["not_visited"] > 40
+        assert survey.waiting(crossing) == result["not_visited"] and not survey.runs(crossing)[-1]["ended"]
+        busy["now"] = False
+        site.pages["/p50"] = page(50, " More.")
+        again = work("survey", crossing)
+    assert again["run"] == 2 and again["not_visited"] == 0 and told(crossing)["/p50"] == ("changed", ["text"])
+    assert survey.waiting(crossing) == 0 and survey.runs(crossing)[-1]["ended"]

@@ -892,6 +892,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/runs/{number}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changes
+         * @description What one survey found different from the one before it.
+         */
+        get: operations["changes_api_crossings__crossing__runs__number__changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/shut-out": {
         parameters: {
             query?: never;
@@ -1441,19 +1461,6 @@ export interface components {
             key: string;
             /** To */
             to: string;
-        };
-        /** ChangeRow */
-        ChangeRow: {
-            /** At */
-            at: string;
-            /** By */
-            by: string;
-            /** Id */
-            id: number;
-            /** Text */
-            text: string;
-            /** Undone */
-            undone: boolean;
         };
         /** Choice */
         Choice: {
@@ -2819,6 +2826,15 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** Window[ChangeRow] */
+        Window_ChangeRow_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["grandferry__api__survey__ChangeRow"][];
+            /** Total */
+            total: number;
+        };
         /** Window[ItemRow] */
         Window_ItemRow_: {
             /** Offset */
@@ -2854,6 +2870,35 @@ export interface components {
             rows: components["schemas"]["VerdictRow"][];
             /** Total */
             total: number;
+        };
+        /** ChangeRow */
+        grandferry__api__plan__ChangeRow: {
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
+         * ChangeRow
+         * @description ``change``: added, changed, gone, back or no answer; ``what``: text, title, links, files, markup, content, answer.
+         */
+        grandferry__api__survey__ChangeRow: {
+            /** Address */
+            address: number;
+            /** Change */
+            change: string;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** What */
+            what: string[];
         };
     };
     responses: never;
@@ -4449,7 +4494,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ChangeRow"][];
+                    "application/json": components["schemas"]["grandferry__api__plan__ChangeRow"][];
                 };
             };
             /** @description cannot be done as asked */
@@ -6616,6 +6661,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    changes_api_crossings__crossing__runs__number__changes_get: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_ChangeRow_"];
                 };
             };
             /** @description cannot be done as asked */

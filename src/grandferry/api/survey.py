@@ -126,6 +126,16 @@ class RunRow(BaseModel):
     waiting: int
 
 
+class ChangeRow(BaseModel):
+    """``change``: added, changed, gone, back or no answer; ``what``: text, title, links, files, markup, content, answer."""
+
+    address: int
+    key: str
+    title: str
+    change: str
+    what: list[str]
+
+
 class FolderCount(BaseModel):
     folder: str
     fate: str
@@ -258,6 +268,13 @@ def runs(crossing: ThatCrossing) -> list[RunRow]:
     waiting = survey.waiting(crossing.id)
     found = survey.runs(crossing.id)
     return [RunRow(**row, waiting=waiting if row is found[-1] else 0) for row in found]
+
+
+@router.get("/runs/{number}/changes")
+def changes(crossing: ThatCrossing, number: int, offset: Offset = 0, limit: Limit = 100) -> Window[ChangeRow]:
+    """What one survey found different from the one before it."""
+    total, found = survey.changed(crossing.id, number, offset, limit)
+    return Window[ChangeRow](total=total, offset=offset, rows=[ChangeRow(**row) for row in found])
 
 
 @router.get("/soundings")

@@ -62,9 +62,14 @@ def close_run(crossing: int, number: int) -> None:
 
 
 def waiting(crossing: int) -> int:
-    """Addresses the survey knows and has not asked yet."""
+    """Addresses that are known and that the survey which is not at its end has not asked yet."""
     return int(
-        one("SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND state = 'waiting'", crossing)
+        one(
+            "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND (state = 'waiting' OR (state IN "
+            "('done', 'failed') AND run < (SELECT coalesce(max(number), 0) FROM survey_run WHERE crossing_id = ? AND ended = '')))",
+            crossing,
+            crossing,
+        )
     )
 
 

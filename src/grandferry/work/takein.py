@@ -1,0 +1,223 @@
+"""Answers of a survey taken in: what became of each address, what it leads to, what differs from an earlier survey."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+
+from grandferry.core.survey.links import looks_like_file
+from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
+from grandferry.net.fetch import Fetched
+from grandferry.net.manners import REFUSALS
+from grandferry.ports.sources.sitemap import read_feed
+from grandferry.store import bodies, survey
+from grandferry.store.crossings import now
+
+from .context import Context
+from .frontier import Frontier, Met, Waiting
+from .reading import Reading, Ref
+
+KEPT_BACK = "(not kept)"  # a cookie is a key to somebody's session
+
+
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """An address, its answer, what was read from it, and what an earlier survey had there."""
+
+    waiting: Waiting
+    got: Fetched
+    reading: Reading | None
+    before: survey.Before | None
+
+    @property
+    def still(self) -> bool:
+        """Whether the content captured earlier stays the latest: it is as it was, or nothing better came."""
+        if self.before is None or not self.waiting.again:
+            return False
+        refused = self.reading is not None and bool(self.reading.refusal)
+        return refused or self.got.status == 304 or not self.got.status or self.got.status >= 400
+
+
+@dataclass(slots=True)
+class _Batch:
+    """What a batch of answers adds up to, written in one transaction."""
+
+    outcomes: list[survey.Outcome] = field(default_factory=list)
+    met: list[Met] = field(default_factory=list)
+    refused: list[tuple[str, str, str, bool, int]] = field(default_factory=list)
+    refs: list[tuple[int, Ref]] = field(default_factory=list)
+    anew: list[tuple[Waiting, Reading, survey.Before]] = field(default_factory=list)
+    seen: list[tuple[int, str, list[str]]] = field(default_factory=list)
+
+
+class Taker:
+    """Writes answers down and enters what they lead to."""
+
+    def __init__(self, context: Context, frontier: Frontier, host: str):
+        self.context = context
+        self.frontier = frontier
+        self.scope = frontier.scope
+        self.host = host
+        self.failed = 0
+        self._next_capture = survey.next_capture_id()
+
+    def take(self, answers: list[Answered]) -> None:
+        """Take a batch of answers in: bodies first, then everything else in one transaction."""
+        self._keep_bodies(answers)
+        crossing, frontier = self.context.crossing, self.frontier
+        with self.context.writing():
+            batch = _Batch()
+            for one in answers:
+                self._note(one, batch)
+            frontier.add(batch.met)
+            for waiting, reading, before in batch.anew:
+                what = self._differences(reading, before)
+                batch.seen.append((waiting.id, "changed", what))
+            gone = [id_ for id_, change, _ in batch.seen if change == "gone"]
+            survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
+            survey.record_seen(crossing, frontier.run, batch.seen)
+            survey.store_shut_out(crossing, batch.refused, [])
+            self._next_capture = survey.record_many(crossing, batch.outcomes, self._next_capture)
+            survey.count_some(self.host, [outcome.address for outcome in batch.outcomes])
+            ids = frontier.ids
+            survey.add_spellings(
+                crossing, [(ids[r.url], r.spelling) for _, r in batch.refs if r.spelling and r.url in ids]
+            )
+            known = [(source, ids.get(ref.url), ref) for source, ref in batch.refs]
+            survey.add_references(
+                crossing,
+                [(source, target, r.node, r.how, r.raw, r.words) for source, target, r in known if target is not None],
+            )
+
+    def _keep_bodies(self, answers: list[Answered]) -> None:
+        bodies.put_many(
+            [
+                (one.reading.digest, one.got.size, one.reading.packed, one.reading.data)
+                for one in answers
+                if one.reading is not None and one.got.path is None and not one.reading.refusal
+            ]
+        )
+        for one in answers:
+            if one.got.path is not None:
+                bodies.keep_file(one.got.path, one.got.digest, one.got.size)
+
+    def _note(self, one: Answered, batch: _Batch) -> None:
+        waiting, got, reading, before = one.waiting, one.got, one.reading, one.before
+        if one.still and before is not None:
+            outcome, change = self._still(one, before)
+            batch.outcomes.append(outcome)
+            batch.seen.append((waiting.id, change, ["answer"] if change else []))
+            return
+        outcome = self._record(waiting, got, reading, batch)
+        batch.outcomes.append(outcome)
+        if before is not None and reading is not None:
+            batch.anew.append((waiting, reading, before))
+        elif before is not None:
+            same = (outcome.status, outcome.target) == (before.status, before.target)
+            batch.seen.append((waiting.id, "" if same else "changed", [] if same else ["answer"]))
+        else:
+            good = self.frontier.run > 1 and not got.error and 0 < got.status < 400
+            batch.seen.append((waiting.id, "added" if good else "", []))
+
+    def _still(self, one: Answered, before: survey.Before) -> tuple[survey.Outcome, str]:
+        """What becomes of an address whose captured content stays the latest, and the change that is told of it."""
+        id_, got = one.waiting.id, one.got
+        if got.status == 304:
+            back = "back" if before.answered != before.status else ""
+            return survey.Outcome(id_, status=before.status, keep=True), back
+        if got.status in (404, 410):
+            if before.answered in (404, 410):
+                return survey.Outcome(id_, status=got.status, keep=True), ""
+            reason = f"gone: answers {got.status}"
+            return survey.Outcome(id_, status=got.status, reason=reason, keep=True), "gone"
+        self.failed += 1
+        refused = one.reading.refusal if one.reading is not None else ""
+        reason = f"not answered in the last survey: {got.error or refused or f'answers {got.status}'}"
+        return survey.Outcome(id_, reason=reason, keep=True), "no answer"
+
+    def _differences(self, reading: Reading, before: survey.Before) -> list[str]:
+        """What is different in a page or file that was read anew."""
+        found = []
+        if reading.facts is not None:
+            if before.text and reading.facts.text != before.text:
+                found.append("text")
+            if reading.facts.title != before.title:
+                found.append("title")
+            targets = {
+                self.frontier.ids[ref.url]: ref.wants_file for ref in reading.refs if ref.url in self.frontier.ids
+            }
+            moved = before.targets ^ targets.keys()
+            if any(not targets.get(id_, False) for id_ in moved):
+                found.append("links")
+            if any(targets.get(id_, False) for id_ in moved):
+                found.append("files")
+        return found or ["markup" if reading.sort == "page" else "content"]
+
+    def _record(self, waiting: Waiting, got: Fetched, reading: Reading | None, batch: _Batch) -> survey.Outcome:
+        """What became of one fetch; the addresses it leads to and its references go to the batch."""
+        location = got.header("location") if 300 <= got.status < 400 else ""
+        result = survey.Outcome(waiting.id)
+        if got.kind == "robots":
+            result.state, result.reason = "shut out", got.error
+            batch.refused.append((waiting.url, waiting.host, "robots.txt", waiting.wants_file, waiting.depth))
+        elif got.error:
+            result.state, result.reason, result.status = "failed", got.error, got.status
+            self.failed += 1
+        else:
+            result.state, result.status, result.mime, result.bytes = "done", got.status, got.mime, got.size
+            if location:
+                result.sort = "redirect"
+                target = self.scope.normal(location, waiting.url)
+                result.target = str(target) if target else location
+                if target is not None:
+                    batch.met.append((target, waiting.wants_file, waiting.depth, "redirect"))
+                    if is_sign_in(target.key) and not is_sign_in(waiting.key):
+                        result.sort, result.reason = "refused", SIGN_IN
+            elif got.status in REFUSALS:
+                result.sort, result.reason = "refused", f"answers {got.status}"
+            elif reading is not None and reading.refusal:
+                result.sort, result.reason = "refused", reading.refusal
+            elif got.status == 200 and not got.size and got.mime.startswith("text/html"):
+                result.sort, result.reason = "refused", EMPTY
+            else:
+                result.sort = reading.sort if reading else "page" if got.mime.startswith("text/html") else "file"
+        if got.status:
+            kept = reading is not None and not reading.refusal
+            headers = {name: KEPT_BACK if name == "set-cookie" else value for name, value in got.headers.items()}
+            result.capture = survey.Answer(
+                now(),
+                got.status,
+                json.dumps(headers, ensure_ascii=False),
+                got.digest if kept else "",
+                got.size,
+                got.seconds,
+                reading.encoding if reading else "",
+                reading.doubtful if reading else "",
+            )
+        if reading is not None and not reading.refusal:
+            if reading.fault:
+                result.reason = reading.fault
+            if reading.facts is not None:
+                result.title, result.words = reading.facts.title, reading.facts.words
+                findings = reading.facts.findings()
+                if reading.doubtful:
+                    findings.append(f"encoding doubtful: {reading.doubtful}")
+                result.facts = (json.dumps(reading.facts.as_json(), ensure_ascii=False), json.dumps(findings))
+            # links of an error page say nothing about the site
+            if got.status == 200:
+                for ref in reading.refs:
+                    step = 0 if ref.wants_file else 1
+                    batch.met.append((ref.address, ref.wants_file, waiting.depth + step, "link"))
+                batch.refs.extend((waiting.id, ref) for ref in reading.refs)
+                if reading.sort == "file" and got.path is None and "xml" in got.mime:
+                    entries = [a for a in (self.scope.normal(u, waiting.url) for u in read_feed(got.body)) if a]
+                    batch.met.extend((a, looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)
+        return result
+
+
+def conditions(before: survey.Before | None) -> dict[str, str] | None:
+    """Request headers by which a server may say that nothing changed (RFC 9110 section 13.1)."""
+    if before is None:
+        return None
+    made = {"If-None-Match": before.etag, "If-Modified-Since": before.modified}
+    return {name: value for name, value in made.items() if value} or None
