@@ -100,7 +100,7 @@ def test_sort_and_filter_survive_a_run_and_coming_back(crossed: Application, cop
     page.sees("Kinds on the new shore")
     page.click("Survey", "link", "nav.rail")
     page.until("location.search === arguments[0]", before[0])
-    assert "words" in page.all_text("[role=columnheader]")
+    page.until("[...document.querySelectorAll('[role=columnheader]')].some(e => e.innerText === 'words')")
     page.js("history.back()")
     page.sees("Kinds on the new shore")
     page.go(crossed.base + "/")

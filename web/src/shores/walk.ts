@@ -46,8 +46,8 @@ export function useWalk<R>({ name, view, at, idOf, load, find, onAt }: Options<R
   }, [at, key]);
   const step = (by: number) => {
     const to = Math.max(0, Math.min(total - 1, (wanted.current ?? index) + by));
+    wanted.current = to === index ? null : to; // a step back over one on its way takes that one back
     if (to === index) return;
-    wanted.current = to;
     void queries.fetchQuery(window(Math.floor(to / BLOCK))).then((found) => {
       if (wanted.current !== to) return; // another step came after it
       const next = found.rows[to % BLOCK];

@@ -47,7 +47,7 @@ export function WriteOut() {
       </div>
       <Told error={servers.error ?? text.error ?? hand.error} />
       {hand.isSuccess && <div className="told pad">Handed over. The rules say so until a check has seen them working.</div>}
-      <pre className="sheet" style={{ margin: "0 12px" }} tabIndex={0} aria-label="The map as text">
+      <pre className="sheet" style={{ margin: "0 12px" }} tabIndex={0} role="region" aria-label="The map as text">
         {text.data}
       </pre>
     </section>
