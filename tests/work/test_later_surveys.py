@@ -7,7 +7,7 @@ from typing import Any
 
 from aiohttp import web
 
-from grandferry.store import crossings, lists, survey
+from grandferry.store import crossings, lists, runs
 from grandferry.store.db import rows
 from tests.servers import apps
 
@@ -65,7 +65,7 @@ def pages_of(count: int) -> dict[str, str]:
 
 
 def told(crossing: int, run: int = 2) -> dict[str, tuple[str, list[str]]]:
-    return {row["key"]: (row["change"], row["what"]) for row in survey.changed(crossing, run, 0, 100)[1]}
+    return {row["key"]: (row["change"], row["what"]) for row in runs.changed(crossing, run, 0, 100)[1]}
 
 
 def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: Run) -> None:
@@ -108,8 +108,8 @@ def test_a_gone_page_stays_in_the_account_and_a_third_survey_is_quiet(cross: Mak
         site.pages["/p3"] = page(3)
         work("survey", crossing, again=True)
     assert told(crossing, 4) == {"/p3": ("back", ["answer"])}
-    assert [run["changes"] for run in survey.runs(crossing)] == [{}, {"gone": 1}, {}, {"back": 1}]
-    assert all(run["ended"] for run in survey.runs(crossing))
+    assert [run["changes"] for run in runs.runs(crossing)] == [{}, {"gone": 1}, {}, {"back": 1}]
+    assert all(run["ended"] for run in runs.runs(crossing))
 
 
 def test_title_files_redirects_and_silence_are_told_apart(cross: Make, work: Run) -> None:
@@ -176,9 +176,9 @@ def test_a_host_that_only_refuses_is_left_alone_and_asked_in_the_next_run(cross:
         busy["now"] = True
         result = work("survey", crossing, again=True)
         assert result["left_alone"] == {f"127.0.0.1:{port}": result["not_visited"]} and result["not_visited"] > 40
-        assert survey.waiting(crossing) == result["not_visited"] and not survey.runs(crossing)[-1]["ended"]
+        assert runs.waiting(crossing) == result["not_visited"] and not runs.runs(crossing)[-1]["ended"]
         busy["now"] = False
         site.pages["/p50"] = page(50, " More.")
         again = work("survey", crossing)
     assert again["run"] == 2 and again["not_visited"] == 0 and told(crossing)["/p50"] == ("changed", ["text"])
-    assert survey.waiting(crossing) == 0 and survey.runs(crossing)[-1]["ended"]
+    assert runs.waiting(crossing) == 0 and runs.runs(crossing)[-1]["ended"]

@@ -880,10 +880,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Runs
+         * Survey Runs
          * @description All surveys of this crossing, the first one first.
          */
-        get: operations["runs_api_crossings__crossing__runs_get"];
+        get: operations["survey_runs_api_crossings__crossing__runs_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6643,7 +6643,7 @@ export interface operations {
             };
         };
     };
-    runs_api_crossings__crossing__runs_get: {
+    survey_runs_api_crossings__crossing__runs_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -13,7 +13,7 @@ from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
-from grandferry.store import bodies, lists, survey, windows
+from grandferry.store import bodies, lists, runs, survey, windows
 from grandferry.work.decisions import decide_over
 from grandferry.work.report import file_name, write_addresses
 
@@ -263,17 +263,17 @@ def shut_out(crossing: ThatCrossing) -> list[ShutOutRow]:
 
 
 @router.get("/runs")
-def runs(crossing: ThatCrossing) -> list[RunRow]:
+def survey_runs(crossing: ThatCrossing) -> list[RunRow]:
     """All surveys of this crossing, the first one first."""
-    waiting = survey.waiting(crossing.id)
-    found = survey.runs(crossing.id)
+    waiting = runs.waiting(crossing.id)
+    found = runs.runs(crossing.id)
     return [RunRow(**row, waiting=waiting if row is found[-1] else 0) for row in found]
 
 
 @router.get("/runs/{number}/changes")
 def changes(crossing: ThatCrossing, number: int, offset: Offset = 0, limit: Limit = 100) -> Window[ChangeRow]:
     """What one survey found different from the one before it."""
-    total, found = survey.changed(crossing.id, number, offset, limit)
+    total, found = runs.changed(crossing.id, number, offset, limit)
     return Window[ChangeRow](total=total, offset=offset, rows=[ChangeRow(**row) for row in found])
 
 

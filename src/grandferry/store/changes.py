@@ -10,7 +10,7 @@ from grandferry.core.plan import Pair as PairLine
 from grandferry.core.plan import Plan
 
 from .crossings import now, write_parts
-from .db import many, named, one, rows, transaction
+from .db import Part, many, named, one, rows, transaction
 from .schema import Change
 
 
@@ -123,17 +123,14 @@ def undo(crossing: int, by: str) -> str:
 
 def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
     """(total, rows) of the crossing's pairs."""
-    where, values = "p.crossing_id = ?", [crossing]
-    if search:
-        where += " AND (p.old LIKE ? OR p.new LIKE ?)"
-        values += [f"%{search}%"] * 2  # type: ignore[list-item]
+    where = Part("p.crossing_id = ?", crossing).like(search, "p.old", "p.new")
     names = ("old", "new", "status", "match", "fate", "proven", "verdict")
     found = named(
         names,
         'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN address a '
-        f"ON a.crossing_id = p.crossing_id AND a.key = p.old AND a.counted = 1 WHERE {where} ORDER BY p.position LIMIT ? OFFSET ?",
-        *values,
+        f"ON a.crossing_id = p.crossing_id AND a.key = p.old AND a.counted = 1 WHERE {where.sql} ORDER BY p.position LIMIT ? OFFSET ?",
+        *where.values,
         limit,
         offset,
     )
-    return int(one(f"SELECT count(*) FROM pair p WHERE {where}", *values)), found
+    return int(one(f"SELECT count(*) FROM pair p WHERE {where.sql}", *where.values)), found

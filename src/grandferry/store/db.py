@@ -130,6 +130,13 @@ def one(sql: str, *values: Any) -> Any:
     return row[0] if row else None
 
 
+def holds(text: str, *columns: str) -> tuple[str, list[str]]:
+    """The condition that one of the columns holds a text as it is written, and the values of its marks."""
+    pattern = "%" + text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    condition = " OR ".join(f"{column} LIKE ? ESCAPE '\\'" for column in columns)
+    return f"({condition})", [pattern] * len(columns)
+
+
 @dataclass(frozen=True, slots=True)
 class Part:
     """A piece of SQL with the values of its marks; conditions are added at its end."""
@@ -152,9 +159,8 @@ class Part:
         """Only where one of the columns holds the text; as it is without a text."""
         if not text:
             return self
-        pattern = "%" + text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-        condition = " OR ".join(f"{column} LIKE ? ESCAPE '\\'" for column in columns)
-        return self.and_(f"({condition})", *[pattern] * len(columns))
+        condition, values = holds(text, *columns)
+        return self.and_(condition, *values)
 
 
 Migration = Callable[[peewee.SqliteDatabase], None]

@@ -15,7 +15,7 @@ from typing import Any
 
 from grandferry.core.errors import FerryError
 
-from .db import one, rows
+from .db import holds, one, rows
 from .lists import COLUMNS, SELECT, column
 
 KEPT = 16  # orders kept in memory, 8 bytes an address each
@@ -78,9 +78,9 @@ class Selection:
             parts.append("key >= ? AND key < ?")
             values += [self.below, self.below[:-1] + chr(ord(self.below[-1]) + 1)]
         if self.search:
-            pattern = "%" + self.search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-            parts.append("(key LIKE ? ESCAPE '\\' OR title LIKE ? ESCAPE '\\')")
-            values += [pattern, pattern]
+            condition, patterns = holds(self.search, "key", "title")
+            parts.append(condition)
+            values += patterns
         for given, word in ((self.ids, "IN"), (self.without, "NOT IN")):
             if given:
                 parts.append(f"id {word} (SELECT value FROM json_each(?))")

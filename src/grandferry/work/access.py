@@ -43,5 +43,5 @@ def try_access(crossing: int) -> tuple[bool, int, str]:
             return await fetcher.get(str(start), whole=60)
 
     got = asyncio.run(ask())
-    problem = verdict(got, start.host, set(kinds))
+    problem = verdict(got, start.host, kinds)
     return not problem, got.status, problem or f"{start.host} lets us in ({got.status})."

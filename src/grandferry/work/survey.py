@@ -14,7 +14,7 @@ from grandferry.core.survey.links import looks_like_file
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.ports.sources.sitemap import read_sitemap
-from grandferry.store import bodies, secrets, survey
+from grandferry.store import bodies, runs, secrets, survey
 
 from .access import verdict
 from .context import Context, Stopped, access_of, scope_of
@@ -41,7 +41,7 @@ class Survey:
         self.start = start
         self.manners = self.plan.manners
         with context.writing():
-            self.number = survey.open_run(self.crossing, bool(context.params.get("again")))
+            self.number = runs.open_run(self.crossing, bool(context.params.get("again")))
         self.frontier = Frontier(self.crossing, self.scope, self.number)
         self.taker = Taker(context, self.frontier, self.start.host)
         self.pages = self.frontier.pages
@@ -85,13 +85,13 @@ class Survey:
         self._finish()
         if not self.left:
             with self.context.writing():
-                survey.close_run(self.crossing, self.number)
+                runs.close_run(self.crossing, self.number)
         summary = survey.summary(self.crossing)
         summary["seconds"] = round(time.monotonic() - started, 3)
         summary["not_visited"] = len(self.frontier.queue) + len(self.left)
         summary["run"] = self.number
         if self.number > 1:
-            summary["changes"] = survey.runs(self.crossing)[-1]["changes"]
+            summary["changes"] = runs.runs(self.crossing)[-1]["changes"]
         if self.frontier.queue:
             summary["stopped_at_cap"] = self.plan.survey.max_pages
             self.context.log(
@@ -124,7 +124,7 @@ class Survey:
             return
         await self.polite.wait(self.start.host)
         got = await self.fetcher.get(str(self.start))
-        problem = verdict(got, self.start.host, set(kinds)) if got.status in (401, 403, 407) else ""
+        problem = verdict(got, self.start.host, kinds) if got.status in (401, 403, 407) else ""
         if problem:
             raise FerryError(problem)
         await self._already(str(self.start), got)
@@ -179,7 +179,7 @@ class Survey:
         """Take an answer had in the soundings as the address's capture, so that it is not asked for again."""
         waiting = self.frontier.take(url)
         if waiting is not None:
-            await self._keep(waiting, got, survey.before(waiting.id) if waiting.again else None)
+            await self._keep(waiting, got, runs.before(waiting.id) if waiting.again else None)
         elif got.path is not None:
             got.path.unlink(missing_ok=True)
 
@@ -221,10 +221,10 @@ class Survey:
         if self.polite.left_alone(waiting.host):
             self.left.append(waiting)
             return
-        before = survey.before(waiting.id) if waiting.again else None
+        before = runs.before(waiting.id) if waiting.again else None
         await self._keep(waiting, await self.polite.get(waiting.url, waiting.host, conditions(before)), before)
 
-    async def _keep(self, waiting: Waiting, got: Fetched, before: survey.Before | None) -> None:
+    async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None) -> None:
         """Read an answer, and take it in with the next batch."""
         self.fetched += 1
         reading: Reading | None = None

@@ -10,7 +10,7 @@ from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched
 from grandferry.net.manners import REFUSALS
 from grandferry.ports.sources.sitemap import read_feed
-from grandferry.store import bodies, survey
+from grandferry.store import bodies, runs, survey
 from grandferry.store.crossings import now
 
 from .context import Context
@@ -27,7 +27,7 @@ class Answered:
     waiting: Waiting
     got: Fetched
     reading: Reading | None
-    before: survey.Before | None
+    before: runs.Before | None
 
     @property
     def still(self) -> bool:
@@ -46,7 +46,7 @@ class _Batch:
     met: list[Met] = field(default_factory=list)
     refused: list[tuple[str, str, str, bool, int]] = field(default_factory=list)
     refs: list[tuple[int, Ref]] = field(default_factory=list)
-    anew: list[tuple[Waiting, Reading, survey.Before]] = field(default_factory=list)
+    anew: list[tuple[Waiting, Reading, runs.Before]] = field(default_factory=list)
     seen: list[tuple[int, str, list[str]]] = field(default_factory=list)
 
 
@@ -75,7 +75,7 @@ class Taker:
                 batch.seen.append((waiting.id, "changed", what))
             gone = [id_ for id_, change, _ in batch.seen if change == "gone"]
             survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
-            survey.record_seen(crossing, frontier.run, batch.seen)
+            runs.record_seen(crossing, frontier.run, batch.seen)
             survey.store_shut_out(crossing, batch.refused, [])
             self._next_capture = survey.record_many(crossing, batch.outcomes, self._next_capture)
             survey.count_some(self.host, [outcome.address for outcome in batch.outcomes])
@@ -119,7 +119,7 @@ class Taker:
             good = self.frontier.run > 1 and not got.error and 0 < got.status < 400
             batch.seen.append((waiting.id, "added" if good else "", []))
 
-    def _still(self, one: Answered, before: survey.Before) -> tuple[survey.Outcome, str]:
+    def _still(self, one: Answered, before: runs.Before) -> tuple[survey.Outcome, str]:
         """What becomes of an address whose captured content stays the latest, and the change that is told of it."""
         id_, got = one.waiting.id, one.got
         if got.status == 304:
@@ -135,7 +135,7 @@ class Taker:
         reason = f"not answered in the last survey: {got.error or refused or f'answers {got.status}'}"
         return survey.Outcome(id_, reason=reason, keep=True), "no answer"
 
-    def _differences(self, reading: Reading, before: survey.Before) -> list[str]:
+    def _differences(self, reading: Reading, before: runs.Before) -> list[str]:
         """What is different in a page or file that was read anew."""
         found = []
         if reading.facts is not None:
@@ -215,7 +215,7 @@ class Taker:
         return result
 
 
-def conditions(before: survey.Before | None) -> dict[str, str] | None:
+def conditions(before: runs.Before | None) -> dict[str, str] | None:
     """Request headers by which a server may say that nothing changed (RFC 9110 section 13.1)."""
     if before is None:
         return None

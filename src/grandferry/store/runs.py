@@ -1,0 +1,114 @@
+"""Records of later surveys: which survey goes on, what an earlier one captured, what the last one found changed."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from .crossings import now
+from .db import many, named, one, rows
+
+
+def open_run(crossing: int, again: bool) -> int:
+    """The number of the survey that is to go on: the last one, or with ``again`` a new one when that has ended."""
+    last = rows("SELECT number, ended FROM survey_run WHERE crossing_id = ? ORDER BY number DESC LIMIT 1", crossing)
+    if last and not (again and last[0][1]):
+        rows("UPDATE survey_run SET ended = '' WHERE crossing_id = ? AND number = ?", crossing, last[0][0])
+        return int(last[0][0])
+    number = int(last[0][0]) + 1 if last else 1
+    rows("INSERT INTO survey_run (crossing_id, number, started, ended) VALUES (?, ?, ?, '')", crossing, number, now())
+    rows("UPDATE address SET change = '' WHERE crossing_id = ? AND change != ''", crossing)
+    return number
+
+
+def close_run(crossing: int, number: int) -> None:
+    rows("UPDATE survey_run SET ended = ? WHERE crossing_id = ? AND number = ?", now(), crossing, number)
+
+
+def waiting(crossing: int) -> int:
+    """Addresses that are known and that the survey which is not at its end has not asked yet."""
+    return int(
+        one(
+            "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND (state = 'waiting' OR (state IN "
+            "('done', 'failed') AND run < (SELECT coalesce(max(number), 0) FROM survey_run WHERE crossing_id = ? AND ended = '')))",
+            crossing,
+            crossing,
+        )
+    )
+
+
+def runs(crossing: int) -> list[dict[str, Any]]:
+    """All surveys of a crossing: number, started, ended, and the addresses by what changed (in later ones)."""
+    found = named(
+        ("number", "started", "ended"),
+        "SELECT number, started, ended FROM survey_run WHERE crossing_id = ? ORDER BY number",
+        crossing,
+    )
+    for row in found:
+        row["changes"] = dict(
+            rows(
+                "SELECT change, count(*) FROM address_change WHERE crossing_id = ? AND run = ? GROUP BY 1",
+                crossing,
+                row["number"],
+            )
+        )
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Before:
+    """What an earlier survey captured at an address, to be compared with a new answer."""
+
+    status: int
+    answered: int  # the latest answer, which may be another: the capture stays when a page is gone
+    etag: str
+    modified: str
+    body: str
+    target: str
+    title: str
+    text: str  # a hash of the visible words
+    targets: frozenset[int]  # addresses it linked to
+
+
+def before(address: int) -> Before | None:
+    """The latest capture of an address, None when there is none."""
+    found = rows(
+        "SELECT c.status, a.status, c.headers, c.body, a.target, a.title, coalesce(f.facts, '{}') FROM address a JOIN capture c ON c.id = a.capture "
+        "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.id = ?",
+        address,
+    )
+    if not found:
+        return None
+    status, answered, headers, body, target, title, facts = found[0]
+    held = json.loads(headers)
+    targets = frozenset(row[0] for row in rows("SELECT target_id FROM reference WHERE source_id = ?", address))
+    text = str(json.loads(facts).get("text", ""))
+    return Before(
+        status, answered, held.get("etag", ""), held.get("last-modified", ""), body, target, title, text, targets
+    )
+
+
+def record_seen(crossing: int, run: int, seen: list[tuple[int, str, list[str]]]) -> None:
+    """Rows (address, change, what) of addresses this survey has asked; change "" when nothing did."""
+    many("UPDATE address SET run = ?, change = ? WHERE id = ?", [(run, change, id_) for id_, change, _ in seen])
+    many(
+        "INSERT OR REPLACE INTO address_change (crossing_id, run, address_id, change, what) VALUES (?, ?, ?, ?, ?)",
+        [(crossing, run, id_, change, json.dumps(what)) for id_, change, what in seen if change],
+    )
+
+
+def changed(crossing: int, run: int, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+    """(total, rows) of what a survey found changed: address, key, title, change, what."""
+    table = "address_change c JOIN address a ON a.id = c.address_id WHERE c.crossing_id = ? AND c.run = ?"
+    found = named(
+        ("address", "key", "title", "change", "what"),
+        f"SELECT a.id, a.key, a.title, c.change, c.what FROM {table} ORDER BY c.change, a.key LIMIT ? OFFSET ?",
+        crossing,
+        run,
+        limit,
+        offset,
+    )
+    for row in found:
+        row["what"] = json.loads(row["what"])
+    return int(one(f"SELECT count(*) FROM {table}", crossing, run)), found
