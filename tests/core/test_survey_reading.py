@@ -7,8 +7,8 @@ import pytest
 from grandferry.core.encoding import decode
 from grandferry.core.errors import PatternError, UnreadablePage
 from grandferry.core.page import parse, text_of
-from grandferry.core.survey.facts import read_facts
-from grandferry.core.survey.links import css_links, page_links, refresh_target, srcset
+from grandferry.core.survey.glance import glance
+from grandferry.core.survey.links import css_links, refresh_target, srcset
 from grandferry.core.survey.robots import parse_robots
 
 EVERYTHING = """<html><head><base href="/base/"><link rel=stylesheet href=s.css><link rel=icon href=i.ico>
@@ -25,7 +25,8 @@ EVERYTHING = """<html><head><base href="/base/"><link rel=stylesheet href=s.css>
 
 
 def test_links_from_everything_that_carries_them() -> None:
-    base, links = page_links(parse(EVERYTHING))
+    seen = glance(EVERYTHING)
+    base, links = seen.base, seen.links
     assert base == "/base/"
     found = {(link.how, link.raw) for link in links}
     for expected in [
@@ -80,12 +81,10 @@ def test_css_links_and_refresh() -> None:
 
 
 def test_facts() -> None:
-    facts = read_facts(
-        parse(
-            '<html lang=en><head><title>T &amp; U</title><meta name=description content=" D "><meta name=generator content=G>'
-            "</head><body><h1>One</h1><h1>Two</h1><p>Some words<img src=x><img src=y alt=''><form></form><svg><title>no</title></svg>"
-        )
-    )
+    facts = glance(
+        '<html lang=en><head><title>T &amp; U</title><meta name=description content=" D "><meta name=generator content=G>'
+        "</head><body><h1>One</h1><h1>Two</h1><p>Some words<img src=x><img src=y alt=''><form></form><svg><title>no</title></svg>"
+    ).facts
     assert (facts.title, facts.description, facts.language, facts.generator) == ("T & U", "D", "en", "G")
     assert facts.headings == ["One", "Two"] and facts.pictures_without_alt == 1 and facts.words == 4
     assert "2 first-level headings" in facts.findings() and "1 forms" in facts.findings()

@@ -57,22 +57,27 @@ class Node:
 _NO_ATTRS: dict[str, str | None] = {}
 
 
+def open_page(html: str) -> LexborHTMLParser:
+    """The parser's own tree of a decoded page. Raises UnreadablePage when it is nested beyond reason."""
+    if html.count("<") > NEST_CAP:
+        open_elements = 0
+        for slash in _NESTING.findall(html):
+            open_elements += -1 if slash else 1
+            if open_elements > NEST_CAP:
+                raise UnreadablePage(
+                    f"The page nests more than {NEST_CAP:,} elements.", "It is kept as captured, but not read."
+                )
+    return LexborHTMLParser(html)
+
+
 class Page:
     """A parsed page. ``nodes[k].n == k``; ``root`` is ``<html>`` (or the first element)."""
 
     def __init__(self, html: str):
         """Parse ``html`` (text, decoded, without a BOM). Raises UnreadablePage when nested beyond reason."""
-        if html.count("<") > NEST_CAP:
-            open_elements = 0
-            for slash in _NESTING.findall(html):
-                open_elements += -1 if slash else 1
-                if open_elements > NEST_CAP:
-                    raise UnreadablePage(
-                        f"The page nests more than {NEST_CAP:,} elements.", "It is kept as captured, but not read."
-                    )
         self.nodes: list[Node] = []
         self._numbers: dict[int, int] | None = None
-        self._parser = LexborHTMLParser(html)
+        self._parser = open_page(html)
         top = self._parser.root
         if top is None:
             raise UnreadablePage("The page holds no element.")

@@ -9,7 +9,7 @@ from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.page import parse, text_of
 from grandferry.core.route.judge import Hop, Trail
-from grandferry.core.survey.facts import read_facts
+from grandferry.core.survey.glance import glance
 
 from .fetch import Fetched, Fetcher
 
@@ -58,7 +58,7 @@ def _speaks_of(got: Fetched) -> tuple[str, str]:
     if got.status != 200 or got.mime not in ("text/html", "application/xhtml+xml"):
         return "", ""
     try:
-        facts = read_facts(parse(decode(got.body, got.header("content-type")).text))
+        facts = glance(decode(got.body, got.header("content-type")).text).facts
     except FerryError:
         return "", ""
     return facts.title, facts.headings[0] if facts.headings else ""

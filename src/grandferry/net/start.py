@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from grandferry.core.address import Address, checked_start, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import AddressError, FerryError
-from grandferry.core.page import parse
-from grandferry.core.survey.facts import read_facts
+from grandferry.core.survey.glance import glance
 
 from .fetch import Fetcher
 
@@ -58,7 +57,7 @@ async def check_start(text: str, agent: str, timeout: float = 30.0) -> Start:
         decoded = decode(got.body, got.header("content-type"))
         encoding = decoded.encoding
         try:
-            facts = read_facts(parse(decoded.text))
+            facts = glance(decoded.text).facts
             title, generator = facts.title, facts.generator
         except FerryError:
             pass

@@ -24,6 +24,7 @@ from .schema import (
     LandingRow,
     Ledger,
     LogVisit,
+    OutReference,
     PageFacts,
     Pair,
     PlanRow,
@@ -105,10 +106,13 @@ def _third(database: peewee.SqliteDatabase) -> None:
     )
 
 
+def _columns(database: peewee.SqliteDatabase, table: str) -> set[str]:
+    return {row[1] for row in database.execute_sql(f"PRAGMA table_info({table})").fetchall()}
+
+
 def _add_column(database: peewee.SqliteDatabase, table: str, name: str, kind: str) -> None:
     """Add a column that an older file does not have (a new file was made with it)."""
-    known = {row[1] for row in database.execute_sql(f"PRAGMA table_info({table})").fetchall()}
-    if name not in known:
+    if name not in _columns(database, table):
         database.execute_sql(f"ALTER TABLE {table} ADD COLUMN {name} {kind}")
 
 
@@ -124,7 +128,23 @@ def _fourth(database: peewee.SqliteDatabase) -> None:
     )
 
 
-MIGRATIONS: list[Migration] = [_first, _second, _third, _fourth]
+def _fifth(database: peewee.SqliteDatabase) -> None:
+    """What is kept out knows who links to it; a reference no more says its node."""
+    database.create_tables([OutReference], safe=False)
+    if "id" in _columns(database, "shut_out"):
+        return  # a new file
+    database.execute_sql("ALTER TABLE shut_out RENAME TO shut_out_before")
+    database.execute_sql("DROP INDEX IF EXISTS shutout_crossing_id")
+    database.create_tables([ShutOut], safe=False)
+    database.execute_sql(
+        "INSERT INTO shut_out (crossing_id, url, host, reason, wants_file, depth) SELECT crossing_id, url, host, reason, "
+        "wants_file, depth FROM shut_out_before"
+    )
+    database.execute_sql("DROP TABLE shut_out_before")
+    database.execute_sql("ALTER TABLE reference DROP COLUMN node")
+
+
+MIGRATIONS: list[Migration] = [_first, _second, _third, _fourth, _fifth]
 VERSION = len(MIGRATIONS)
 
 

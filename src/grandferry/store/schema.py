@@ -152,13 +152,13 @@ class Spelling(Record):
 
 
 class Reference(Record):
-    """A reference from a page (or stylesheet) to an address: element, text, and the raw value as written."""
+    """A reference from a page (or stylesheet) to an address: element, text, and the raw value as written. The same one
+    with the same text stands once for a page."""
 
     id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     source = ForeignKeyField(Address, on_delete="CASCADE", backref="out")
     target = ForeignKeyField(Address, on_delete="CASCADE", backref="into")
-    node = IntegerField()
     how = TextField()
     raw = TextField()
     words = TextField(default="")
@@ -219,6 +219,7 @@ class LogVisit(Record):
 class ShutOut(Record):
     """An address that was met but kept out, why, and what is needed to let it in later."""
 
+    id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
     url = TextField()
     host = TextField()
@@ -228,7 +229,22 @@ class ShutOut(Record):
 
     class Meta:
         table_name = "shut_out"
-        primary_key = peewee.CompositeKey("crossing", "url")
+        indexes = ((("crossing", "url"), True),)
+
+
+class OutReference(Record):
+    """A reference to an address that is kept out, as in Reference."""
+
+    id = AutoField()
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    source = ForeignKeyField(Address, on_delete="CASCADE")
+    target = ForeignKeyField(ShutOut, on_delete="CASCADE")
+    how = TextField()
+    raw = TextField()
+    words = TextField(default="")
+
+    class Meta:
+        table_name = "out_reference"
 
 
 class Sorted(Record):

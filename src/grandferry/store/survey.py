@@ -72,6 +72,7 @@ def drop_references(sources: list[int]) -> None:
         )
         many("UPDATE address SET in_links = in_links - ? WHERE id = ?", [(n, target) for target, n in counts])
         rows("DELETE FROM reference WHERE source_id = ?", source)
+        rows("DELETE FROM out_reference WHERE source_id = ?", source)
 
 
 def next_address_id() -> int:
@@ -184,9 +185,9 @@ def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> i
 
 
 def add_references(crossing: int, refs: list[tuple[Any, ...]]) -> None:
-    """Rows (source, target, node, how, raw, words); inner links are counted on their targets."""
+    """Rows (source, target, how, raw, words); inner links are counted on their targets."""
     many(
-        "INSERT INTO reference (crossing_id, source_id, target_id, node, how, raw, words) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO reference (crossing_id, source_id, target_id, how, raw, words) VALUES (?, ?, ?, ?, ?, ?)",
         [(crossing, *ref) for ref in refs],
     )
     counts: dict[int, int] = {}
@@ -200,23 +201,43 @@ def sound(crossing: int, name: str, content: Any) -> None:
     Sounding.insert(crossing=crossing, name=name, content=json.dumps(content)).on_conflict_replace().execute()
 
 
-def shut_out(crossing: int) -> dict[str, tuple[str, bool, int]]:
-    """url -> (reason, wants_file, depth) of every address kept out so far."""
+def shut_out(crossing: int) -> dict[str, tuple[int, str, bool, int]]:
+    """url -> (id, reason, wants_file, depth) of every address kept out so far."""
     return {
-        url: (reason, bool(wants_file), depth)
-        for url, reason, wants_file, depth in rows(
-            "SELECT url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ?", crossing
+        url: (id_, reason, bool(wants_file), depth)
+        for id_, url, reason, wants_file, depth in rows(
+            "SELECT id, url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ?", crossing
         )
     }
 
 
-def store_shut_out(crossing: int, kept_out: list[tuple[str, str, str, bool, int]], let_in: list[str]) -> None:
-    """Rows (url, host, reason, wants_file, depth) of addresses kept out; ``let_in`` are kept out no more."""
+def next_shut_out_id() -> int:
+    return (one("SELECT max(id) FROM shut_out") or 0) + 1
+
+
+def store_shut_out(crossing: int, kept_out: list[tuple[int, str, str, str, bool, int]]) -> None:
+    """Rows (id, url, host, reason, wants_file, depth) of addresses kept out, or kept out for another reason."""
     many(
-        "INSERT OR REPLACE INTO shut_out (crossing_id, url, host, reason, wants_file, depth) VALUES (?, ?, ?, ?, ?, ?)",
+        "INSERT INTO shut_out (crossing_id, id, url, host, reason, wants_file, depth) VALUES (?, ?, ?, ?, ?, ?, ?) "
+        "ON CONFLICT (id) DO UPDATE SET reason = excluded.reason, wants_file = excluded.wants_file, depth = excluded.depth",
         [(crossing, *row) for row in kept_out],
     )
-    many("DELETE FROM shut_out WHERE crossing_id = ? AND url = ?", [(crossing, url) for url in let_in])
+
+
+def add_out_references(crossing: int, refs: list[tuple[Any, ...]]) -> None:
+    """Rows (source, kept out, how, raw, words)."""
+    many(
+        "INSERT INTO out_reference (crossing_id, source_id, target_id, how, raw, words) VALUES (?, ?, ?, ?, ?, ?)",
+        [(crossing, *ref) for ref in refs],
+    )
+
+
+def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
+    """Rows (kept out, address): what was kept out is an address now, and so are the references to it."""
+    for out, address in pairs:
+        refs = rows("SELECT source_id, how, raw, words FROM out_reference WHERE target_id = ?", out)
+        add_references(crossing, [(source, address, how, raw, words) for source, how, raw, words in refs])
+        rows("DELETE FROM shut_out WHERE id = ?", out)
 
 
 def count_accounts(crossing: int) -> None:

@@ -6,12 +6,12 @@ from collections import deque
 from dataclasses import dataclass
 from typing import Any
 
-from grandferry.core.address import Address, Scope, normal
+from grandferry.core.address import Address, Scope, split_href
 from grandferry.core.survey.links import looks_like_file
 from grandferry.store import survey
 
 # an address, whether a file is wanted of it, its links from the start, and how it was found
-Met = tuple[Address, bool, int, str]
+Met = tuple[str, bool, int, str]
 
 
 @dataclass(slots=True)
@@ -35,46 +35,70 @@ class Frontier:
         self.scope = scope
         self.run = run
         self.ids, waiting, self.pages = survey.known(crossing, run)
-        self.shut = survey.shut_out(crossing)  # url -> reason, wants_file, depth
+        self.shut = survey.shut_out(crossing)  # url -> id, reason, wants_file, depth
         self.linked: set[int] = set()  # addresses known to be found by a link
-        self.queue: deque[Waiting] = deque()
+        self.queue: deque[Waiting] = deque()  # pages, as far as one can tell before asking
+        self.files: deque[Waiting] = deque()
         self._next = survey.next_address_id()
+        self._next_out = survey.next_shut_out_id()
         for id_, url, wants_file, depth, again in waiting:
-            address = normal(url)
+            address = split_href(url)
             assert address is not None
-            self.queue.append(Waiting(id_, url, address.host, address.key, bool(wants_file), depth, bool(again)))
+            self._wait(Waiting(id_, url, address.host, address.key, bool(wants_file), depth, bool(again)))
+
+    def __len__(self) -> int:
+        return len(self.queue) + len(self.files)
+
+    def _wait(self, waiting: Waiting) -> None:
+        (self.files if waiting.wants_file else self.queue).append(waiting)
+
+    def next(self, pages: bool) -> Waiting | None:
+        """The address that has waited longest, a file when no more ``pages`` are wanted; None when there is none."""
+        if not pages or not self.queue:
+            return self.files.popleft() if self.files else None
+        if self.files and self.files[0].id < self.queue[0].id:
+            return self.files.popleft()
+        return self.queue.popleft()
 
     def take(self, url: str) -> Waiting | None:
         """An address out of the queue, None when it does not wait."""
-        found = next((w for w in self.queue if w.url == url), None)
-        if found is not None:
-            self.queue.remove(found)
-        return found
+        for line in (self.queue, self.files):
+            found = next((w for w in line if w.url == url), None)
+            if found is not None:
+                line.remove(found)
+                return found
+        return None
 
     def add(self, addresses: list[Met]) -> None:
         """Enter addresses that are in scope and not yet known, and how each was found (within a transaction)."""
         new: list[tuple[Any, ...]] = []
         found: set[tuple[int, int, str]] = set()
-        kept_out: dict[str, tuple[str, str, str, bool, int]] = {}
-        let_in: list[str] = []
-        for address, wants_file, depth, how in addresses:
-            url = str(address)
+        kept_out: dict[str, tuple[int, str, str, str, bool, int]] = {}
+        let_in: list[tuple[int, int]] = []
+        for url, wants_file, depth, how in addresses:
             known = self.ids.get(url)
             if known is None:
-                reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
-                if reason:
-                    if self.shut.get(url, ("",))[0] != reason:
-                        self.shut[url] = (reason, wants_file, depth)
-                        kept_out[url] = (url, address.host, reason, wants_file, depth)
+                address = split_href(url)
+                if address is None:
                     continue
-                if self.shut.pop(url, None) is not None:
-                    let_in.append(url)
-                    kept_out.pop(url, None)
+                reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
+                held = self.shut.get(url)
+                if reason:
+                    if held is None or held[1] != reason:
+                        number = held[0] if held is not None else self._next_out
+                        self._next_out += held is None
+                        self.shut[url] = (number, reason, wants_file, depth)
+                        kept_out[url] = (number, url, address.host, reason, wants_file, depth)
+                    continue
                 known = self._next
                 self._next += 1
+                if held is not None:
+                    del self.shut[url]
+                    if kept_out.pop(url, None) is None:
+                        let_in.append((held[0], known))
                 self.ids[url] = known
                 new.append((known, self.crossing, url, address.host, address.key, wants_file, depth, self.run))
-                self.queue.append(Waiting(known, url, address.host, address.key, wants_file, depth))
+                self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
             elif how == "link" and known in self.linked:
                 continue
             if how == "link":
@@ -82,14 +106,24 @@ class Frontier:
             found.add((self.crossing, known, how))
         survey.add_addresses(new)
         survey.add_found(list(found))
-        survey.store_shut_out(self.crossing, list(kept_out.values()), let_in)
+        survey.store_shut_out(self.crossing, list(kept_out.values()))
+        survey.let_in(self.crossing, let_in)
+
+    def keep_out(self, waiting: Waiting, reason: str) -> None:
+        """Note an address that was let in as kept out after all (within a transaction)."""
+        held = self.shut.get(waiting.url)
+        number = held[0] if held is not None else self._next_out
+        self._next_out += held is None
+        self.shut[waiting.url] = (number, reason, waiting.wants_file, waiting.depth)
+        row = (number, waiting.url, waiting.host, reason, waiting.wants_file, waiting.depth)
+        survey.store_shut_out(self.crossing, [row])
 
     def let_in(self) -> None:
         """Addresses kept out by an earlier run which the scope, as it is now, takes in."""
-        for url, (_, wants_file, depth) in list(self.shut.items()):
-            address = normal(url)
+        for url, (_, _, wants_file, depth) in list(self.shut.items()):
+            address = split_href(url)
             if url not in self.ids and address and not self.scope.shut_out(address, is_file=wants_file, depth=depth):
-                self.add([(address, wants_file, depth, "link")])
+                self.add([(url, wants_file, depth, "link")])
 
     def visited(self, visits: list[tuple[str, str, int]], scheme: str) -> None:
         """Addresses from access logs: their visits, and those no link has led to yet."""
@@ -104,5 +138,5 @@ class Frontier:
                 continue
             known = found.get(str(address))
             found[str(address)] = (address, count + (known[1] if known else 0))
-        self.add([(a, looks_like_file(a.path), 0, "log") for a, _ in found.values()])
+        self.add([(url, looks_like_file(a.path), 0, "log") for url, (a, _) in found.items()])
         survey.set_visits(self.crossing, {self.ids[url]: count for url, (_, count) in found.items() if url in self.ids})

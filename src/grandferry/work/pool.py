@@ -69,14 +69,14 @@ class PagePool:
     """``run`` gives each task's result in order of the tasks, or an Exception in its place."""
 
     def __init__(self, size: int | None = None):
-        self._size = size or workers()
+        self.size = size or workers()
         self._pool: ProcessPoolExecutor | None = None
 
     def _open(self) -> ProcessPoolExecutor:
         if self._pool is None:
-            self._pool = ProcessPoolExecutor(
-                self._size, mp_context=multiprocessing.get_context("spawn"), initializer=_begin
-            )
+            context = multiprocessing.get_context("forkserver")  # its imports are made once, a fresh child is cheap
+            context.set_forkserver_preload(["grandferry.work.reading"])
+            self._pool = ProcessPoolExecutor(self.size, mp_context=context, initializer=_begin)
         return self._pool
 
     def submit(self, function: Callable[..., Any], *args: Any) -> Future[Any]:
@@ -88,7 +88,7 @@ class PagePool:
 
     def warm(self) -> list[Future[Any]]:
         """Start the children now; the futures are done when they are ready."""
-        return [self.submit(_ready) for _ in range(self._size)]
+        return [self.submit(_ready) for _ in range(self.size)]
 
     def renew(self) -> None:
         """End all children at once and begin with fresh ones."""
@@ -105,7 +105,7 @@ class PagePool:
             for task in tasks:
                 yield _alone(function, task)
             return
-        ahead = self._size * 3
+        ahead = self.size * 3
         pending: list[tuple[Any, Future[Any]]] = []
         queue = iter(tasks)
         while True:

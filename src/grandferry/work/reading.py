@@ -3,39 +3,38 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
-from grandferry.core.address import Address, Scope
+from grandferry.core.address import Scope
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
-from grandferry.core.page import parse
-from grandferry.core.survey.facts import Facts, read_facts
-from grandferry.core.survey.links import css_links, looks_like_file, page_links
+from grandferry.core.survey.facts import Facts
+from grandferry.core.survey.glance import glance
+from grandferry.core.survey.links import Link, css_links, looks_like_file
 from grandferry.core.survey.refusals import refusal
 from grandferry.store.bodies import digest, pack
 
 HTML = frozenset(["text/html", "application/xhtml+xml"])
+LONGEST = 8000  # characters of a reference; longer ones are no addresses
+
+# an answer's address, its content type, its body and the body's hash
+Task = tuple[str, str, bytes, str]
 
 
-@dataclass(frozen=True, slots=True)
-class Ref:
-    """A reference: the address it leads to, and how it was written."""
+class Ref(NamedTuple):
+    """A reference: the address it leads to in normal form, and how it was written."""
 
-    address: Address
+    url: str
     wants_file: bool
-    node: int
     how: str
     raw: str
     words: str
     spelling: str = ""
 
-    @property
-    def url(self) -> str:
-        return str(self.address)
-
 
 @dataclass(slots=True)
 class Reading:
-    """``sort`` is page or file; ``refs`` are in document order; ``fault`` says why a page could not be read."""
+    """``sort`` is page or file; ``refs`` are in document order, each once; ``fault`` says why a page could not be read."""
 
     sort: str
     digest: str = ""
@@ -57,51 +56,64 @@ def is_html(mime: str, body: bytes) -> bool:
     return start.startswith((b"<!doctype html", b"<html", b"<head", b"<body"))
 
 
+def read_answers(tasks: list[Task], scope: Scope) -> list[Reading | str]:
+    """Read some answers; a sentence in the place of one that could not be read at all."""
+    made: list[Reading | str] = []
+    for task in tasks:
+        try:
+            made.append(read_answer(*task[:3], scope, task[3]))
+        except Exception as problem:
+            made.append(f"The page cannot be read: {type(problem).__name__}: {problem}.")
+    return made
+
+
 def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: str = "") -> Reading:
     """Read one answer with a body in memory."""
     mime = content_type.partition(";")[0].strip().lower()
     reading = Reading("page" if is_html(mime, body) else "file")
     reading.digest = hashed or digest(body)
     reading.packed, reading.data = pack(body, mime)
-    raw: list[tuple[int, str, str, bool, str]] = []
+    links: list[Link] = []
     base = url
     if reading.sort == "page":
         decoded = decode(body, content_type)
         reading.encoding, reading.doubtful = decoded.encoding, decoded.doubtful
         try:
-            page = parse(decoded.text)
+            found = glance(decoded.text)
         except FerryError as problem:
             reading.fault = str(problem)
             return reading
-        reading.facts = facts = read_facts(page)
+        reading.facts = facts = found.facts
         address = scope.normal(url)
-        reading.refusal = refusal(page, address.key if address else url, facts.title, facts.headings, facts.words)
+        key = address.key if address else url
+        reading.refusal = refusal(key, facts.title, facts.headings, found.seen, found.asks_password)
         if reading.refusal:
             return reading
-        based, links = page_links(page)
-        if based:
-            joined = scope.normal(based, url)
+        if found.base:
+            joined = scope.normal(found.base, url)
             base = str(joined) if joined else url
-        raw = [(link.node, link.raw, link.how, link.wants_file, link.words) for link in links]
+        links = found.links
     elif mime == "text/css":
-        raw = [(-1, found, how, True, "") for how, found in css_links(decode(body, content_type).text)]
-    seen: set[tuple[int, str, str]] = set()
-    for node, written, how, wants_file, words in raw:
-        written = written.strip()
-        if (node, written, how) in seen or len(written) > 8000:
-            continue
-        seen.add((node, written, how))
-        address = scope.normal(written, base)
-        if address is not None:
-            reading.refs.append(
-                Ref(
-                    address,
-                    wants_file or looks_like_file(address.path),
-                    node,
-                    how,
-                    written[:2000],
-                    words,
-                    scope.spelling(written, base, address),
-                )
-            )
+        links = [Link(written, how, True) for how, written in css_links(decode(body, content_type).text)]
+    _resolve(reading, links, base, scope)
     return reading
+
+
+def _resolve(reading: Reading, links: list[Link], base: str, scope: Scope) -> None:
+    seen: set[tuple[str, str, str]] = set()
+    secure = base.startswith("https:")
+    for link in links:
+        written = link.raw.strip()
+        words = link.words
+        if len(written) > LONGEST or (written, link.how, words) in seen:
+            continue
+        seen.add((written, link.how, words))
+        address = scope.normal(written, base)
+        if address is None:
+            continue
+        url = str(address)
+        wants_file = link.wants_file or looks_like_file(address.path)
+        if secure and reading.facts is not None and link.wants_file and written[:5].lower() == "http:":
+            reading.facts.insecure += 1
+        spelling = scope.spelling(written, base, address)
+        reading.refs.append(Ref(url, wants_file, link.how, written[:2000], words, spelling))

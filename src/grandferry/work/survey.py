@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import time
 from collections import Counter, deque
 from typing import Any
@@ -19,8 +20,8 @@ from grandferry.store import bodies, runs, secrets, survey
 from .access import verdict
 from .context import Context, Stopped, access_of, scope_of
 from .frontier import Frontier, Waiting
-from .pool import PAGE_SECONDS, PagePool
-from .reading import Reading, read_answer
+from .reader import Reader
+from .reading import Reading
 from .takein import Answered, Taker, conditions
 
 FLUSH_ROWS = 40
@@ -47,8 +48,10 @@ class Survey:
         self.pages = self.frontier.pages
         self.pending: list[Answered] = []
         self.flushed = time.monotonic()
-        self.pool = PagePool()
+        self.reader = Reader(self.scope)
         self.fetched = 0
+        self.walking = 0  # addresses asked, and not yet answered and read
+        self.on_pages = 0  # of them, those that are no files
         self.left: list[Waiting] = []  # of hosts that are left alone; they wait for another run
 
     # --- begin --------------------------------------------------------------------------------------
@@ -70,32 +73,34 @@ class Survey:
                 self.fetcher = fetcher
                 scheme = urlsplit(self.plan.old.start).scheme
                 self.polite = Polite(fetcher, self.manners, scheme, self.context.log)
+                self.full = asyncio.Event()  # all walkers wait for what they have to be written down
+                self.written = asyncio.Event()
                 self._begin()
-                children = self.pool.warm()
+                self.reader.start()
                 await self._knock()
                 await self._sound()
                 if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
-                    await asyncio.gather(*(asyncio.wrap_future(child) for child in children))
+                    await self.reader.warm()
                 await self._walk()
         except Stopped:
             self._finish()  # what is done so far stays, and is counted
             raise
         finally:
-            self.pool.close()
+            self.reader.close()
         self._finish()
         if not self.left:
             with self.context.writing():
                 runs.close_run(self.crossing, self.number)
         summary = survey.summary(self.crossing)
         summary["seconds"] = round(time.monotonic() - started, 3)
-        summary["not_visited"] = len(self.frontier.queue) + len(self.left)
+        summary["not_visited"] = len(self.frontier) + len(self.left)
         summary["run"] = self.number
         if self.number > 1:
             summary["changes"] = runs.runs(self.crossing)[-1]["changes"]
         if self.frontier.queue:
             summary["stopped_at_cap"] = self.plan.survey.max_pages
             self.context.log(
-                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier.queue):,} known addresses not visited.",
+                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier):,} known addresses not visited.",
                 "warning",
             )
         if self.left:
@@ -111,7 +116,7 @@ class Survey:
     def _begin(self) -> None:
         with self.context.writing():
             self.frontier.let_in()
-            self.frontier.add([(self.start, False, 0, "start")])
+            self.frontier.add([(str(self.start), False, 0, "start")])
             self.frontier.visited(survey.log_visits(self.crossing), self.start.scheme)
 
     # --- soundings ----------------------------------------------------------------------------------
@@ -162,8 +167,10 @@ class Survey:
                 queue.extend(sitemap.sitemaps)
                 pages = [a for a in (self.scope.normal(p) for p in sitemap.pages) if a is not None]
                 with self.context.writing():
-                    self.frontier.add([(a, looks_like_file(a.path), 0, "sitemap") for a in pages])
-                    self.frontier.add([(address, True, 0, "robots" if str(address) in robots.sitemaps else "sitemap")])
+                    self.frontier.add([(str(a), looks_like_file(a.path), 0, "sitemap") for a in pages])
+                    self.frontier.add(
+                        [(str(address), True, 0, "robots" if str(address) in robots.sitemaps else "sitemap")]
+                    )
                 await self._already(str(address), got)
         await self.polite.wait(start.host)
         made_up = await self.fetcher.get(root + "/ferry-made-up-4c1e/nothing-here", whole=60)
@@ -186,32 +193,53 @@ class Survey:
     # --- the walk -----------------------------------------------------------------------------------
 
     async def _walk(self) -> None:
-        running: set[asyncio.Task[None]] = set()
-        queue = self.frontier.queue
-        # a few are being read while others are fetched; a slow survey writes each answer down before the next request
-        slots = self.manners.at_once + 4 if self.manners.at_once >= 4 else self.manners.at_once
+        """Walkers take addresses from the queue until none is left. Each holds on to what it fetched until that is
+        written down, so a kill can lose at the most one address a walker."""
+        number = self.manners.at_once * 2 if self.manners.at_once >= 4 else self.manners.at_once
+        walkers = [asyncio.create_task(self._walker(number)) for _ in range(number)]
+        try:
+            while self.walking or self.pending or self._has_more():
+                with contextlib.suppress(TimeoutError):
+                    await asyncio.wait_for(self.full.wait(), FLUSH_SECONDS)
+                self.full.clear()
+                for walker in walkers:
+                    if walker.done():
+                        walker.result()
+                self._flush(force=not self.walking or len(self.pending) >= number)
+                self._show(len(self.frontier) + self.walking)
+        finally:
+            for walker in walkers:
+                walker.cancel()
+            await asyncio.gather(*walkers, return_exceptions=True)
+        self._show(len(self.frontier), force=True)
+
+    async def _walker(self, number: int) -> None:
         while True:
-            while queue and len(running) < slots and self._may_go_on():
-                running.add(asyncio.create_task(self._one(queue.popleft())))
-            if not running:
-                if self.pending:
-                    self._flush(force=True)
-                    continue
-                break
-            done, running = await asyncio.wait(running, timeout=FLUSH_SECONDS, return_when=asyncio.FIRST_COMPLETED)
-            for task in done:
-                task.result()
-            self._flush(force=not running)
-            self.context.progress(
-                done=self.fetched,
-                all=len(self.frontier.ids),
-                waiting=len(queue) + len(running),
-                failed=self.taker.failed,
-            )
-        self.context.progress(force=True, done=self.fetched, all=len(self.frontier.ids), waiting=len(queue))
+            waiting = self.frontier.next(pages=self._may_go_on())
+            written = self.written
+            if waiting is not None:
+                self.walking += 1
+                self.on_pages += not waiting.wants_file
+                try:
+                    await self._one(waiting)
+                finally:
+                    self.walking -= 1
+                    self.on_pages -= not waiting.wants_file
+                if not self.walking or len(self.pending) >= number:
+                    self.full.set()
+            await written.wait()
+
+    def _show(self, waiting: int, force: bool = False) -> None:
+        self.context.progress(
+            force=force, done=self.fetched, all=len(self.frontier.ids), waiting=waiting, failed=self.taker.failed
+        )
 
     def _may_go_on(self) -> bool:
-        return self.pages < self.plan.survey.max_pages
+        """Whether another page may be asked for: those on their way count, so that the cap is kept exactly."""
+        return self.pages + self.on_pages < self.plan.survey.max_pages
+
+    def _has_more(self) -> bool:
+        return bool(self.frontier.files) or (bool(self.frontier.queue) and self._may_go_on())
 
     async def _one(self, waiting: Waiting) -> None:
         if not await self.polite.may(waiting.host, waiting.key):
@@ -239,44 +267,10 @@ class Survey:
             elif got.path is not None:
                 reading = Reading("file", got.digest)
             else:
-                reading = await self._read(got)
+                reading = await self.reader.read(got)
         if got.status == 200 and (reading is None or reading.sort == "page"):
             self.pages += 1
         self.pending.append(Answered(waiting, got, reading, before))
-
-    async def _read(self, got: Fetched) -> Reading:
-        future = self.pool.submit(read_answer, got.url, got.header("content-type"), got.body, self.scope, got.digest)
-        try:
-            return await asyncio.wait_for(asyncio.wrap_future(future), PAGE_SECONDS)
-        except TimeoutError:
-            self.pool.renew()
-            return self._unread(got, f"Reading the page took more than {PAGE_SECONDS:g} seconds.")
-        except asyncio.CancelledError:
-            # the pool was renewed because of another page: this one gets its turn again
-            current = asyncio.current_task()
-            if current is not None and current.cancelling():
-                raise
-            return await self._again(got)
-        except Exception as problem:
-            if type(problem).__name__ == "BrokenProcessPool":
-                self.pool.renew()
-                return await self._again(got)
-            return self._unread(got, f"The page cannot be read: {problem}.")
-
-    async def _again(self, got: Fetched) -> Reading:
-        """Read one page in a child of its own, after a shared one died."""
-        pool = PagePool(1)
-        try:
-            future = pool.submit(read_answer, got.url, got.header("content-type"), got.body, self.scope, got.digest)
-            return await asyncio.wait_for(asyncio.wrap_future(future), PAGE_SECONDS)
-        except (Exception, asyncio.CancelledError) as problem:
-            return self._unread(got, f"Reading the page ended its process ({type(problem).__name__}).")
-        finally:
-            pool.close()
-
-    def _unread(self, got: Fetched, fault: str) -> Reading:
-        packed, data = bodies.pack(got.body, got.mime)
-        return Reading("page", got.digest, packed, data, fault=fault)
 
     def _flush(self, force: bool = False) -> None:
         """Take in what was fetched, when there is enough of it or it has waited long enough."""
@@ -285,6 +279,8 @@ class Survey:
             batch, self.pending = self.pending, []
             self.flushed = moment
             self.taker.take(batch)
+        written, self.written = self.written, asyncio.Event()
+        written.set()
 
 
 def run(context: Context) -> dict[str, Any]:

@@ -44,7 +44,7 @@ class _Batch:
 
     outcomes: list[survey.Outcome] = field(default_factory=list)
     met: list[Met] = field(default_factory=list)
-    refused: list[tuple[str, str, str, bool, int]] = field(default_factory=list)
+    refused: list[Waiting] = field(default_factory=list)
     refs: list[tuple[int, Ref]] = field(default_factory=list)
     anew: list[tuple[Waiting, Reading, runs.Before]] = field(default_factory=list)
     seen: list[tuple[int, str, list[str]]] = field(default_factory=list)
@@ -76,18 +76,23 @@ class Taker:
             gone = [id_ for id_, change, _ in batch.seen if change == "gone"]
             survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
             runs.record_seen(crossing, frontier.run, batch.seen)
-            survey.store_shut_out(crossing, batch.refused, [])
+            for waiting in batch.refused:
+                frontier.keep_out(waiting, "robots.txt")
             self._next_capture = survey.record_many(crossing, batch.outcomes, self._next_capture)
             survey.count_some(self.host, [outcome.address for outcome in batch.outcomes])
             ids = frontier.ids
             survey.add_spellings(
                 crossing, [(ids[r.url], r.spelling) for _, r in batch.refs if r.spelling and r.url in ids]
             )
-            known = [(source, ids.get(ref.url), ref) for source, ref in batch.refs]
-            survey.add_references(
-                crossing,
-                [(source, target, r.node, r.how, r.raw, r.words) for source, target, r in known if target is not None],
-            )
+            inner, outer = [], []
+            for source, ref in batch.refs:
+                target = ids.get(ref.url)
+                if target is not None:
+                    inner.append((source, target, ref.how, ref.raw, ref.words))
+                elif ref.url in frontier.shut:
+                    outer.append((source, frontier.shut[ref.url][0], ref.how, ref.raw, ref.words))
+            survey.add_references(crossing, inner)
+            survey.add_out_references(crossing, outer)
 
     def _keep_bodies(self, answers: list[Answered]) -> None:
         bodies.put_many(
@@ -159,7 +164,7 @@ class Taker:
         result = survey.Outcome(waiting.id)
         if got.kind == "robots":
             result.state, result.reason = "shut out", got.error
-            batch.refused.append((waiting.url, waiting.host, "robots.txt", waiting.wants_file, waiting.depth))
+            batch.refused.append(waiting)
         elif got.error:
             result.state, result.reason, result.status = "failed", got.error, got.status
             self.failed += 1
@@ -170,7 +175,7 @@ class Taker:
                 target = self.scope.normal(location, waiting.url)
                 result.target = str(target) if target else location
                 if target is not None:
-                    batch.met.append((target, waiting.wants_file, waiting.depth, "redirect"))
+                    batch.met.append((str(target), waiting.wants_file, waiting.depth, "redirect"))
                     if is_sign_in(target.key) and not is_sign_in(waiting.key):
                         result.sort, result.reason = "refused", SIGN_IN
             elif got.status in REFUSALS:
@@ -207,11 +212,11 @@ class Taker:
             if got.status == 200:
                 for ref in reading.refs:
                     step = 0 if ref.wants_file else 1
-                    batch.met.append((ref.address, ref.wants_file, waiting.depth + step, "link"))
+                    batch.met.append((ref.url, ref.wants_file, waiting.depth + step, "link"))
                 batch.refs.extend((waiting.id, ref) for ref in reading.refs)
                 if reading.sort == "file" and got.path is None and "xml" in got.mime:
                     entries = [a for a in (self.scope.normal(u, waiting.url) for u in read_feed(got.body)) if a]
-                    batch.met.extend((a, looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)
+                    batch.met.extend((str(a), looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)
         return result
 
 

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass, field, fields
 from typing import Any
-
-from ..page import Page, text_of
 
 
 @dataclass(slots=True)
@@ -29,6 +26,11 @@ class Facts:
     scripts: int = 0
     refresh: str = ""
     text: str = ""  # a hash of the words a visitor sees
+    near: str = ""  # a fingerprint of them: few bits differ where few words do ("" below 20 words)
+    alternates: int = 0
+    insecure: int = 0  # files it asks for without encryption, though it came with it
+    structured: list[str] = field(default_factory=list)  # the types named by JSON-LD
+    secrets: list[str] = field(default_factory=list)  # keys that stand in the page's code, masked
 
     def findings(self) -> list[str]:
         """What is odd about the page, as short sentences."""
@@ -49,6 +51,10 @@ class Facts:
             found.append("content may be built in the browser")
         if self.refresh:
             found.append("meta refresh")
+        if self.insecure:
+            found.append(f"{self.insecure} files asked for without encryption")
+        if self.secrets:
+            found.append(f"{len(self.secrets)} keys in the page's code")
         return found
 
     def as_json(self) -> dict[str, Any]:
@@ -56,55 +62,3 @@ class Facts:
 
 
 _NAMES = tuple(f.name for f in fields(Facts))
-
-
-def read_facts(page: Page) -> Facts:
-    """One walk over the page's nodes."""
-    facts = Facts()
-    words = 0
-    text = hashlib.blake2b(digest_size=12)
-    for node in page.nodes:
-        tag = node.tag
-        if not tag:
-            if node.visible:
-                seen = node.text.split()
-                if seen:
-                    words += len(seen)
-                    text.update(" ".join(seen).encode("utf-8", "surrogatepass") + b"\n")
-            continue
-        if tag == "title":
-            if not facts.title and (node.parent is None or node.parent.tag != "svg"):
-                facts.title = text_of(page, node, hidden=True)
-        elif tag == "html":
-            facts.language = node.get("lang") or node.get("xml:lang")
-        elif tag == "meta":
-            name = (node.get("name") or node.get("property")).lower()
-            content = node.get("content").strip()
-            if name == "description":
-                facts.description = content
-            elif name == "generator":
-                facts.generator = content
-            elif name == "robots":
-                facts.robots = content
-            elif node.get("http-equiv").lower() == "refresh" and ";" in content:
-                facts.refresh = content
-        elif tag == "link":
-            if "canonical" in node.get("rel").lower().split():
-                facts.canonical = node.get("href")
-        elif tag == "h1":
-            facts.headings.append(text_of(page, node))
-        elif tag == "a":
-            facts.links += 1
-        elif tag == "img":
-            facts.pictures += 1
-            if "alt" not in node.attrs:
-                facts.pictures_without_alt += 1
-        elif tag == "form":
-            facts.forms += 1
-        elif tag in ("iframe", "embed", "object"):
-            facts.embeds += 1
-        elif tag == "script" and node.get("src"):
-            facts.scripts += 1
-    facts.words = words
-    facts.text = text.hexdigest()
-    return facts

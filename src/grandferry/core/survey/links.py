@@ -13,8 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import tinycss2
-
-from ..page import Node, Page, text_of
+from selectolax.lexbor import LexborNode
 
 FILE_ENDINGS = frozenset(
     (
@@ -32,7 +31,6 @@ class Link:
     ``wants_file``: the element asks for a file, not for a page to go to.
     """
 
-    node: int
     raw: str
     how: str
     wants_file: bool
@@ -166,91 +164,91 @@ def _json_ld(text: str) -> Iterator[str]:
                     stack.append(inner)
 
 
-def _of_link(node: Node) -> Iterator[Link]:
-    href = node.get("href")
+Attributes = dict[str, str | None]
+
+
+def _of_link(attrs: Attributes) -> Iterator[Link]:
+    href = attrs.get("href")
     if not href:
         return
-    rel = set(node.get("rel").lower().split())
+    rel = set((attrs.get("rel") or "").lower().split())
     if rel & {"dns-prefetch", "preconnect"}:
         return
-    if "alternate" in rel and _FEED.search(node.get("type")):
-        yield Link(node.n, href, "feed", True, node.get("title"))
+    title = attrs.get("title") or ""
+    if "alternate" in rel and _FEED.search(attrs.get("type") or ""):
+        yield Link(href, "feed", True, title)
     elif "canonical" in rel:
-        yield Link(node.n, href, "canonical", False)
+        yield Link(href, "canonical", False)
     elif "alternate" in rel and "stylesheet" not in rel:
-        yield Link(node.n, href, "alternate", False, node.get("hreflang"))
+        yield Link(href, "alternate", False, attrs.get("hreflang") or "")
     else:
-        yield Link(node.n, href, "link", bool(rel & _LINK_FILES), node.get("title"))
+        yield Link(href, "link", bool(rel & _LINK_FILES), title)
 
 
-def _of_meta(node: Node) -> Iterator[Link]:
-    if node.get("http-equiv").lower() == "refresh":
-        target = refresh_target(node.get("content"))
+def _of_meta(attrs: Attributes) -> Iterator[Link]:
+    content = attrs.get("content") or ""
+    named = (attrs.get("property") or attrs.get("name") or "").lower()
+    if (attrs.get("http-equiv") or "").lower() == "refresh":
+        target = refresh_target(content)
         if target:
-            yield Link(node.n, target, "meta refresh", False)
-    elif (node.get("property") or node.get("name")).lower() in ("og:image", "og:video", "og:audio", "twitter:image"):
-        if node.get("content"):
-            yield Link(node.n, node.get("content"), "meta", True)
-    elif node.get("property").lower() == "og:url" and node.get("content"):
-        yield Link(node.n, node.get("content"), "meta", False)
+            yield Link(target, "meta refresh", False)
+    elif named in ("og:image", "og:video", "og:audio", "twitter:image"):
+        if content:
+            yield Link(content, "meta", True)
+    elif named == "og:url" and content:
+        yield Link(content, "meta", False)
 
 
-def _inner_text(node: Node) -> str:
-    return "".join(child.text for child in node.children if not child.tag)
-
-
-def _of_style(node: Node) -> Iterator[Link]:
-    for how, url in css_links(_inner_text(node)):
-        yield Link(node.n, url, how, True)
-
-
-def _of_script(node: Node) -> Iterator[Link]:
-    if node.get("type").lower() == "application/ld+json":
-        for url in _json_ld(_inner_text(node)):
-            yield Link(node.n, url, "JSON-LD", False)
-
-
-_SPECIAL: dict[str, Callable[[Node], Iterator[Link]]] = {
-    "link": _of_link,
-    "meta": _of_meta,
-    "style": _of_style,
-    "script": _of_script,
-}
-
-
-def page_links(page: Page) -> tuple[str, list[Link]]:
-    """The page's ``<base href>`` ("" when it has none) and all references, in document order."""
-    base = ""
-    found: list[Link] = []
-    add = found.append
-    for node in page.nodes:
-        tag = node.tag
-        if not tag:
-            continue
-        attrs = node.attrs
-        if not attrs and tag not in ("style", "script"):
-            continue
+def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable[[LexborNode], str]) -> Iterator[Link]:
+    """The references of one element. ``words`` gives the text a visitor sees in it."""
+    if tag == "a":
+        if attrs.get("href"):
+            yield Link(attrs["href"] or "", tag, False, words(node)[:200])
+    else:
         for name, wants_file in _PLAIN.get(tag, ()):
             value = attrs.get(name)
             if value:
-                words = text_of(page, node) if tag == "a" else (attrs.get("alt") or "")
-                add(Link(node.n, value, tag, wants_file, words[:200]))
-        special = _SPECIAL.get(tag)
-        if special:
-            found.extend(special(node))
-        elif tag == "base" and not base:
-            base = attrs.get("href") or ""
-        if tag not in ("script", "iframe"):
-            for name in attrs:
-                value = attrs[name]
-                if not value:
-                    continue
-                if name in _SETS:
-                    found.extend(Link(node.n, url, "srcset", True, attrs.get("alt") or "") for url in srcset(value))
-                elif name in _LAZY:
-                    add(Link(node.n, value.strip(), "lazy " + tag, True, attrs.get("alt") or ""))
-                elif name == "style" and "url(" in value.lower():
-                    found.extend(Link(node.n, url, how, True) for how, url in css_links(value))
-                elif name == "background" and tag in _BACKGROUND:
-                    add(Link(node.n, value, "background", True))
-    return base.strip(), [link for link in found if link.raw.strip() and not link.raw.startswith("data:")]
+                yield Link(value, tag, wants_file, (attrs.get("alt") or "")[:200])
+    if tag == "link":
+        yield from _of_link(attrs)
+    elif tag == "meta":
+        yield from _of_meta(attrs)
+    elif tag == "style":
+        for how, url in css_links(node.text()):
+            yield Link(url, how, True)
+    elif tag == "script":
+        if (attrs.get("type") or "").lower() == "application/ld+json":
+            for url in _json_ld(node.text()):
+                yield Link(url, "JSON-LD", False)
+        return
+    elif tag == "iframe":
+        return
+    if len(attrs) > 1 or tag not in ("a", "link", "meta", "img"):
+        for name, value in attrs.items():
+            if not value:
+                continue
+            if name in _SETS:
+                for url in srcset(value):
+                    yield Link(url, "srcset", True, attrs.get("alt") or "")
+            elif name in _LAZY:
+                yield Link(value.strip(), "lazy " + tag, True, attrs.get("alt") or "")
+            elif name == "style" and "url(" in value.lower():
+                for how, url in css_links(value):
+                    yield Link(url, how, True)
+            elif name == "background" and tag in _BACKGROUND:
+                yield Link(value, "background", True)
+
+
+# what carries references or facts: elements, and attributes that are asked only of a page that holds their mark at all
+ELEMENTS = ",".join(sorted({*_PLAIN, *"a link meta script style img h1 title form base html".split()}))
+MARKED = (
+    (b"data-", ",".join(f"[{name}]" for name in (*_LAZY, "data-srcset", "data-lazy-srcset"))),
+    (b"srcset", "[srcset],[imagesrcset]"),
+    (b"background=", ",".join(f"{tag}[background]" for tag in sorted(_BACKGROUND))),
+    (b"url(", "[style*='url(' i]"),
+)
+
+
+def carriers(low: bytes) -> str:
+    """A selector for all elements of a page that may carry references or facts; ``low`` is its source in lower case."""
+    return ",".join([ELEMENTS, *(selector for mark, selector in MARKED if mark in low)])

@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import re
 
-from ..page import Page
-
 SIGN_IN = "sign-in needed"
 CHALLENGE = "asks whether a person is there"
 EMPTY = "empty answer"
@@ -34,19 +32,17 @@ _CHALLENGE_WORDS = re.compile(
 )
 
 
-def refusal(page: Page, key: str, title: str, headings: list[str], words: int) -> str:
-    """Why an answer of 200 is no content: SIGN_IN, CHALLENGE, EMPTY or "" when it is content.
+def refusal(key: str, title: str, headings: list[str], seen: list[str], asks_password: bool) -> str:
+    """Why an answer of 200 is no content: SIGN_IN, CHALLENGE or "" when it is content.
 
-    ``key`` is the address's path with query; ``words`` the number of words a visitor sees.
+    ``key`` is the address's path with query; ``seen`` the words a visitor sees; ``asks_password``: the page holds a
+    field for one.
     """
     named = " ".join([title, *headings])
-    asks = any(node.tag == "input" and node.get("type").lower() == "password" for node in page.nodes)
-    if asks and (_SIGN_IN_PLACE.search(key) or (words < FEW and _SIGN_IN_WORDS.search(named))):
+    if asks_password and (_SIGN_IN_PLACE.search(key) or (len(seen) < FEW and _SIGN_IN_WORDS.search(named))):
         return SIGN_IN
-    if words < BARE:
-        seen = f"{named} {' '.join(n.text for n in page.nodes if not n.tag and n.visible)}"
-        if _CHALLENGE_WORDS.search(seen):
-            return CHALLENGE
+    if len(seen) < BARE and _CHALLENGE_WORDS.search(f"{named} {' '.join(seen)}"):
+        return CHALLENGE
     return ""
 
 

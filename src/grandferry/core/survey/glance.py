@@ -1,0 +1,159 @@
+"""What the survey reads off a page at one glance: facts, references, and whether it is content at all.
+
+Asked of the parser by selectors, without numbering the page's nodes as later stages need them: a survey reads every
+page of a site, and most of its time would go there.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass, field
+
+from selectolax.lexbor import LexborNode
+
+from ..page import INLINE, INVISIBLE, open_page
+from .facts import Facts
+from .fingerprint import fingerprint
+from .links import Link, carriers, element_links
+from .secrets import secrets_in
+
+_UNSEEN = [(tag, f"<{tag}".encode()) for tag in sorted(INVISIBLE - {"head", "title"})] + [("title", b"<svg")]
+_MOST = 40  # of a page's first-level headings, structured types and secrets are noted
+
+
+@dataclass(slots=True)
+class Glance:
+    """``base``: the page's ``<base href>``, "" when it has none; ``links`` in document order; ``asks_password``: it holds
+    a field for one; ``seen``: the words a visitor sees."""
+
+    facts: Facts
+    base: str = ""
+    links: list[Link] = field(default_factory=list)
+    asks_password: bool = False
+    seen: list[str] = field(default_factory=list)
+
+
+def glance(html: str) -> Glance:
+    """Read a page's decoded source. Raises UnreadablePage when it is nested beyond reason."""
+    parser = open_page(html)
+    low = html.encode("utf-8", "surrogatepass").lower()  # as bytes: only ASCII letters matter, and it is quicker
+    found = Glance(Facts())
+    done: set[int] = set()
+    for node in parser.css(carriers(low)):
+        if node.mem_id in done:
+            continue
+        done.add(node.mem_id)
+        tag = node.tag or ""
+        attrs = node.attributes
+        found.links.extend(element_links(node, tag, attrs, words_in))
+        _note(found, node, tag, attrs)
+    facts = found.facts
+    facts.secrets = secrets_in(html, low)[:_MOST]
+    found.base = found.base.strip()
+    found.links = [link for link in found.links if link.raw.strip() and not link.raw.startswith("data:")]
+    body = parser.body or parser.root
+    if body is not None:
+        unseen = ",".join(tag for tag, mark in _UNSEEN if mark in low)
+        if unseen:
+            for node in body.css(unseen):
+                if node.mem_id != body.mem_id:
+                    node.decompose()
+        found.seen = body.text(separator=" ").split()
+    facts.words = len(found.seen)
+    text = " ".join(found.seen).encode("utf-8", "surrogatepass")
+    facts.text = hashlib.blake2b(text, digest_size=12).hexdigest()
+    facts.near = fingerprint(text)
+    return found
+
+
+def words_in(node: LexborNode) -> str:
+    """The text a visitor sees in an element, its white space collapsed, blocks kept apart by a blank."""
+    only = node.child
+    if only is not None and only.next is None and only.tag == "-text":
+        return " ".join((only.text_content or "").split())
+    parts: list[str] = []
+    _collect(node, parts, 0)
+    return " ".join("".join(parts).split())
+
+
+def _collect(node: LexborNode, parts: list[str], depth: int) -> None:
+    child = node.child
+    while child is not None:
+        tag = child.tag or "-"
+        if tag == "-text":
+            parts.append(child.text_content or "")
+        elif tag[0] != "-" and tag not in INVISIBLE and depth < 60:
+            apart = tag not in INLINE
+            if apart:
+                parts.append(" ")
+            _collect(child, parts, depth + 1)
+            if apart:
+                parts.append(" ")
+        child = child.next
+
+
+def _note(found: Glance, node: LexborNode, tag: str, attrs: dict[str, str | None]) -> None:
+    facts = found.facts
+    if tag == "a":
+        facts.links += 1
+    elif tag == "img":
+        facts.pictures += 1
+        if "alt" not in attrs:
+            facts.pictures_without_alt += 1
+    elif tag == "meta":
+        name = (attrs.get("name") or attrs.get("property") or "").lower()
+        content = (attrs.get("content") or "").strip()
+        if name == "description":
+            facts.description = content
+        elif name == "generator":
+            facts.generator = content
+        elif name == "robots":
+            facts.robots = content
+        elif (attrs.get("http-equiv") or "").lower() == "refresh" and ";" in content:
+            facts.refresh = content
+    elif tag == "link":
+        rel = (attrs.get("rel") or "").lower().split()
+        if "canonical" in rel:
+            facts.canonical = attrs.get("href") or ""
+        elif "alternate" in rel and attrs.get("hreflang"):
+            facts.alternates += 1
+    elif tag == "h1":
+        if len(facts.headings) < _MOST:
+            facts.headings.append(words_in(node))
+    elif tag == "script":
+        if attrs.get("src"):
+            facts.scripts += 1
+        elif (attrs.get("type") or "").lower() == "application/ld+json":
+            facts.structured.extend(t for t in _types(node.text()) if t not in facts.structured)
+    elif tag == "title":
+        if not facts.title and (node.parent is None or node.parent.tag != "svg"):
+            facts.title = " ".join(node.text().split())
+    elif tag == "form":
+        facts.forms += 1
+    elif tag in ("iframe", "embed", "object"):
+        facts.embeds += 1
+    elif tag == "html":
+        facts.language = attrs.get("lang") or attrs.get("xml:lang") or ""
+    elif tag == "base":
+        found.base = found.base or attrs.get("href") or ""
+    elif tag == "input" and (attrs.get("type") or "").lower() == "password":
+        found.asks_password = True
+
+
+def _types(text: str) -> list[str]:
+    """The types that a piece of JSON-LD names, at any depth."""
+    try:
+        stack = [json.loads(text)]
+    except (ValueError, RecursionError):
+        return []
+    named: list[str] = []
+    while stack and len(named) < _MOST:
+        value = stack.pop()
+        if isinstance(value, list):
+            stack.extend(value)
+        elif isinstance(value, dict):
+            kinds = value.get("@type")
+            named.extend(k for k in (kinds if isinstance(kinds, list) else [kinds]) if isinstance(k, str))
+            stack.extend(v for v in value.values() if isinstance(v, dict | list))
+    return named

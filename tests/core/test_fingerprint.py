@@ -1,0 +1,75 @@
+"""Fingerprints of texts, groups of near ones, and keys left in a page's code."""
+
+from __future__ import annotations
+
+import random
+
+import numpy as np
+import pytest
+
+from grandferry.core.survey.fingerprint import fingerprint, near_groups
+from grandferry.core.survey.glance import glance
+from grandferry.core.survey.secrets import find_secrets
+from grandferry.demo.material import Writer
+
+
+def apart(a: str, b: str) -> int:
+    return (int(a, 16) ^ int(b, 16)).bit_count()
+
+
+def test_texts_that_share_most_words_have_near_fingerprints() -> None:
+    writer = Writer(3)
+    texts = [" ".join(writer.paragraph() for _ in range(12)).split() for _ in range(30)]
+    prints = [fingerprint(" ".join(text).encode()) for text in texts]
+    for text, print_ in zip(texts, prints, strict=True):
+        changed = text[:]
+        changed[len(text) // 2] = "otherwise"
+        assert apart(print_, fingerprint(" ".join(changed).encode())) <= 6
+    others = [apart(a, b) for n, a in enumerate(prints) for b in prints[n + 1 :]]
+    assert min(others) > 3 and sum(others) / len(others) > 12, "though their sentences come from one grammar"
+    assert fingerprint(b"too short to say") == ""
+
+
+def test_near_groups_equal_comparing_all_with_all() -> None:
+    dice = random.Random(4)
+    prints = [dice.getrandbits(64) for _ in range(300)]
+    for n in range(120):
+        value = prints[n]
+        for bit in dice.sample(range(64), dice.randint(0, 4)):
+            value ^= 1 << bit
+        prints.append(value)
+    for most in (0, 3, 5):
+        parent = list(range(len(prints)))
+
+        def root(k: int, parent: list[int] = parent) -> int:
+            while parent[k] != k:
+                k = parent[k]
+            return k
+
+        for a in range(len(prints)):
+            for b in range(a + 1, len(prints)):
+                if (prints[a] ^ prints[b]).bit_count() <= most:
+                    ra, rb = root(a), root(b)
+                    parent[max(ra, rb)] = min(ra, rb)
+        expected: dict[int, list[int]] = {}
+        for k in range(len(prints)):
+            expected.setdefault(root(k), []).append(k)
+        found = near_groups(np.array(prints, dtype=np.uint64), most)
+        assert sorted(found) == sorted(g for g in expected.values() if len(g) > 1)
+
+
+@pytest.mark.parametrize(
+    ("html", "names"),
+    [
+        ('<script>var conf = {apiKey: "Zx81Qm27Lp09Vt55"};</script>', ["apiKey"]),
+        ('<form><input type=hidden name="secret_key" value="k9Qw2Er7Ty1Ui5Op"></form>', ["secret_key"]),
+        ('<input type=hidden name="csrf_token" value="k9Qw2Er7Ty1Ui5Op">', []),
+        ('<script>token = "aaaaaaaaaaaaaaaa"; password: "your-password-here"</script>', []),
+        ("<p>The secret of the boiler = a good fire, said the key-keeper.</p>", []),
+    ],
+)
+def test_keys_in_the_code_of_a_page(html: str, names: list[str]) -> None:
+    assert [name for name, _ in find_secrets(html)] == names
+    noted = glance(html).facts.secrets
+    assert len(noted) == len(names)
+    assert not any(value in line for _, value in find_secrets(html) for line in noted), "shown masked"
