@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from grandferry.store import lists, sort, survey, windows
+from grandferry.store import keptout, lists, sort, survey, windows
 from grandferry.store.db import rows
 from tests.servers import RawServer, apps, free_port, pages_app
 
@@ -59,7 +59,7 @@ def test_folder_bound(cross: Make, work: Run) -> None:
         result = work("survey", crossing)
     assert not any(key.startswith("/fr") or key == "/engine" for key in seen)
     assert result["shut_out"]["outside the folder"] == 3 and result["pages"] == 2 and "/pic.png" in seen
-    assert {row["reason"]: row["count"] for row in lists.shut_out(crossing)} == {"outside the folder": 3}
+    assert {row["reason"]: row["count"] for row in keptout.groups(crossing)} == {"outside the folder": 3}
 
 
 def test_depth_patterns_and_cap_are_said(cross: Make, work: Run) -> None:

@@ -344,6 +344,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/bounds/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh
+         * @description What the bounds of a plan would do to everything known, without setting them.
+         */
+        post: operations["weigh_api_crossings__crossing__bounds_effect_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/changes": {
         parameters: {
             query?: never;
@@ -493,6 +513,66 @@ export interface paths {
          * @description One item with all its fields, lifted and edited.
          */
         get: operations["item_api_crossings__crossing__items__item__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/kept-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Groups
+         * @description What is kept out, by host and reason, the largest group first.
+         */
+        get: operations["groups_api_crossings__crossing__kept_out_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/kept-out/let-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Admit
+         * @description Change the plan so that these are fetched when the survey goes on.
+         */
+        post: operations["admit_api_crossings__crossing__kept_out_let_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/kept-out/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Out
+         * @description The addresses of one group, and who links to them.
+         */
+        get: operations["kept_out_api_crossings__crossing__kept_out_rows_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -904,26 +984,6 @@ export interface paths {
          * @description What one survey found different from the one before it.
          */
         get: operations["changes_api_crossings__crossing__runs__number__changes_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/crossings/{crossing}/shut-out": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Shut Out
-         * @description Addresses met but not fetched, by host and reason.
-         */
-        get: operations["shut_out_api_crossings__crossing__shut_out_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1423,6 +1483,27 @@ export interface components {
             words: number;
         };
         /**
+         * BoundsEffect
+         * @description Known addresses that other bounds would shut out or let in, by reason. ``captured`` of those shut out keep their
+         *     content and their place in the account.
+         */
+        BoundsEffect: {
+            /** Captured */
+            captured: number;
+            /** Let In */
+            let_in: {
+                [key: string]: number;
+            };
+            /** Let In Examples */
+            let_in_examples: string[];
+            /** Shut Out */
+            shut_out: {
+                [key: string]: number;
+            };
+            /** Shut Out Examples */
+            shut_out_examples: string[];
+        };
+        /**
          * Branch
          * @description A folder (its name ends with / or ?), a host, or with an empty name the pages of the folder itself.
          */
@@ -1502,6 +1583,16 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+        };
+        /**
+         * EndlessSpace
+         * @description What was decided of addresses that seem to be made without end: ``take`` all of them, or leave them out.
+         */
+        EndlessSpace: {
+            /** Shape */
+            shape: string;
+            /** Take */
+            take: boolean;
         };
         /**
          * Evidence
@@ -1758,6 +1849,44 @@ export interface components {
             state: string;
         };
         /**
+         * KeptOutGroup
+         * @description Addresses met but not fetched, by host and reason; ``files`` of them are asked for as files.
+         */
+        KeptOutGroup: {
+            /** Count */
+            count: number;
+            /** Files */
+            files: number;
+            /** Host */
+            host: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * KeptOutRow
+         * @description ``pages`` link to it, ``source`` (0: none) is the first of them; ``how`` it stands there.
+         */
+        KeptOutRow: {
+            /** Host */
+            host: string;
+            /** How */
+            how: string;
+            /** Id */
+            id: number;
+            /** Pages */
+            pages: number;
+            /** Reason */
+            reason: string;
+            /** Source */
+            source: number;
+            /** Source Key */
+            source_key: string;
+            /** Url */
+            url: string;
+            /** Wants File */
+            wants_file: boolean;
+        };
+        /**
          * KindPlan
          * @description A content type: which pages, which fields, which new address.
          *
@@ -1864,6 +1993,27 @@ export interface components {
             started: string;
             /** Target */
             target: string;
+        };
+        /**
+         * LetIn
+         * @description ``way``: files (of this host), pages (of this host too), alias (another name of the site), these (the addresses
+         *     alone), endless (fetch them all).
+         */
+        LetIn: {
+            /** Host */
+            host: string;
+            /**
+             * Ids
+             * @default []
+             */
+            ids: number[];
+            /** Reason */
+            reason: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "files" | "pages" | "alias" | "these" | "endless";
         };
         /** LinkRow */
         LinkRow: {
@@ -1975,7 +2125,8 @@ export interface components {
         };
         /**
          * OldSite
-         * @description The old site: its start address, other names of the same host, and hosts that only give files.
+         * @description The old site: its start address, other names of the same host, further hosts whose pages belong to it, and hosts
+         *     that only give files.
          */
         OldSite: {
             /**
@@ -1988,6 +2139,11 @@ export interface components {
              * @default []
              */
             file_hosts: string[];
+            /**
+             * Hosts
+             * @default []
+             */
+            hosts: string[];
             permission?: components["schemas"]["Permission"] | null;
             /** Start */
             start: string;
@@ -2161,6 +2317,7 @@ export interface components {
             route: components["schemas"]["RouteSettings"];
             /**
              * @default {
+             *       "admit": [],
              *       "below": [],
              *       "drop_parameters": [
              *         "phpsessid",
@@ -2183,13 +2340,15 @@ export interface components {
              *         "mc_cid",
              *         "mc_eid"
              *       ],
+             *       "endless": [],
              *       "exclude": [],
              *       "include": [],
              *       "logs": [],
              *       "max_file_bytes": 1000000000,
              *       "max_page_bytes": 16000000,
              *       "max_pages": 100000,
-             *       "sitemaps": true
+             *       "sitemaps": true,
+             *       "subdomains": false
              *     }
              */
             survey: components["schemas"]["SurveySettings"];
@@ -2447,6 +2606,11 @@ export interface components {
             /** Waiting */
             waiting: number;
         };
+        /** Said */
+        Said: {
+            /** Text */
+            text: string;
+        };
         /**
          * SamplePage
          * @description A page of a kind; ``item`` is what was made of it, 0 when it is not lifted yet.
@@ -2506,15 +2670,6 @@ export interface components {
             unaccounted: number;
             /** Visits */
             visits: number;
-        };
-        /** ShutOutRow */
-        ShutOutRow: {
-            /** Count */
-            count: number;
-            /** Host */
-            host: string;
-            /** Reason */
-            reason: string;
         };
         /**
          * SortRule
@@ -2580,9 +2735,15 @@ export interface components {
         };
         /**
          * SurveySettings
-         * @description Bounds of the survey, and lists that name addresses no link leads to.
+         * @description Bounds of the survey, and lists that name addresses no link leads to. ``admit``: single addresses let in whatever
+         *     the other bounds say.
          */
         SurveySettings: {
+            /**
+             * Admit
+             * @default []
+             */
+            admit: string[];
             /**
              * Below
              * @description path prefixes (whole parts) pages must lie in
@@ -2616,6 +2777,11 @@ export interface components {
              *     ]
              */
             drop_parameters: string[];
+            /**
+             * Endless
+             * @default []
+             */
+            endless: components["schemas"]["EndlessSpace"][];
             /**
              * Exclude
              * @default []
@@ -2652,6 +2818,12 @@ export interface components {
              * @default true
              */
             sitemaps: boolean;
+            /**
+             * Subdomains
+             * @description pages of all hosts below the start's own belong to the site
+             * @default false
+             */
+            subdomains: boolean;
         };
         /**
          * ThingRow
@@ -2841,6 +3013,15 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["ItemRow"][];
+            /** Total */
+            total: number;
+        };
+        /** Window[KeptOutRow] */
+        Window_KeptOutRow_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["KeptOutRow"][];
             /** Total */
             total: number;
         };
@@ -4477,6 +4658,82 @@ export interface operations {
             };
         };
     };
+    weigh_api_crossings__crossing__bounds_effect_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Plan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoundsEffect"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_changes_api_crossings__crossing__changes_get: {
         parameters: {
             query?: never;
@@ -5019,6 +5276,234 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ItemDetail"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    groups_api_crossings__crossing__kept_out_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOutGroup"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    admit_api_crossings__crossing__kept_out_let_in_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    kept_out_api_crossings__crossing__kept_out_rows_get: {
+        parameters: {
+            query?: {
+                host?: string;
+                reason?: string;
+                search?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_KeptOutRow_"];
                 };
             };
             /** @description cannot be done as asked */
@@ -6737,78 +7222,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window_ChangeRow_"];
-                };
-            };
-            /** @description cannot be done as asked */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description not from this origin */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description changed by another in the meantime */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description a value is wrong */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    shut_out_api_crossings__crossing__shut_out_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                crossing: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShutOutRow"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -117,11 +117,13 @@ class Acted(BaseModel):
 
 
 class RunRow(BaseModel):
-    """One survey: the addresses by what a later one found changed; ``ended`` is "" while some still wait."""
+    """One survey: the addresses by what a later one found changed; ``ended`` is "" while some still wait, ``stopped``
+    then says why when it does not go on."""
 
     number: int
     started: str
     ended: str
+    stopped: str
     changes: dict[str, int]
     waiting: int
 
@@ -140,12 +142,6 @@ class FolderCount(BaseModel):
     folder: str
     fate: str
     proven: bool
-    count: int
-
-
-class ShutOutRow(BaseModel):
-    host: str
-    reason: str
     count: int
 
 
@@ -254,12 +250,6 @@ def address(crossing: ThatCrossing, address: int) -> AddressDetail:
 def folders(crossing: ThatCrossing) -> list[FolderCount]:
     """The account by first folder."""
     return [FolderCount(**row) for row in lists.folders(crossing.id)]
-
-
-@router.get("/shut-out")
-def shut_out(crossing: ThatCrossing) -> list[ShutOutRow]:
-    """Addresses met but not fetched, by host and reason."""
-    return [ShutOutRow(**row) for row in lists.shut_out(crossing.id)]
 
 
 @router.get("/runs")

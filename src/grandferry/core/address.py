@@ -178,7 +178,7 @@ def shape(key: str) -> str:
         if not query:
             stem = "#" if stem.isdigit() else "*"
         parts[-1] = f"{stem}.{ending}"
-    elif parts[-1]:
+    elif parts[-1] and not query:
         parts[-1] = "#" if parts[-1].isdigit() else "*"
     parts[:-1] = [_INNER_DIGITS.sub("#", part) for part in parts[:-1]]
     shaped = "/".join(parts)
@@ -192,7 +192,8 @@ def shape(key: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Scope:
-    """Where a survey may go. ``hosts`` give pages and files, ``file_hosts`` files alone.
+    """Where a survey may go. ``hosts`` give pages and files, ``file_hosts`` files alone; ``admitted`` addresses are let
+    in whatever the other bounds say.
 
     ``aliases`` maps other names of the same site to the host they stand for; ``below`` are path
     prefixes (whole parts) of which one must hold; ``include`` / ``exclude`` are RE2 patterns searched
@@ -201,10 +202,12 @@ class Scope:
 
     hosts: frozenset[str]
     file_hosts: frozenset[str] = frozenset()
+    below_host: str = ""  # when given, every host below this one gives pages and files too
     aliases: dict[str, tuple[str, str]] = field(default_factory=dict)  # host -> (scheme, host)
     below: tuple[str, ...] = ()
     include: tuple[str, ...] = ()
     exclude: tuple[str, ...] = ()
+    admitted: frozenset[str] = frozenset()
     depth: int | None = None
     scheme: str = ""  # when given, addresses of ``hosts`` are folded to this scheme
     dropped: frozenset[str] = frozenset(SESSION_PARAMETERS)
@@ -217,7 +220,7 @@ class Scope:
         if address.host in self.aliases:
             scheme, host = self.aliases[address.host]
             return Address(scheme, host, address.path, address.query)
-        if self.scheme and address.scheme != self.scheme and address.host in self.hosts:
+        if self.scheme and address.scheme != self.scheme and self.gives_pages(address.host):
             return Address(self.scheme, address.host, address.path, address.query)
         return address
 
@@ -228,17 +231,25 @@ class Scope:
         written = normal(url, base)
         return str(written) if written is not None and written != address else ""
 
+    def gives_pages(self, host: str) -> bool:
+        """Whether pages of a host (with its port) belong to the site."""
+        return host in self.hosts or bool(self.below_host and host.endswith("." + self.below_host))
+
     def shut_out(self, address: Address, *, is_file: bool, depth: int = 0) -> str:
         """The reason why an address is not fetched, or "" when it may be.
 
         ``is_file``: the link that leads there asks for a file (a picture, style, script, sound),
         or its path ends like one.
         """
-        if address.host not in self.hosts:
+        if self.admitted and str(address) in self.admitted:
+            return ""
+        if not self.gives_pages(address.host):
             if address.host in self.file_hosts:
                 return "" if is_file else "other host: files only"
             return "other host"
         key = address.key
+        if repeats(address.path):
+            return "repeats itself"
         if self.below and not is_file and not any(under(address.path, prefix) for prefix in self.below):
             return "outside the folder"
         if any(compile_pattern(p).search(key) for p in self.exclude):
@@ -248,6 +259,44 @@ class Scope:
         if self.depth is not None and depth > self.depth:
             return "deeper than allowed"
         return ""
+
+
+_RANDOM = re.compile(r"^(?=.*\d)(?=.*[A-Za-z])[\w()~-]{8,}$")
+_DATE_LIKE = re.compile(r"[12]\d{3}[-_.]?[01]?\d(?:[-_.]?[0-3]?\d)?")
+
+
+def loose_shape(key: str) -> str:
+    """The shape of an address with its random-looking folders taken out as well, and its parameters in order of their
+    names: ``/s/8f3ac1d2/list.htm?b=1&a=x`` gives ``/s/*/list.htm?a=*&b=#``. Addresses that a script makes without end share it.
+    """
+    path, _, query = key.partition("?")
+    parts = path.split("/")
+    parts[:-1] = ["*" if _RANDOM.match(part) else part for part in parts[:-1]]
+    shaped = shape("/".join(parts) + ("?q" if query else "")).partition("?")[0]
+    if query:
+        values = []
+        for part in query.split("&"):
+            name, eq, value = part.partition("=")
+            varies = "#" if value.isdigit() or _DATE_LIKE.fullmatch(value) else "*"
+            values.append(name + (f"={varies}" if eq else ""))
+        shaped += "?" + "&".join(sorted(values))
+    return shaped
+
+
+REPEATED = 4
+
+
+def repeats(path: str) -> bool:
+    """Whether a path goes in a circle: a folder, or a pair of folders, stands in it REPEATED times in a row."""
+    parts = path.split("/")[1:-1]
+    if len(parts) < REPEATED:
+        return False
+    for size in (1, 2, 3):
+        for at in range(len(parts) - size * REPEATED + 1):
+            first = parts[at : at + size]
+            if all(parts[at + n * size : at + (n + 1) * size] == first for n in range(1, REPEATED)):
+                return True
+    return False
 
 
 def under(path: str, prefix: str) -> bool:

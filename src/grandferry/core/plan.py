@@ -67,10 +67,12 @@ class Permission(Strict):
 
 
 class OldSite(Strict):
-    """The old site: its start address, other names of the same host, and hosts that only give files."""
+    """The old site: its start address, other names of the same host, further hosts whose pages belong to it, and hosts
+    that only give files."""
 
     start: Start
     aliases: list[str] = []
+    hosts: list[str] = []
     file_hosts: list[str] = []
     permission: Permission | None = None
 
@@ -88,9 +90,20 @@ class Manners(Strict):
     timeout: float = Field(30.0, gt=0, le=600, description="seconds for one answer")
 
 
-class SurveySettings(Strict):
-    """Bounds of the survey, and lists that name addresses no link leads to."""
+class EndlessSpace(Strict):
+    """What was decided of addresses that seem to be made without end: ``take`` all of them, or leave them out."""
 
+    shape: str = Field(min_length=1, max_length=2000)
+    take: bool
+
+
+class SurveySettings(Strict):
+    """Bounds of the survey, and lists that name addresses no link leads to. ``admit``: single addresses let in whatever
+    the other bounds say."""
+
+    subdomains: bool = Field(False, description="pages of all hosts below the start's own belong to the site")
+    admit: list[Start] = []
+    endless: list[EndlessSpace] = []
     depth: int | None = Field(None, ge=0)
     max_pages: int = Field(100_000, ge=1)
     below: list[str] = Field([], description="path prefixes (whole parts) pages must lie in")

@@ -88,14 +88,6 @@ def folders(crossing: int) -> list[dict[str, Any]]:
     ]
 
 
-def shut_out(crossing: int) -> list[dict[str, Any]]:
-    return named(
-        ("host", "reason", "count"),
-        "SELECT host, reason, count(*) FROM shut_out WHERE crossing_id = ? GROUP BY 1, 2 ORDER BY 1, 2",
-        crossing,
-    )
-
-
 def item_fields(item: int) -> list[dict[str, Any]]:
     names = ("field", "lifted", "locator", "nodes", "state", "note", "edited", "edited_by", "edited_at", "conflict")
     return named(

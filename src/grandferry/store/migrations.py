@@ -124,13 +124,14 @@ def _fourth(database: peewee.SqliteDatabase) -> None:
     database.create_tables([SurveyRun, AddressChange], safe=False)
     database.execute_sql("UPDATE address SET run = (state != 'waiting'), first_run = 1")
     database.execute_sql(
-        "INSERT INTO survey_run SELECT crossing_id, 1, min(at), max(at) FROM capture GROUP BY crossing_id"
+        "INSERT INTO survey_run (crossing_id, number, started, ended) SELECT crossing_id, 1, min(at), max(at) FROM capture GROUP BY crossing_id"
     )
 
 
 def _fifth(database: peewee.SqliteDatabase) -> None:
     """What is kept out knows who links to it; a reference no more says its node."""
     database.create_tables([OutReference], safe=False)
+    _add_column(database, "survey_run", "stopped", "TEXT NOT NULL DEFAULT ''")
     if "id" in _columns(database, "shut_out"):
         return  # a new file
     database.execute_sql("ALTER TABLE shut_out RENAME TO shut_out_before")

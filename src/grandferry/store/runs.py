@@ -14,16 +14,28 @@ def open_run(crossing: int, again: bool) -> int:
     """The number of the survey that is to go on: the last one, or with ``again`` a new one when that has ended."""
     last = rows("SELECT number, ended FROM survey_run WHERE crossing_id = ? ORDER BY number DESC LIMIT 1", crossing)
     if last and not (again and last[0][1]):
-        rows("UPDATE survey_run SET ended = '' WHERE crossing_id = ? AND number = ?", crossing, last[0][0])
+        rows(
+            "UPDATE survey_run SET ended = '', stopped = '' WHERE crossing_id = ? AND number = ?", crossing, last[0][0]
+        )
         return int(last[0][0])
     number = int(last[0][0]) + 1 if last else 1
-    rows("INSERT INTO survey_run (crossing_id, number, started, ended) VALUES (?, ?, ?, '')", crossing, number, now())
+    rows(
+        "INSERT INTO survey_run (crossing_id, number, started, ended, stopped) VALUES (?, ?, ?, '', '')",
+        crossing,
+        number,
+        now(),
+    )
     rows("UPDATE address SET change = '' WHERE crossing_id = ? AND change != ''", crossing)
     return number
 
 
 def close_run(crossing: int, number: int) -> None:
     rows("UPDATE survey_run SET ended = ? WHERE crossing_id = ? AND number = ?", now(), crossing, number)
+
+
+def stop_run(crossing: int, number: int, why: str) -> None:
+    """Note why addresses of a survey still wait, as a sentence."""
+    rows("UPDATE survey_run SET stopped = ? WHERE crossing_id = ? AND number = ?", why, crossing, number)
 
 
 def waiting(crossing: int) -> int:
@@ -41,8 +53,8 @@ def waiting(crossing: int) -> int:
 def runs(crossing: int) -> list[dict[str, Any]]:
     """All surveys of a crossing: number, started, ended, and the addresses by what changed (in later ones)."""
     found = named(
-        ("number", "started", "ended"),
-        "SELECT number, started, ended FROM survey_run WHERE crossing_id = ? ORDER BY number",
+        ("number", "started", "ended", "stopped"),
+        "SELECT number, started, ended, stopped FROM survey_run WHERE crossing_id = ? ORDER BY number",
         crossing,
     )
     for row in found:

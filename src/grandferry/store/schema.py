@@ -108,6 +108,7 @@ class SurveyRun(Record):
     number = IntegerField()
     started = TextField()
     ended = TextField(default="")
+    stopped = TextField(default="")  # why addresses still wait: a sentence, "" when none does or it still goes on
 
     class Meta:
         table_name = "survey_run"

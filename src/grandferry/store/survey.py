@@ -232,6 +232,19 @@ def add_out_references(crossing: int, refs: list[tuple[Any, ...]]) -> None:
     )
 
 
+def shut(address: int, reason: str) -> None:
+    """Mark an address that waited as kept out."""
+    rows("UPDATE address SET state = 'shut out', reason = ? WHERE id = ?", reason, address)
+
+
+def reopen(address: int) -> bool:
+    """Let an address that was kept out wait again; False when it was not kept out."""
+    if one("SELECT state FROM address WHERE id = ?", address) != "shut out":
+        return False
+    rows("UPDATE address SET state = 'waiting', reason = '' WHERE id = ?", address)
+    return True
+
+
 def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
     """Rows (kept out, address): what was kept out is an address now, and so are the references to it."""
     for out, address in pairs:

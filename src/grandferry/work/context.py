@@ -91,7 +91,9 @@ def scope_of(plan: Plan) -> Scope:
     scheme, _, rest = plan.old.start.partition("://")
     host = rest.partition("/")[0]
     return Scope(
-        hosts=frozenset([host]),
+        hosts=frozenset([host, *(h.lower() for h in plan.old.hosts)]),
+        below_host=host.removeprefix("www.") if plan.survey.subdomains else "",
+        admitted=frozenset(plan.survey.admit),
         file_hosts=frozenset(h.lower() for h in plan.old.file_hosts),
         aliases={alias.lower(): (scheme, host) for alias in plan.old.aliases},
         below=tuple(plan.survey.below),

@@ -6,9 +6,13 @@ from collections import deque
 from dataclasses import dataclass
 from typing import Any
 
-from grandferry.core.address import Address, Scope, split_href
+from grandferry.core.address import Address, Scope, loose_shape, split_href
 from grandferry.core.survey.links import looks_like_file
-from grandferry.store import survey
+from grandferry.store import runs, survey
+
+from . import endless
+
+ROBOTS = "robots.txt"
 
 # an address, whether a file is wanted of it, its links from the start, and how it was found
 Met = tuple[str, bool, int, str]
@@ -30,12 +34,14 @@ class Waiting:
 class Frontier:
     """The addresses of one survey (``run``). What it enters is written within the caller's transaction."""
 
-    def __init__(self, crossing: int, scope: Scope, run: int):
+    def __init__(self, crossing: int, scope: Scope, run: int, real: frozenset[str] = frozenset()):
         self.crossing = crossing
         self.scope = scope
         self.run = run
         self.ids, waiting, self.pages = survey.known(crossing, run)
         self.shut = survey.shut_out(crossing)  # url -> id, reason, wants_file, depth
+        spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held[1] == endless.REASON}
+        self.endless = endless.Endless(spaces, real)
         self.linked: set[int] = set()  # addresses known to be found by a link
         self.queue: deque[Waiting] = deque()  # pages, as far as one can tell before asking
         self.files: deque[Waiting] = deque()
@@ -81,7 +87,7 @@ class Frontier:
                 address = split_href(url)
                 if address is None:
                     continue
-                reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
+                reason = self._reason(address, wants_file, depth)
                 held = self.shut.get(url)
                 if reason:
                     if held is None or held[1] != reason:
@@ -111,6 +117,7 @@ class Frontier:
 
     def keep_out(self, waiting: Waiting, reason: str) -> None:
         """Note an address that was let in as kept out after all (within a transaction)."""
+        survey.shut(waiting.id, reason)
         held = self.shut.get(waiting.url)
         number = held[0] if held is not None else self._next_out
         self._next_out += held is None
@@ -118,12 +125,45 @@ class Frontier:
         row = (number, waiting.url, waiting.host, reason, waiting.wants_file, waiting.depth)
         survey.store_shut_out(self.crossing, [row])
 
-    def let_in(self) -> None:
-        """Addresses kept out by an earlier run which the scope, as it is now, takes in."""
-        for url, (_, _, wants_file, depth) in list(self.shut.items()):
+    def _reason(self, address: Address, wants_file: bool, depth: int) -> str:
+        reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
+        return reason or (endless.REASON if self.endless.holds(address.key) else "")
+
+    def heed_scope(self) -> None:
+        """Take in what an earlier run kept out and the scope, as it is now, takes in; keep out what waits and the scope
+        takes in no more (within a transaction)."""
+        for line in (self.queue, self.files):
+            for waiting in list(line):
+                address = split_href(waiting.url)
+                assert address is not None
+                reason = self._reason(address, waiting.wants_file, waiting.depth)
+                if reason:
+                    line.remove(waiting)
+                    if waiting.again:  # what was captured stays as it is, and is asked no more
+                        runs.record_seen(self.crossing, self.run, [(waiting.id, "", [])])
+                    else:
+                        self.keep_out(waiting, reason)
+        for url, (number, reason, wants_file, depth) in list(self.shut.items()):
             address = split_href(url)
-            if url not in self.ids and address and not self.scope.shut_out(address, is_file=wants_file, depth=depth):
+            if reason == ROBOTS or address is None or self._reason(address, wants_file, depth):
+                continue
+            known = self.ids.get(url)
+            if known is None:
                 self.add([(url, wants_file, depth, "link")])
+            elif survey.reopen(known):
+                del self.shut[url]
+                survey.let_in(self.crossing, [(number, known)])
+                self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
+
+    def cap(self, shape: str) -> int:
+        """Keep out what waits of a shape found to be endless; gives how many that are (within a transaction)."""
+        number = 0
+        for line in (self.queue, self.files):
+            for waiting in [w for w in line if loose_shape(w.key) == shape]:
+                line.remove(waiting)
+                self.keep_out(waiting, endless.REASON)
+                number += 1
+        return number
 
     def visited(self, visits: list[tuple[str, str, int]], scheme: str) -> None:
         """Addresses from access logs: their visits, and those no link has led to yet."""

@@ -43,7 +43,8 @@ class Survey:
         self.manners = self.plan.manners
         with context.writing():
             self.number = runs.open_run(self.crossing, bool(context.params.get("again")))
-        self.frontier = Frontier(self.crossing, self.scope, self.number)
+        real = frozenset(space.shape for space in self.plan.survey.endless if space.take)
+        self.frontier = Frontier(self.crossing, self.scope, self.number, real)
         self.taker = Taker(context, self.frontier, self.start.host)
         self.pages = self.frontier.pages
         self.pending: list[Answered] = []
@@ -88,24 +89,32 @@ class Survey:
         finally:
             self.reader.close()
         self._finish()
-        if not self.left:
-            with self.context.writing():
+        with self.context.writing():
+            if not self.left and not len(self.frontier):
                 runs.close_run(self.crossing, self.number)
+            else:
+                runs.stop_run(self.crossing, self.number, self._why_stopped())
         summary = survey.summary(self.crossing)
         summary["seconds"] = round(time.monotonic() - started, 3)
         summary["not_visited"] = len(self.frontier) + len(self.left)
         summary["run"] = self.number
         if self.number > 1:
             summary["changes"] = runs.runs(self.crossing)[-1]["changes"]
-        if self.frontier.queue:
+        if len(self.frontier):
             summary["stopped_at_cap"] = self.plan.survey.max_pages
-            self.context.log(
-                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier):,} known addresses not visited.",
-                "warning",
-            )
+            self.context.log(self._why_stopped(), "warning")
         if self.left:
             summary["left_alone"] = dict(Counter(waiting.host for waiting in self.left))
         return summary
+
+    def _why_stopped(self) -> str:
+        if len(self.frontier):
+            return (
+                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier):,} known addresses not "
+                "visited."
+            )
+        hosts = ", ".join(sorted({waiting.host for waiting in self.left}))
+        return f"{len(self.left):,} known addresses not visited: {hosts} refused too often."
 
     def _finish(self) -> None:
         self._flush(force=True)
@@ -115,7 +124,7 @@ class Survey:
 
     def _begin(self) -> None:
         with self.context.writing():
-            self.frontier.let_in()
+            self.frontier.heed_scope()
             self.frontier.add([(str(self.start), False, 0, "start")])
             self.frontier.visited(survey.log_visits(self.crossing), self.start.scheme)
 

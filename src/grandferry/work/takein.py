@@ -5,16 +5,18 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass, field
 
+from grandferry.core.address import loose_shape, split_href
 from grandferry.core.survey.links import looks_like_file
 from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched
 from grandferry.net.manners import REFUSALS
 from grandferry.ports.sources.sitemap import read_feed
-from grandferry.store import bodies, runs, survey
+from grandferry.store import bodies, jobs, runs, survey
 from grandferry.store.crossings import now
 
+from . import endless
 from .context import Context
-from .frontier import Frontier, Met, Waiting
+from .frontier import ROBOTS, Frontier, Met, Waiting
 from .reading import Reading, Ref
 
 KEPT_BACK = "(not kept)"  # a cookie is a key to somebody's session
@@ -77,7 +79,7 @@ class Taker:
             survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
             runs.record_seen(crossing, frontier.run, batch.seen)
             for waiting in batch.refused:
-                frontier.keep_out(waiting, "robots.txt")
+                frontier.keep_out(waiting, ROBOTS)
             self._next_capture = survey.record_many(crossing, batch.outcomes, self._next_capture)
             survey.count_some(self.host, [outcome.address for outcome in batch.outcomes])
             ids = frontier.ids
@@ -210,6 +212,8 @@ class Taker:
                 result.facts = (json.dumps(reading.facts.as_json(), ensure_ascii=False), json.dumps(findings))
             # links of an error page say nothing about the site
             if got.status == 200:
+                if reading.facts is not None:
+                    self._watch(waiting, reading, reading.facts.near)
                 for ref in reading.refs:
                     step = 0 if ref.wants_file else 1
                     batch.met.append((ref.url, ref.wants_file, waiting.depth + step, "link"))
@@ -218,6 +222,25 @@ class Taker:
                     entries = [a for a in (self.scope.normal(u, waiting.url) for u in read_feed(got.body)) if a]
                     batch.met.extend((str(a), looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)
         return result
+
+    def _watch(self, waiting: Waiting, reading: Reading, near: str) -> None:
+        """Whether a page is one of those that a script makes without end."""
+        frontier = self.frontier
+        new = [
+            r.url for r in reading.refs if not r.wants_file and r.url not in frontier.ids and r.url not in frontier.shut
+        ]
+        addresses = [a for a in map(split_href, new) if a is not None]
+        if not frontier.endless.saw(waiting.key, near, [a.key if a.host == waiting.host else "" for a in addresses]):
+            return
+        shape = loose_shape(waiting.key)
+        number = frontier.cap(shape)
+        jobs.add_event(
+            self.context.crossing,
+            self.context.number,
+            "warning",
+            f"Addresses like {shape} seem to be without end: {endless.DRY} pages in a row said nearly the same and led to "
+            f"nothing else. They are left out ({number:,} known) until you decide.",
+        )
 
 
 def conditions(before: runs.Before | None) -> dict[str, str] | None:

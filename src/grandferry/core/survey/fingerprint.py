@@ -60,6 +60,11 @@ def fingerprint(text: bytes) -> str:
     return np.packbits(votes * 2 > runs).tobytes().hex()
 
 
+def apart(one: str, other: str) -> int:
+    """The number of bits in which two fingerprints differ."""
+    return (int(one, 16) ^ int(other, 16)).bit_count()
+
+
 def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
     """Groups of positions whose fingerprints differ in at most ``most`` bits (below 8), each larger than one.
 

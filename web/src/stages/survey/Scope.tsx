@@ -3,10 +3,11 @@ import { Button, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
-import { count, useChangePlan, useCrossingId, usePlan, type Plan } from "../../shell/state";
+import { many, useChangePlan, useCrossingId, usePlan, type Plan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { Access } from "./Access";
+import { Effect } from "./Effect";
 
 const lines = (text: string) => text.split(/[\n,]/).map((l) => l.trim()).filter(Boolean);
 
@@ -14,6 +15,9 @@ interface Form {
   start: string;
   aliases: string;
   file_hosts: string;
+  hosts: string;
+  subdomains: boolean;
+  drop: string;
   interim: string;
   final: string;
   by: string;
@@ -35,6 +39,9 @@ const read = (plan: Plan): Form => ({
   start: plan.old.start,
   aliases: (plan.old.aliases ?? []).join("\n"),
   file_hosts: (plan.old.file_hosts ?? []).join("\n"),
+  hosts: (plan.old.hosts ?? []).join("\n"),
+  subdomains: plan.survey?.subdomains ?? false,
+  drop: (plan.survey?.drop_parameters ?? []).join(", "),
   interim: plan.interim ?? "",
   final: plan.final ?? "",
   by: plan.old.permission?.by ?? "",
@@ -56,20 +63,40 @@ function write(plan: Plan, form: Form) {
   plan.old.start = form.start.trim();
   plan.old.aliases = lines(form.aliases);
   plan.old.file_hosts = lines(form.file_hosts);
+  plan.old.hosts = lines(form.hosts);
   plan.old.permission = form.by.trim() ? { by: form.by.trim(), date: form.date.trim() || new Date().toISOString().slice(0, 10) } : null;
   plan.interim = form.interim.trim() || null;
   plan.final = form.final.trim() || null;
   plan.manners = { ...(plan.manners as Schemas["Manners"]), delay: Number(form.delay), spread: Number(form.spread), bytes_per_second: form.rate.trim() ? Math.round(Number(form.rate) * 1000) : null, at_once: Number(form.at_once), robots: form.owner ? "owner confirmed" : "obey", agent: form.agent.trim() };
-  plan.survey = { ...(plan.survey as Schemas["SurveySettings"]), below: lines(form.below), include: lines(form.include), exclude: lines(form.exclude), depth: form.depth.trim() ? Number(form.depth) : null, max_pages: Number(form.max_pages) };
+  plan.survey = { ...(plan.survey as Schemas["SurveySettings"]), subdomains: form.subdomains, drop_parameters: lines(form.drop), below: lines(form.below), include: lines(form.include), exclude: lines(form.exclude), depth: form.depth.trim() ? Number(form.depth) : null, max_pages: Number(form.max_pages) };
 }
 
-export function Scope() {
+/** The plan as the form would make it. */
+function written(plan: Plan, form: Form): Plan {
+  const made = structuredClone(plan);
+  write(made, form);
+  return made;
+}
+
+/** How long these manners take for what still waits: the longer of the pauses to one host and the bytes allowed. */
+function Pace({ form, waiting }: { form: Form; waiting: number }) {
+  const pause = Number(form.delay) + Number(form.spread) / 2;
+  if (!waiting || !(pause > 0)) return null;
+  const seconds = waiting * pause;
+  const says = seconds < 90 ? `${Math.ceil(seconds)} s` : seconds < 5400 ? `${Math.ceil(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
+  return (
+    <p className="soft" style={{ margin: 0 }}>
+      At this pace the {many(waiting, "known address", "known addresses")} still waiting take about {says}, answers not counted.
+    </p>
+  );
+}
+
+export function Scope({ waiting }: { waiting: number }) {
   const id = useCrossingId();
   const plan = usePlan();
   const save = useChangePlan();
   const [form, setForm] = useState<Form | null>(null);
   const [from, setFrom] = useState<Schemas["PlanDocument"]>();
-  const shut = useQuery({ queryKey: ["shut-out", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/shut-out", { params: { path: { crossing: id } } })) });
   const soundings = useQuery({ queryKey: ["soundings", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/soundings", { params: { path: { crossing: id } } })) });
   const clean = from && form ? JSON.stringify(read(from.plan)) === JSON.stringify(form) : true;
   useEffect(() => {
@@ -102,9 +129,14 @@ export function Scope() {
           {!form.by.trim() && <p className="soft" style={{ margin: 0 }}>Without somebody's leave no survey starts; the handover names who gave it, and when.</p>}
           {field("aliases", "Other names of the same host, one a line", { multiline: true, minRows: 2 })}
           {field("file_hosts", "Hosts that give files only, one a line", { multiline: true, minRows: 2 })}
+          {field("hosts", "Hosts whose pages belong to the site as well, one a line", { multiline: true, minRows: 1 })}
+          <label className="check">
+            <input type="checkbox" checked={form.subdomains} onChange={(e) => setForm({ ...form, subdomains: e.target.checked })} /> Pages of all hosts below this one belong to it
+          </label>
           {field("below", "Stay below these folders, one a line", { multiline: true, minRows: 2 })}
           {field("include", "Only addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
           {field("exclude", "Never addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
+          {field("drop", "Parameters that make no difference (sessions, campaigns)", { multiline: true, minRows: 2 })}
           <Access host={form.start.replace(/^https?:\/\//, "").split("/")[0] ?? ""} />
         </div>
       </section>
@@ -127,6 +159,8 @@ export function Scope() {
           <label className="check">
             <input type="checkbox" checked={form.owner} onChange={(e) => setForm({ ...form, owner: e.target.checked })} /> I act for the owner: robots rules need not be obeyed
           </label>
+          {!clean && from && <Effect plan={written(from.plan, form)} />}
+          <Pace form={form} waiting={waiting} />
           <Told error={save.error} />
           {stale && (
             <div className="error" style={{ margin: 0 }}>
@@ -147,22 +181,6 @@ export function Scope() {
             )}
             {clean && save.isSuccess && <span className="soft">Saved.</span>}
           </div>
-          {(shut.data ?? []).length > 0 && (
-            <div>
-              <b>Kept out by these bounds</b>
-              <table className="plain">
-                <tbody>
-                  {shut.data?.map((row) => (
-                    <tr key={row.host + row.reason}>
-                      <td className="mono">{row.host}</td>
-                      <td>{row.reason}</td>
-                      <td className="n">{count(row.count)}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </div>
-          )}
           {Object.keys(soundings.data ?? {}).length > 0 && (
             <div>
               <b>Soundings</b>

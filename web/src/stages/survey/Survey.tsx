@@ -12,7 +12,9 @@ import { Empty } from "../../shores/Told";
 import { AddressList } from "./AddressList";
 import { CHANGE_COLUMNS, COLUMNS } from "./columns";
 import { Detail } from "./Detail";
+import { useEffectOf } from "./Effect";
 import { GiveOut } from "./GiveOut";
+import { KeptOut } from "./KeptOut";
 import { Scope } from "./Scope";
 
 const CHANGED = { change: ["added", "changed", "gone", "back", "no answer"] };
@@ -35,7 +37,9 @@ export default function Survey() {
   const begun = (crossing.data?.addresses ?? 0) > 0;
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/runs", { params: { path: { crossing: id } } })) });
   const last = runs.data?.[runs.data.length - 1];
-  const left = last?.waiting ?? 0;
+  const kept = useQuery({ queryKey: ["kept-out", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out", { params: { path: { crossing: id } } })) });
+  const admitted = useEffectOf(kept.data?.length && plan.data ? plan.data.plan : null);
+  const left = (last?.waiting ?? 0) + Object.values(admitted.data?.let_in ?? {}).reduce((a, b) => a + b, 0);
   const changes = Object.values(last?.changes ?? {}).reduce((a, b) => a + b, 0);
   const allowed = plan.data ? plan.data.plan.old.permission !== null : true;
   const run = () => !live && (allowed ? start.mutate({ kind: "survey", again: begun && left === 0 }) : link.set({ tab: "scope" }));
@@ -52,6 +56,7 @@ export default function Survey() {
         tabs={[
           ["addresses", "Addresses"],
           ...((last?.number ?? 1) > 1 ? ([["changes", `Changes ${count(changes)}`]] as [string, string][]) : []),
+          ["kept", `Kept out ${count((kept.data ?? []).reduce((sum, g) => sum + g.count, 0))}`],
           ["scope", "Scope & manners"],
           ["log", "Log"],
         ]}
@@ -64,7 +69,8 @@ export default function Survey() {
           {!begun ? "Start the survey" : left > 0 ? "Go on" : "Survey again"}
         </Button>
       </StageHead>
-      {tab === "scope" && <Scope />}
+      {tab === "scope" && <Scope waiting={last?.waiting ?? 0} />}
+      {tab === "kept" && <KeptOut />}
       {tab === "changes" && last && (
         <div className="shores">
           <section className="panel" style={{ flex: 1 }} aria-label="Changes since the survey before">

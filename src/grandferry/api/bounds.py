@@ -1,0 +1,104 @@
+"""Bounds of the survey: what is kept out and why, letting it in, and what other bounds would do."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from grandferry.core.plan import Plan
+from grandferry.store import keptout
+from grandferry.work.bounds import effect, let_in
+
+from .common import Limit, Offset, ThatCrossing, Window
+from .plan import Who
+
+router = APIRouter(prefix="/crossings/{crossing}", tags=["survey"])
+
+
+class KeptOutGroup(BaseModel):
+    """Addresses met but not fetched, by host and reason; ``files`` of them are asked for as files."""
+
+    host: str
+    reason: str
+    count: int
+    files: int
+
+
+class KeptOutRow(BaseModel):
+    """``pages`` link to it, ``source`` (0: none) is the first of them; ``how`` it stands there."""
+
+    id: int
+    url: str
+    host: str
+    reason: str
+    wants_file: bool
+    pages: int
+    source: int
+    source_key: str
+    how: str
+
+
+class LetIn(BaseModel):
+    """``way``: files (of this host), pages (of this host too), alias (another name of the site), these (the addresses
+    alone), endless (fetch them all)."""
+
+    host: str = Field(max_length=260)
+    reason: str = Field(max_length=200)
+    way: Literal["files", "pages", "alias", "these", "endless"]
+    ids: list[int] = Field([], max_length=5000)
+
+
+class Said(BaseModel):
+    text: str
+
+
+class BoundsEffect(BaseModel):
+    """Known addresses that other bounds would shut out or let in, by reason. ``captured`` of those shut out keep their
+    content and their place in the account."""
+
+    shut_out: dict[str, int]
+    let_in: dict[str, int]
+    captured: int
+    shut_out_examples: list[str]
+    let_in_examples: list[str]
+
+
+@router.get("/kept-out")
+def groups(crossing: ThatCrossing) -> list[KeptOutGroup]:
+    """What is kept out, by host and reason, the largest group first."""
+    return [KeptOutGroup(**row) for row in keptout.groups(crossing.id)]
+
+
+@router.get("/kept-out/rows")
+def kept_out(
+    crossing: ThatCrossing,
+    host: Annotated[str, Query(max_length=260)] = "",
+    reason: Annotated[str, Query(max_length=200)] = "",
+    search: Annotated[str, Query(max_length=200)] = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> Window[KeptOutRow]:
+    """The addresses of one group, and who links to them."""
+    total, found = keptout.window(crossing.id, host, reason, search, offset, limit)
+    return Window[KeptOutRow](total=total, offset=offset, rows=[KeptOutRow(**row) for row in found])
+
+
+@router.post("/kept-out/let-in")
+def admit(wanted: LetIn, crossing: ThatCrossing, by: Who) -> Said:
+    """Change the plan so that these are fetched when the survey goes on."""
+    return Said(text=let_in(crossing.id, wanted.host, wanted.reason, wanted.way, wanted.ids, by))
+
+
+@router.post("/bounds/effect")
+def weigh(wanted: Plan, crossing: ThatCrossing) -> BoundsEffect:
+    """What the bounds of a plan would do to everything known, without setting them."""
+    found = effect(crossing.id, wanted)
+    return BoundsEffect(
+        shut_out=dict(found.shut_out),
+        let_in=dict(found.let_in),
+        captured=found.captured,
+        shut_out_examples=found.shut_out_examples,
+        let_in_examples=found.let_in_examples,
+    )

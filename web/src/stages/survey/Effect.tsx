@@ -1,0 +1,54 @@
+/** What the bounds written in a form would do to everything known, before they are saved. */
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { many, useCrossingId, type Plan } from "../../shell/state";
+import { Told } from "../../shores/Told";
+import { reasonWords } from "./KeptOut";
+
+const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0);
+const reasons = (counts: Record<string, number>) => Object.entries(counts).map(([reason, n]) => `${n.toLocaleString("en")} ${reasonWords(reason)}`).join(", ");
+
+export function useEffectOf(plan: Plan | null) {
+  const id = useCrossingId();
+  const text = plan ? JSON.stringify(plan) : "";
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), 350);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return useQuery({
+    queryKey: ["effect", id, settled],
+    enabled: settled !== "",
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () => take(client.POST("/api/crossings/{crossing}/bounds/effect", { params: { path: { crossing: id } }, body: JSON.parse(settled) as Schemas["Plan"] })),
+  });
+}
+
+export function Effect({ plan }: { plan: Plan }) {
+  const asked = useEffectOf(plan);
+  if (asked.error) return <Told error={asked.error} />;
+  const found = asked.data;
+  if (!found) return null;
+  const out = sum(found.shut_out);
+  const into = sum(found.let_in);
+  return (
+    <div className="told" role="status" aria-label="Effect of these bounds">
+      {out === 0 && into === 0 && "These bounds change nothing in what is known so far."}
+      {out > 0 && (
+        <div>
+          Would shut out <b>{many(out, "known address", "known addresses")}</b> ({reasons(found.shut_out)}).
+          {found.captured > 0 && ` ${many(found.captured, "of them is", "of them are")} captured and will keep their content and their place in the account.`}
+          <div className="mono soft">{found.shut_out_examples.join("  ")}</div>
+        </div>
+      )}
+      {into > 0 && (
+        <div>
+          Would let in <b>{many(into, "address", "addresses")}</b> kept out so far ({reasons(found.let_in)}).
+          <div className="mono soft">{found.let_in_examples.join("  ")}</div>
+        </div>
+      )}
+    </div>
+  );
+}
