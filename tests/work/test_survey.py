@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from grandferry.store import keptout, lists, sort, survey, windows
+from grandferry.store import given, keptout, lists, sort, survey, windows
 from grandferry.store.db import rows
 from tests.servers import RawServer, apps, free_port, pages_app
 
@@ -162,7 +162,10 @@ def test_sitemaps_feeds_logs_and_soundings(cross: Make, work: Run) -> None:
             f"<rss><channel><item><link>{base}/only-feed</link></item></channel></rss>".encode(),
         )
         crossing = cross({"old": {"start": base}})
-        survey.store_log_visits(crossing, {f"127.0.0.1:{port}": {"/only-log": 7, "/lost-log": 3, "/?utm_source=x": 2}})
+        given.add_visits(
+            given.add(crossing, "access.log", "log"),
+            [(f"127.0.0.1:{port}", t, n) for t, n in (("/only-log", 7), ("/lost-log", 3), ("/?utm_source=x", 2))],
+        )
         work("survey", crossing)
     by_key = {row["address"].removeprefix(base): row for row in survey.address_rows(crossing)}
     assert by_key["/only-map"]["found_by"] == "sitemap" and by_key["/zipped"]["status"] == 200

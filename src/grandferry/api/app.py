@@ -12,7 +12,23 @@ from fastapi import FastAPI, Request, Response
 
 from grandferry import __version__
 
-from . import access, bounds, crossings, errors, jobs, land, lift, manifest, plan, refit, route, sort, survey, web
+from . import (
+    access,
+    bounds,
+    crossings,
+    errors,
+    handed,
+    jobs,
+    land,
+    lift,
+    manifest,
+    plan,
+    refit,
+    route,
+    sort,
+    survey,
+    web,
+)
 from .guard import Guard
 from .preview import make_preview
 
@@ -38,7 +54,7 @@ def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
         responses=errors.RESPONSES,  # type: ignore[arg-type]
     )
     errors.install(app)
-    for module in (crossings, plan, access, bounds, survey, sort, lift, refit, route, land, manifest, jobs):
+    for module in (crossings, plan, access, bounds, handed, survey, sort, lift, refit, route, land, manifest, jobs):
         app.include_router(module.router, prefix="/api")
     web.install(app, f"http://127.0.0.1:{preview_port or port + 1}")
 

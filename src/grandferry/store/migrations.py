@@ -15,6 +15,8 @@ from .schema import (
     File,
     FileSource,
     Found,
+    Given,
+    GivenAddress,
     Handed,
     Item,
     ItemField,
@@ -23,7 +25,6 @@ from .schema import (
     Landing,
     LandingRow,
     Ledger,
-    LogVisit,
     OutReference,
     PageFacts,
     Pair,
@@ -53,7 +54,6 @@ FIRST: list[type[peewee.Model]] = [
     Capture,
     PageFacts,
     Sounding,
-    LogVisit,
     ShutOut,
     Sorted,
     Item,
@@ -132,8 +132,18 @@ def _fifth(database: peewee.SqliteDatabase) -> None:
     """What is kept out knows who links to it; a reference no more says its node."""
     database.create_tables([OutReference], safe=False)
     _add_column(database, "survey_run", "stopped", "TEXT NOT NULL DEFAULT ''")
+    database.create_tables([Given, GivenAddress], safe=False)
     if "id" in _columns(database, "shut_out"):
         return  # a new file
+    database.execute_sql(
+        "INSERT INTO given (crossing_id, name, sort, at, by, report, from_plan) SELECT DISTINCT crossing_id, 'access log', "
+        "'log', '', '', '{}', 1 FROM log_visit"
+    )
+    database.execute_sql(
+        "INSERT INTO given_address SELECT g.id, v.host, v.target, v.count FROM log_visit v JOIN given g ON g.crossing_id = "
+        "v.crossing_id"
+    )
+    database.execute_sql("DROP TABLE log_visit")
     database.execute_sql("ALTER TABLE shut_out RENAME TO shut_out_before")
     database.execute_sql("DROP INDEX IF EXISTS shutout_crossing_id")
     database.create_tables([ShutOut], safe=False)

@@ -204,17 +204,31 @@ class Sounding(Record):
         primary_key = peewee.CompositeKey("crossing", "name")
 
 
-class LogVisit(Record):
-    """How often a request target stands in the access logs a person gave, under the host they are of."""
+class Given(Record):
+    """A list, log or table that somebody handed over. ``sort``: list, log or analytics; ``report`` (JSON) says how it was
+    read; ``from_plan``: it lies beside the plan and is read anew with it."""
 
+    id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    name = TextField()
+    sort = TextField()
+    at = TextField()
+    by = TextField(default="")
+    report = TextField(default="{}")
+    from_plan = BooleanField(default=False)
+
+
+class GivenAddress(Record):
+    """A request target (path with query) of a host that a list names, and how often people asked for it."""
+
+    given = ForeignKeyField(Given, on_delete="CASCADE", index=False)
     host = TextField()
     target = TextField()
-    count = IntegerField()
+    count = IntegerField(default=0)
 
     class Meta:
-        table_name = "log_visit"
-        primary_key = peewee.CompositeKey("crossing", "host", "target")
+        table_name = "given_address"
+        primary_key = peewee.CompositeKey("given", "host", "target")
 
 
 class ShutOut(Record):

@@ -108,20 +108,6 @@ def add_spellings(crossing: int, spellings: list[tuple[int, str]]) -> None:
     )
 
 
-def store_log_visits(crossing: int, visits: dict[str, dict[str, int]]) -> None:
-    """Visits by host and request target, in the place of those the crossing had."""
-    rows("DELETE FROM log_visit WHERE crossing_id = ?", crossing)
-    many(
-        "INSERT INTO log_visit (crossing_id, host, target, count) VALUES (?, ?, ?, ?)",
-        [(crossing, host, target, n) for host, targets in visits.items() for target, n in targets.items()],
-    )
-
-
-def log_visits(crossing: int) -> list[tuple[str, str, int]]:
-    """(host, request target, visits) of the crossing's access logs."""
-    return rows("SELECT host, target, count FROM log_visit WHERE crossing_id = ?", crossing)
-
-
 def set_visits(crossing: int, visits: dict[int, int]) -> None:
     many(
         "UPDATE address SET visits = ? WHERE id = ? AND crossing_id = ?", [(n, k, crossing) for k, n in visits.items()]
@@ -253,18 +239,22 @@ def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
         rows("DELETE FROM shut_out WHERE id = ?", out)
 
 
+# visitors asked for it, or somebody named it in a list
+_ASKED_FOR = "(visits > 0 OR EXISTS (SELECT 1 FROM found f WHERE f.address_id = address.id AND f.how = 'list'))"
+
+
 def count_accounts(crossing: int) -> None:
     """Mark the addresses that belong to the account: on the old host itself, and answered, redirected, failed, or
     asked for by visitors. A dead link nobody visits is a finding, not an address."""
     host = _host(crossing)
     rows(
         "UPDATE address SET counted = 1 WHERE crossing_id = ? AND side = 'old' AND host = ? AND counted = 0 AND ("
-        "visits > 0 OR (state = 'done' AND status NOT IN (404, 410)) OR state = 'failed')",
+        f"{_ASKED_FOR} OR (state = 'done' AND status NOT IN (404, 410)) OR state = 'failed')",
         crossing,
         host,
     )
     rows(
-        "UPDATE address SET counted = 0 WHERE crossing_id = ? AND counted = 1 AND visits = 0 AND state = 'done' "
+        f"UPDATE address SET counted = 0 WHERE crossing_id = ? AND counted = 1 AND NOT {_ASKED_FOR} AND state = 'done' "
         "AND status IN (404, 410) AND NOT EXISTS (SELECT 1 FROM capture c WHERE c.id = address.capture AND c.status < 400)",
         crossing,
     )

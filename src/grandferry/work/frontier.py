@@ -165,18 +165,15 @@ class Frontier:
                 number += 1
         return number
 
-    def visited(self, visits: list[tuple[str, str, int]], scheme: str) -> None:
-        """Addresses from access logs: their visits, and those no link has led to yet."""
-        found: dict[str, tuple[Address, int]] = {}
-        for host, target, count in visits:
-            url = target if target.startswith("http") else f"{scheme}://{host}{target}"
-            address = self.scope.normal(url)
-            if address is None:
-                continue
-            is_file = looks_like_file(address.path)
-            if self.scope.shut_out(address, is_file=is_file):
-                continue
-            known = found.get(str(address))
-            found[str(address)] = (address, count + (known[1] if known else 0))
-        self.add([(url, looks_like_file(a.path), 0, "log") for url, (a, _) in found.items()])
-        survey.set_visits(self.crossing, {self.ids[url]: count for url, (_, count) in found.items() if url in self.ids})
+    def named(self, sort: str, targets: list[tuple[str, str, int]], scheme: str) -> dict[int, int]:
+        """Enter addresses that a list names (rows host, request target, visits); gives the visits of each. ``sort`` is how
+        they were found: list, log or analytics (within a transaction)."""
+        found: dict[str, int] = {}
+        for host, target, count in targets:
+            address = self.scope.normal(target if target.startswith("http") else f"{scheme}://{host}{target}")
+            if address is not None and (
+                str(address) in self.ids or not self.scope.shut_out(address, is_file=looks_like_file(address.path))
+            ):
+                found[str(address)] = found.get(str(address), 0) + count
+        self.add([(url, looks_like_file(url.partition("?")[0]), 0, sort) for url in found])
+        return {self.ids[url]: count for url, count in found.items() if url in self.ids}

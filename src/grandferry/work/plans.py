@@ -14,7 +14,7 @@ from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.plan import Plan
 from grandferry.ports.planfolder import PlanFolder, read_plan
 from grandferry.ports.sources.serverlog import LogCount, count_visits, log_lines
-from grandferry.store import crossings, jobs, survey
+from grandferry.store import crossings, given, jobs
 from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
 
@@ -32,37 +32,32 @@ def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
     when new). Gives the crossing and the plan as read. Raises PlanError.
     """
     content = read_plan(path)
-    visits = _visits(content, path)
+    logs = _logs(content, path)
     found = crossings.crossing_named(content.plan.name) or crossings.make_crossing(content.plan.name)
     crossings.save_plan(found.id, content.plan, content.pairs)
+    host = content.plan.old.start.partition("://")[2].partition("/")[0]
     with transaction():
-        survey.store_log_visits(found.id, visits)
+        given.drop_of_plan(found.id)
+        for name, count in logs.items():
+            number = given.add(found.id, name, "log", report=count.report(), from_plan=True)
+            given.add_visits(number, [(host, target, visits) for target, visits in count.visits.items()])
     return found, content
 
 
-def _visits(content: PlanFolder, path: Path) -> dict[str, dict[str, int]]:
-    """Visits by request target of the plan's access logs, under the old host."""
-    if not content.plan.survey.logs:
-        return {}
-    host = content.plan.old.start.partition("://")[2].partition("/")[0]
-    total: dict[str, int] = {}
+def _logs(content: PlanFolder, path: Path) -> dict[str, LogCount]:
+    """The plan's access logs, counted."""
+    counted: dict[str, LogCount] = {}
     for name in content.plan.survey.logs:
         beside = path / name if path.is_dir() else None
         if beside is not None and beside.is_file():
-            count = count_visits(log_lines(beside))
+            counted[name] = count_visits(log_lines(beside))
         elif name in content.extra:
-            count = count_visits(content.extra[name].splitlines())
+            counted[name] = count_visits(content.extra[name].splitlines())
         else:
             raise PlanError(f"the access log “{name}” is not in the plan's folder.", file="plan.yaml")
-        _say_if_unreadable(name, count)
-        for target, visits in count.visits.items():
-            total[target] = total.get(target, 0) + visits
-    return {host: total}
-
-
-def _say_if_unreadable(name: str, count: LogCount) -> None:
-    if count.lines and count.unreadable == count.lines:
-        raise PlanError(f"“{name}” holds no line in Combined Log Format.", hint="Is it an access log?")
+        if counted[name].lines and counted[name].unreadable == counted[name].lines:
+            raise PlanError(f"“{name}” holds no line in Combined Log Format.", hint="Is it an access log?")
+    return counted
 
 
 def run_job(kind: str, crossing: int, params: dict[str, Any], watch: Watcher | None = None) -> dict[str, Any]:

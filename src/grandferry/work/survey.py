@@ -15,7 +15,7 @@ from grandferry.core.survey.links import looks_like_file
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.ports.sources.sitemap import read_sitemap
-from grandferry.store import bodies, runs, secrets, survey
+from grandferry.store import bodies, given, runs, secrets, survey
 
 from .access import verdict
 from .context import Context, Stopped, access_of, scope_of
@@ -126,7 +126,11 @@ class Survey:
         with self.context.writing():
             self.frontier.heed_scope()
             self.frontier.add([(str(self.start), False, 0, "start")])
-            self.frontier.visited(survey.log_visits(self.crossing), self.start.scheme)
+            visits: dict[int, int] = {}  # a log and an analytics table count the same people: the larger figure holds
+            for sort in ("list", "analytics", "log"):
+                counted = self.frontier.named(sort, given.addresses(self.crossing, sort), self.start.scheme)
+                visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
+            survey.set_visits(self.crossing, visits)
 
     # --- soundings ----------------------------------------------------------------------------------
 

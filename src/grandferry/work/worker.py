@@ -21,11 +21,12 @@ from grandferry.store import jobs
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.store.schema import Job
 
-from . import check, land, lift, refit, route, sort, survey
+from . import check, handed, land, lift, refit, route, sort, survey
 from .context import Context, Stopped, job_params
 
 RUNNERS: dict[str, Callable[[Context], dict[str, Any]]] = {
     "survey": survey.run,
+    "log": handed.run,
     "sort": sort.run,
     "lift": lift.run,
     "refit": refit.run,

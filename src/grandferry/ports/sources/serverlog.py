@@ -8,27 +8,49 @@ from __future__ import annotations
 
 import gzip
 import re
-from collections.abc import Iterable, Iterator
+import zlib
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
+from ipaddress import IPv4Network, IPv6Network, ip_address, ip_network
 from pathlib import Path
+
+from grandferry.core.errors import FerryError
 
 LINE = re.compile(
     rb'^(?P<client>\S+) \S+ .*?\[(?P<time>[^\]]+)\] "(?P<method>[A-Z]+) (?P<target>\S+)(?: [^"]*)?" '
     rb'(?P<status>\d{3}) \S+(?: "(?:[^"\\]|\\.)*" "(?P<agent>(?:[^"\\]|\\.)*)")?'
 )
-ROBOT = re.compile(rb"bot\b|bot/|crawl|spider|slurp|monitor|uptime|curl/|wget/|python-|feedfetch|preview", re.I)
+ROBOT = re.compile(
+    rb"bot\b|bot/|crawl|grandferry|spider|slurp|monitor|uptime|curl/|wget/|python-|feedfetch|preview", re.I
+)
 LINE_CAP = 64 * 1024
+MOST = 100_000  # distinct targets held in memory
 
 
 @dataclass(slots=True)
 class LogCount:
-    """Visits by request target (as written in the log), and the lines that were no visits."""
+    """Visits by request target (as written in the log), and the lines that were no visits. ``flush``, when given, takes
+    the visits counted so far each time there are MOST targets, so that a log of any size fits in memory."""
 
     visits: dict[str, int] = field(default_factory=dict)
     lines: int = 0
     robots: int = 0
     other_methods: int = 0
     unreadable: int = 0
+    own: int = 0
+    counted: int = 0
+    flush: Callable[[dict[str, int]], None] | None = None
+
+    def report(self) -> dict[str, int]:
+        """The lines by what they were."""
+        return {
+            "lines": self.lines,
+            "visits": self.counted,
+            "robots": self.robots,
+            "own machines": self.own,
+            "no page asked for": self.other_methods,
+            "unreadable": self.unreadable,
+        }
 
 
 def log_lines(path: Path) -> Iterator[bytes]:
@@ -37,13 +59,32 @@ def log_lines(path: Path) -> Iterator[bytes]:
         packed = probe.read(2) == b"\x1f\x8b"
     opener = gzip.open if packed else open
     with opener(path, "rb") as handle:
-        while line := handle.readline(LINE_CAP):
-            yield line
+        try:
+            while line := handle.readline(LINE_CAP):
+                yield line
+        except (EOFError, OSError, zlib.error) as problem:
+            raise FerryError(f"“{path.name}” cannot be read to its end ({problem}).", "Is the file whole?") from None
 
 
-def count_visits(lines: Iterable[bytes]) -> LogCount:
-    """Count what people asked for: GET, whatever the answer was; robots are left out."""
-    count = LogCount()
+def own_machines(texts: list[str]) -> list[IPv4Network | IPv6Network]:
+    """Networks out of what a person wrote (addresses or ranges such as 192.0.2.0/24). Raises FerryError."""
+    try:
+        return [ip_network(text.strip(), strict=False) for text in texts if text.strip()]
+    except ValueError as problem:
+        raise FerryError(
+            f"{problem}.", "Write an address such as 192.0.2.7, or a range such as 192.0.2.0/24."
+        ) from None
+
+
+def count_visits(
+    lines: Iterable[bytes],
+    own: list[IPv4Network | IPv6Network] | None = None,
+    flush: Callable[[dict[str, int]], None] | None = None,
+) -> LogCount:
+    """Count what people asked for: GET, whatever the answer was. Robots and the owner's ``own`` machines are counted
+    apart."""
+    count = LogCount(flush=flush)
+    ours: dict[bytes, bool] = {}
     for line in lines:
         if not line.strip():
             continue
@@ -58,6 +99,29 @@ def count_visits(lines: Iterable[bytes]) -> LogCount:
         if match["agent"] and ROBOT.search(match["agent"]):
             count.robots += 1
             continue
+        if own and _is_own(match["client"], own, ours):
+            count.own += 1
+            continue
+        count.counted += 1
         target = match["target"].decode("utf-8", "replace")
         count.visits[target] = count.visits.get(target, 0) + 1
+        if flush is not None and len(count.visits) >= MOST:
+            flush(count.visits)
+            count.visits.clear()
+    if flush is not None:
+        flush(count.visits)
+        count.visits.clear()
     return count
+
+
+def _is_own(client: bytes, own: list[IPv4Network | IPv6Network], known: dict[bytes, bool]) -> bool:
+    found = known.get(client)
+    if found is None:
+        try:
+            address = ip_address(client.decode("ascii", "replace"))
+            found = any(address in network for network in own)
+        except ValueError:
+            found = False
+        if len(known) < MOST:
+            known[client] = found
+    return found

@@ -1,0 +1,185 @@
+"""Lists, tables and logs that somebody hands over: uploaded, weighed, taken."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
+
+from grandferry.core.errors import FerryError
+from grandferry.core.survey.spellings import Line
+from grandferry.ports.sources.serverlog import own_machines
+from grandferry.store import given, jobs
+from grandferry.store.db import connection
+from grandferry.work import handed
+
+from .common import ThatCrossing
+from .plan import Who
+
+router = APIRouter(prefix="/crossings/{crossing}/lists", tags=["survey"])
+UPLOAD_CAP = 20_000_000_000
+SHOWN = 500
+
+
+class ListRow(BaseModel):
+    """A list taken: ``sort`` list, log or analytics; ``report`` says how its lines were read."""
+
+    id: int
+    name: str
+    sort: str
+    at: str
+    by: str
+    report: dict[str, int]
+    from_plan: bool
+    addresses: int
+    visits: int
+
+
+class Looked(BaseModel):
+    """A file handed over: ``form`` log, table or lines; ``address`` and ``visits`` are the columns they seem to stand in
+    (-1: none)."""
+
+    token: str
+    form: Literal["log", "table", "lines"]
+    columns: list[str]
+    rows: list[list[str]]
+    address: int
+    visits: int
+
+
+class Reading(BaseModel):
+    token: str = Field(max_length=20)
+    form: Literal["table", "lines"]
+    address: int = 0
+    visits: int = -1
+
+
+class Taking(Reading):
+    """``without``: numbers of doubtful lines that a person said are the same as others."""
+
+    name: str = Field(min_length=1, max_length=200)
+    without: list[int] = Field([], max_length=20_000)
+
+
+class LogTaking(BaseModel):
+    """``own``: addresses and ranges of machines whose visits do not count."""
+
+    token: str = Field(max_length=20)
+    name: str = Field(min_length=1, max_length=200)
+    own: list[str] = Field([], max_length=200)
+
+
+class LineRow(BaseModel):
+    number: int
+    text: str
+    url: str
+    of: int
+    why: str
+
+
+class Weighed(BaseModel):
+    """A list against what is known; of each sort of line the first 500, and how many there are."""
+
+    lines: int
+    counts: dict[str, int]
+    visits: int
+    new: list[LineRow]
+    repeats: list[LineRow]
+    doubtful: list[LineRow]
+    repaired: list[LineRow]
+    outside: list[LineRow]
+    bad: list[LineRow]
+
+
+class Taken(BaseModel):
+    report: dict[str, Any]
+
+
+class Queued(BaseModel):
+    job: int
+
+
+@router.get("")
+def lists(crossing: ThatCrossing) -> list[ListRow]:
+    return [ListRow(**row) for row in given.lists(crossing.id)]
+
+
+@router.put(
+    "/file",
+    openapi_extra={
+        "requestBody": {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+    },
+)
+async def upload(crossing: ThatCrossing, request: Request) -> Looked:
+    """Hand over a file as the body of the request, of any size; nothing is taken yet."""
+
+    def begin() -> Any:
+        with connection():
+            return handed.new_place()
+
+    path = await run_in_threadpool(begin)
+    size = 0
+    with path.open("wb") as handle:
+        async for chunk in request.stream():
+            size += len(chunk)
+            if size > UPLOAD_CAP:
+                path.unlink(missing_ok=True)
+                raise FerryError("The file is larger than 20 GB.")
+            handle.write(chunk)
+    found = await run_in_threadpool(handed.looked_at, path)
+    return Looked(
+        token=found.token,
+        form=found.form,
+        columns=found.columns,
+        rows=found.rows,
+        address=found.address,
+        visits=found.visits,  # type: ignore[arg-type]
+    )
+
+
+@router.post("/weigh")
+def weigh(wanted: Reading, crossing: ThatCrossing) -> Weighed:
+    """Read a list or table and hold it against what is known; nothing is taken yet."""
+    found, _ = handed.weigh(crossing.id, handed.place(wanted.token), wanted.form, wanted.address, wanted.visits)
+    read = found.read
+    sorts = {"new": found.new, "repeats": read.repeats, "doubtful": read.doubtful, "repaired": read.repaired}
+    sorts |= {"outside": read.outside, "bad": read.bad}
+    return Weighed(
+        lines=read.lines,
+        counts={"distinct": len(read.kept), **{name: len(lines) for name, lines in sorts.items()}},
+        visits=found.visits,
+        **{name: [_row(line) for line in lines[:SHOWN]] for name, lines in sorts.items()},  # type: ignore[arg-type]
+    )
+
+
+def _row(line: Line) -> LineRow:
+    return LineRow(number=line.number, text=line.text[:2000], url=line.url, of=line.of, why=line.why)
+
+
+@router.post("/take")
+def take(wanted: Taking, crossing: ThatCrossing, by: Who) -> Taken:
+    """Take a list or table; what it names is fetched when the survey goes on."""
+    path = handed.place(wanted.token)
+    return Taken(
+        report=handed.take(
+            crossing.id, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by
+        )
+    )
+
+
+@router.post("/log", status_code=202)
+def take_log(wanted: LogTaking, crossing: ThatCrossing, by: Who) -> Queued:
+    """Read an access log in a job of its own."""
+    handed.place(wanted.token)
+    own_machines(wanted.own)
+    params = {"file": wanted.token, "name": wanted.name, "own": wanted.own, "by": by}
+    return Queued(job=jobs.ask_job("log", crossing.id, params))
+
+
+@router.delete("/{number}")
+def forget(number: int, crossing: ThatCrossing) -> list[ListRow]:
+    """Forget a list; addresses that only it named stay."""
+    given.drop(crossing.id, number)
+    return [ListRow(**row) for row in given.lists(crossing.id)]

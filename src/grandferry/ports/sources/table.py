@@ -1,0 +1,132 @@
+"""Tables as people hand them over: CSV of any delimiter and encoding, or a workbook (XLSX). Read as rows of text."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+from pathlib import Path
+from zipfile import BadZipFile
+
+import openpyxl
+
+from grandferry.core.encoding import decode
+from grandferry.core.errors import FerryError
+
+DELIMITERS = ",;\t|"
+LOOK = 40  # rows looked at to understand a table
+_ADDRESS_WORDS = ("url", "address", "page", "path", "link", "location", "uri", "adresse", "seite")
+_VISITS_WORDS = (
+    "pageview",
+    "page view",
+    "views",
+    "visits",
+    "sessions",
+    "hits",
+    "requests",
+    "clicks",
+    "users",
+    "aufrufe",
+)
+
+
+@dataclass(frozen=True, slots=True)
+class TableLook:
+    """A table's columns, its first rows, and the columns that seem to hold addresses and visits (-1: none)."""
+
+    columns: list[str]
+    rows: list[list[str]]
+    address: int
+    visits: int
+    head: int  # rows above the first row of values
+
+
+def is_workbook(path: Path) -> bool:
+    with path.open("rb") as handle:
+        return handle.read(4) == b"PK\x03\x04"
+
+
+def table_rows(path: Path) -> Iterator[list[str]]:
+    """All rows of a table as text, one after the other. Raises FerryError when the file is no table."""
+    if is_workbook(path):
+        try:
+            book = openpyxl.load_workbook(path, read_only=True, data_only=True)
+        except (BadZipFile, KeyError, ValueError, OSError) as problem:
+            raise FerryError(f"“{path.name}” cannot be read as a workbook ({problem}).", "Save it as CSV.") from None
+        for sheet in book.worksheets[:1]:
+            for row in sheet.iter_rows(values_only=True):
+                yield ["" if cell is None else str(cell).strip() for cell in row]
+        return
+    with path.open("rb") as handle:
+        start = handle.read(200_000)
+    decoded = decode(start.rsplit(b"\n", 1)[0] if len(start) == 200_000 else start)
+    delimiter = guess_delimiter(decoded.text)
+    with path.open("r", encoding=decoded.encoding, errors="replace", newline="") as text:
+        if text.read(1) != "\ufeff":
+            text.seek(0)
+        try:
+            for row in csv.reader(text, delimiter=delimiter):
+                yield [cell.strip() for cell in row]
+        except csv.Error as problem:
+            raise FerryError(f"The table cannot be read: {problem}.") from None
+
+
+def guess_delimiter(text: str) -> str:
+    """The delimiter that cuts the first lines into the same number of cells, more than one; a comma else."""
+    best = (0, ",")
+    for delimiter in DELIMITERS:
+        counts = [len(row) for row in islice(csv.reader(io.StringIO(text), delimiter=delimiter), LOOK) if row]
+        many = [n for n in counts if n > 1]
+        if many:
+            common = max(set(many), key=many.count)
+            best = max(best, (many.count(common) * min(common, 20), delimiter))
+    return best[1]
+
+
+def _like_address(cell: str) -> bool:
+    return cell.startswith(("/", "http://", "https://", "www.")) and " " not in cell
+
+
+def _like_number(cell: str) -> bool:
+    return cell.replace(",", "").replace(".", "").replace("\u00a0", "").replace(" ", "").isdigit()
+
+
+def look(path: Path) -> TableLook:
+    """Understand a table by its first rows. Lines of remarks above the head are passed over."""
+    found = [row for row in islice(table_rows(path), LOOK) if any(row)]
+    width = max((len(row) for row in found), default=0)
+    wide = [n for n, row in enumerate(found) if sum(1 for c in row if c) >= max(1, (width + 1) // 2)]
+    top = wide[0] if wide else 0
+    rows = [row + [""] * (width - len(row)) for row in found[top:]]
+    if not rows:
+        raise FerryError("The table is empty.")
+    first = rows[0]
+    headed = not any(_like_address(c) or _like_number(c) for c in first)
+    columns = (
+        [c or f"column {n + 1}" for n, c in enumerate(first)] if headed else [f"column {n + 1}" for n in range(width)]
+    )
+    values = rows[1:] if headed else rows
+
+    def best(words: tuple[str, ...], fits: object) -> int:
+        scores = []
+        for n in range(width):
+            cells = [row[n] for row in values if row[n]]
+            share = sum(1 for c in cells if fits(c)) / len(cells) if cells else 0.0  # type: ignore[operator]
+            named = any(word in columns[n].lower() for word in words)
+            scores.append((share >= 0.6, named, share, -n))
+        top = max(scores)
+        return -top[3] if top[0] else -1
+
+    address = best(_ADDRESS_WORDS, _like_address)
+    visits = best(_VISITS_WORDS, _like_number)
+    if visits == address or not (visits >= 0 and any(w in columns[visits].lower() for w in _VISITS_WORDS)):
+        visits = -1
+    return TableLook(columns, values[:8], address, visits, top + int(headed))
+
+
+def number(cell: str) -> int:
+    """A count as people write it (1,204 or 1 204 or 1.204); 0 when it is none."""
+    digits = cell.replace("\u00a0", "").replace(" ", "").replace(",", "").replace(".", "")
+    return int(digits) if digits.isdigit() else 0

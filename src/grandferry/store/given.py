@@ -1,0 +1,86 @@
+"""Lists, logs and tables that somebody handed over: what they name, and how often people asked for it."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from .crossings import NotThere, now
+from .db import many, named, one, rows
+
+
+def add(
+    crossing: int, name: str, sort: str, by: str = "", report: dict[str, Any] | None = None, from_plan: bool = False
+) -> int:
+    """A list with nothing in it yet; gives its number (within a transaction). ``sort``: list, log or analytics."""
+    rows(
+        "INSERT INTO given (crossing_id, name, sort, at, by, report, from_plan) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        crossing,
+        name,
+        sort,
+        now(),
+        by,
+        json.dumps(report or {}, ensure_ascii=False),
+        from_plan,
+    )
+    return int(one("SELECT last_insert_rowid()"))
+
+
+def add_visits(number: int, targets: list[tuple[str, str, int]]) -> None:
+    """Rows (host, request target, visits), added to what the list has of them (within a transaction)."""
+    many(
+        "INSERT INTO given_address (given_id, host, target, count) VALUES (?, ?, ?, ?) "
+        "ON CONFLICT DO UPDATE SET count = count + excluded.count",
+        [(number, *row) for row in targets],
+    )
+
+
+def report(number: int, content: dict[str, Any]) -> None:
+    """Say how a list was read (within a transaction)."""
+    rows("UPDATE given SET report = ? WHERE id = ?", json.dumps(content, ensure_ascii=False), number)
+
+
+def drop_of_plan(crossing: int) -> None:
+    """Forget the lists that lie beside the plan; they are read anew with it."""
+    rows("DELETE FROM given WHERE crossing_id = ? AND from_plan = 1", crossing)
+
+
+def drop(crossing: int, number: int) -> None:
+    """Forget a list. Addresses that only it named stay; their visits are counted anew with the next survey. Raises
+    NotThere."""
+    if not one("SELECT 1 FROM given WHERE crossing_id = ? AND id = ?", crossing, number):
+        raise NotThere(f"There is no list {number} in this crossing.")
+    rows("DELETE FROM given WHERE id = ?", number)
+
+
+def addresses(crossing: int, sort: str) -> list[tuple[str, str, int]]:
+    """(host, request target, visits) of all lists of a sort."""
+    return rows(
+        "SELECT v.host, v.target, sum(v.count) FROM given_address v JOIN given g ON g.id = v.given_id "
+        "WHERE g.crossing_id = ? AND g.sort = ? GROUP BY 1, 2",
+        crossing,
+        sort,
+    )
+
+
+def lists(crossing: int) -> list[dict[str, Any]]:
+    """All lists of a crossing with the addresses and visits they name."""
+    found = named(
+        ("id", "name", "sort", "at", "by", "report", "from_plan", "addresses", "visits"),
+        "SELECT g.id, g.name, g.sort, g.at, g.by, g.report, g.from_plan, count(v.target), coalesce(sum(v.count), 0) "
+        "FROM given g LEFT JOIN given_address v ON v.given_id = g.id WHERE g.crossing_id = ? GROUP BY g.id ORDER BY g.id",
+        crossing,
+    )
+    return [{**row, "report": json.loads(row["report"]), "from_plan": bool(row["from_plan"])} for row in found]
+
+
+def known_urls(crossing: int, urls: list[str]) -> set[str]:
+    """Those of some addresses that the crossing knows already."""
+    return {
+        row[0]
+        for row in rows(
+            "SELECT url FROM address WHERE crossing_id = ? AND side = 'old' AND url IN (SELECT value FROM json_each(?))",
+            crossing,
+            json.dumps(urls),
+        )
+    }
