@@ -693,6 +693,123 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists */
+        get: operations["lists_api_crossings__crossing__lists_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/lists/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Upload
+         * @description Hand over a file as the body of the request, of any size; nothing is taken yet.
+         */
+        put: operations["upload_api_crossings__crossing__lists_file_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/lists/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Log
+         * @description Read an access log in a job of its own.
+         */
+        post: operations["take_log_api_crossings__crossing__lists_log_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/lists/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Take a list or table; what it names is fetched when the survey goes on.
+         */
+        post: operations["take_api_crossings__crossing__lists_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/lists/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh
+         * @description Read a list or table and hold it against what is known; nothing is taken yet.
+         */
+        post: operations["weigh_api_crossings__crossing__lists_weigh_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/lists/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Forget a list; addresses that only it named stay.
+         */
+        delete: operations["forget_api_crossings__crossing__lists__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/log": {
         parameters: {
             query?: never;
@@ -2015,6 +2132,19 @@ export interface components {
              */
             way: "files" | "pages" | "alias" | "these" | "endless";
         };
+        /** LineRow */
+        LineRow: {
+            /** Number */
+            number: number;
+            /** Of */
+            of: number;
+            /** Text */
+            text: string;
+            /** Url */
+            url: string;
+            /** Why */
+            why: string;
+        };
         /** LinkRow */
         LinkRow: {
             /** How */
@@ -2025,6 +2155,32 @@ export interface components {
             url: string;
             /** Words */
             words: string;
+        };
+        /**
+         * ListRow
+         * @description A list taken: ``sort`` list, log or analytics; ``report`` says how its lines were read.
+         */
+        ListRow: {
+            /** Addresses */
+            addresses: number;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** From Plan */
+            from_plan: boolean;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Report */
+            report: {
+                [key: string]: number;
+            };
+            /** Sort */
+            sort: string;
+            /** Visits */
+            visits: number;
         };
         /**
          * Locator
@@ -2055,6 +2211,43 @@ export interface components {
             kind: string;
             /** Text */
             text: string;
+        };
+        /**
+         * LogTaking
+         * @description ``own``: addresses and ranges of machines whose visits do not count.
+         */
+        LogTaking: {
+            /** Name */
+            name: string;
+            /**
+             * Own
+             * @default []
+             */
+            own: string[];
+            /** Token */
+            token: string;
+        };
+        /**
+         * Looked
+         * @description A file handed over: ``form`` log, table or lines; ``address`` and ``visits`` are the columns they seem to stand in
+         *     (-1: none).
+         */
+        Looked: {
+            /** Address */
+            address: number;
+            /** Columns */
+            columns: string[];
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "log" | "table" | "lines";
+            /** Rows */
+            rows: string[][];
+            /** Token */
+            token: string;
+            /** Visits */
+            visits: number;
         };
         /** ManifestOut */
         ManifestOut: {
@@ -2413,6 +2606,31 @@ export interface components {
              */
             type: string;
         };
+        /** Queued */
+        Queued: {
+            /** Job */
+            job: number;
+        };
+        /** Reading */
+        Reading: {
+            /**
+             * Address
+             * @default 0
+             */
+            address: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "table" | "lines";
+            /** Token */
+            token: string;
+            /**
+             * Visits
+             * @default -1
+             */
+            visits: number;
+        };
         /** RefitSettings */
         RefitSettings: {
             /**
@@ -2590,7 +2808,8 @@ export interface components {
         };
         /**
          * RunRow
-         * @description One survey: the addresses by what a later one found changed; ``ended`` is "" while some still wait.
+         * @description One survey: the addresses by what a later one found changed; ``ended`` is "" while some still wait, ``stopped``
+         *     then says why when it does not go on.
          */
         RunRow: {
             /** Changes */
@@ -2603,6 +2822,8 @@ export interface components {
             number: number;
             /** Started */
             started: string;
+            /** Stopped */
+            stopped: string;
             /** Waiting */
             waiting: number;
         };
@@ -2825,6 +3046,43 @@ export interface components {
              */
             subdomains: boolean;
         };
+        /** Taken */
+        Taken: {
+            /** Report */
+            report: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Taking
+         * @description ``without``: numbers of doubtful lines that a person said are the same as others.
+         */
+        Taking: {
+            /**
+             * Address
+             * @default 0
+             */
+            address: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "table" | "lines";
+            /** Name */
+            name: string;
+            /** Token */
+            token: string;
+            /**
+             * Visits
+             * @default -1
+             */
+            visits: number;
+            /**
+             * Without
+             * @default []
+             */
+            without: number[];
+        };
         /**
          * ThingRow
          * @description A file, item or redirect of a landing: created, changed, same or refused (with the reason).
@@ -2979,6 +3237,32 @@ export interface components {
             sort: number;
             /** Survey */
             survey: number;
+        };
+        /**
+         * Weighed
+         * @description A list against what is known; of each sort of line the first 500, and how many there are.
+         */
+        Weighed: {
+            /** Bad */
+            bad: components["schemas"]["LineRow"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Doubtful */
+            doubtful: components["schemas"]["LineRow"][];
+            /** Lines */
+            lines: number;
+            /** New */
+            new: components["schemas"]["LineRow"][];
+            /** Outside */
+            outside: components["schemas"]["LineRow"][];
+            /** Repaired */
+            repaired: components["schemas"]["LineRow"][];
+            /** Repeats */
+            repeats: components["schemas"]["LineRow"][];
+            /** Visits */
+            visits: number;
         };
         /** Window[AddressRow] */
         Window_AddressRow_: {
@@ -5963,6 +6247,459 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Things"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lists_api_crossings__crossing__lists_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    upload_api_crossings__crossing__lists_file_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_log_api_crossings__crossing__lists_log_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogTaking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queued"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_api_crossings__crossing__lists_take_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    weigh_api_crossings__crossing__lists_weigh_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reading"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weighed"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_api_crossings__crossing__lists__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListRow"][];
                 };
             };
             /** @description cannot be done as asked */

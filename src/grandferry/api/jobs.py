@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Header, Query
 from fastapi.responses import StreamingResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 from starlette.concurrency import run_in_threadpool
 
 from grandferry import __version__
@@ -28,15 +28,17 @@ PING_SECONDS = 5.0  # a named event, so that a page can tell a silent stream fro
 
 class JobIn(BaseModel):
     """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-    ``only`` (an address) lifts or refits that page alone; ``again`` asks every address anew in a survey that has ended."""
+    ``only`` (an address) lifts or refits that page alone; ``again`` asks every address anew in a survey that has ended;
+    ``pages`` are read in a trial that keeps nothing (sound)."""
 
     crossing: int
-    kind: Literal["survey", "sort", "lift", "refit", "route", "land", "check"]
+    kind: Literal["sound", "survey", "sort", "lift", "refit", "route", "land", "check"]
     dry: bool = False
     trial: str = ""
     against: str = ""
     only: int = 0
     again: bool = False
+    pages: int = Field(0, ge=0, le=50)
 
 
 class JobOut(BaseModel):
@@ -47,6 +49,7 @@ class JobOut(BaseModel):
     counters: dict[str, Any]
     result: dict[str, Any]
     error: str
+    wish: str
     created: str
     started: str
     ended: str
@@ -61,6 +64,7 @@ def _out(job: Job) -> JobOut:
         counters=json.loads(job.counters),
         result=json.loads(job.result),
         error=job.error,
+        wish=job.wish,
         created=job.created,
         started=job.started,
         ended=job.ended,
@@ -89,6 +93,7 @@ def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
         "against": wanted.against,
         "only": wanted.only,
         "again": wanted.again,
+        "pages": wanted.pages,
     }
     return _out(jobs.job(jobs.ask_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
 
@@ -139,6 +144,25 @@ def stop_job(job: int) -> JobOut:
     """Ask a job to stop; what it has done so far stays."""
     jobs.job(job)
     jobs.wish(job, "stop")
+    return _out(jobs.job(job))
+
+
+@router.post("/jobs/{job}/pause", dependencies=[Opened])
+def pause_job(job: int) -> JobOut:
+    """Ask a survey to pause: nothing new is asked, what is on its way is taken in, and it holds over a restart."""
+    return _wished(job, "pause")
+
+
+@router.post("/jobs/{job}/go-on", dependencies=[Opened])
+def resume_job(job: int) -> JobOut:
+    """Let a paused survey go on."""
+    return _wished(job, "")
+
+
+def _wished(job: int, what: str) -> JobOut:
+    if jobs.job(job).kind != "survey":
+        raise FerryError("Only a survey can pause.", "Other work can be stopped, and started again.")
+    jobs.wish(job, what)
     return _out(jobs.job(job))
 
 

@@ -13,7 +13,9 @@ from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
+from grandferry.core.survey.systems import SYSTEMS
 from grandferry.store import bodies, lists, runs, survey, windows
+from grandferry.work import fitness
 from grandferry.work.decisions import decide_over
 from grandferry.work.report import file_name, write_addresses
 
@@ -136,6 +138,11 @@ class ChangeRow(BaseModel):
     title: str
     change: str
     what: list[str]
+
+
+class PageName(BaseModel):
+    address: int
+    key: str
 
 
 class FolderCount(BaseModel):
@@ -265,6 +272,57 @@ def changes(crossing: ThatCrossing, number: int, offset: Offset = 0, limit: Limi
     """What one survey found different from the one before it."""
     total, found = runs.changed(crossing.id, number, offset, limit)
     return Window[ChangeRow](total=total, offset=offset, rows=[ChangeRow(**row) for row in found])
+
+
+class Preset(BaseModel):
+    """A content system that starting rules are known for: what they leave out, and the parameters they drop."""
+
+    name: str
+    exclude: list[str]
+    drop: list[str]
+
+
+class FitnessRow(BaseModel):
+    """``verdict``: by itself, in part, by hand. ``pages`` hold it ``times`` times; the first of them are named."""
+
+    name: str
+    verdict: str
+    says: str
+    pages: int
+    times: int
+    examples: list[PageName]
+
+
+class Fitness(BaseModel):
+    """What will go over how; ``never`` is said once, and is no page's fault."""
+
+    matters: list[FitnessRow]
+    never: list[str]
+
+
+@router.get("/fitness")
+def fitness_report(crossing: ThatCrossing) -> Fitness:
+    """What of the captured pages goes over by itself, in part or by hand, on which pages; and what never does."""
+    matters = []
+    for found in fitness.fitness(crossing.id):
+        named = [PageName(address=address, key=key) for address, key in found.examples]
+        matters.append(
+            FitnessRow(
+                name=found.name,
+                verdict=found.verdict,
+                says=found.says,
+                pages=found.pages,
+                times=found.times,
+                examples=named,
+            )
+        )
+    return Fitness(matters=matters, never=list(fitness.NEVER))
+
+
+@router.get("/presets")
+def presets(crossing: ThatCrossing) -> list[Preset]:
+    """The content systems that starting rules are known for."""
+    return [Preset(name=s.name, exclude=list(s.exclude), drop=list(s.drop)) for s in SYSTEMS]
 
 
 @router.get("/soundings")

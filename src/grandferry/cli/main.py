@@ -139,7 +139,8 @@ def survey_site(
                 result = run_job("survey", crossing.id, {}, watch)
             if out is not None:
                 write_addresses(crossing.id, out)
-            faults = survey.soundings(crossing.id).get("sitemap faults") or []
+            sitemaps = survey.soundings(crossing.id).get("sitemaps") or []
+            faults = [f"{row['url']}: {row['fault']}" for row in sitemaps if row["fault"]]
         finally:
             close_workspace()
     for fault in faults:

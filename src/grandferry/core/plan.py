@@ -104,6 +104,7 @@ class SurveySettings(Strict):
     subdomains: bool = Field(False, description="pages of all hosts below the start's own belong to the site")
     admit: list[Start] = []
     endless: list[EndlessSpace] = []
+    preset: str = Field("", max_length=60, description="the system whose starting rules hold as well")
     depth: int | None = Field(None, ge=0)
     max_pages: int = Field(100_000, ge=1)
     below: list[str] = Field([], description="path prefixes (whole parts) pages must lie in")

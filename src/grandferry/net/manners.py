@@ -105,6 +105,11 @@ class Polite:
         if at > moment:
             await asyncio.sleep(at - moment)
 
+    def pause_of(self, host: str) -> float:
+        """Seconds between two requests to a host, as its robots.txt and its refusals have made them."""
+        state = self._host(host)
+        return state.delay + state.slowed
+
     def left_alone(self, host: str) -> bool:
         """Whether a host has refused so often in a row that it is not asked again in this run."""
         return self._host(host).alone

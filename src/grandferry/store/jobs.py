@@ -155,12 +155,12 @@ def finish(number: int, lease: int, state: str, result: dict[str, Any] | None = 
 
 
 def wish(number: int, what: str) -> None:
-    """Ask a running job to stop; a queued one is stopped at once."""
+    """Ask a job to stop or pause, or with "" to go on; a queued one is stopped at once."""
     with transaction():
         found = job(number)
-        if found.state == "queued":
+        if found.state == "queued" and what == "stop":
             found.state, found.ended = "stopped", now()
-        elif found.state == "running":
+        elif found.state == "queued" or found.state == "running":
             found.wish = what
         else:
             raise FerryError(f"Job {number} is {found.state} already.")

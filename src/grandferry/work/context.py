@@ -11,6 +11,7 @@ from typing import Any
 
 from grandferry.core.address import Scope
 from grandferry.core.plan import Plan
+from grandferry.core.survey.systems import preset
 from grandferry.store import crossings, jobs, secrets
 from grandferry.store.db import connection
 
@@ -49,6 +50,7 @@ class Context:
                 continue
 
     def __enter__(self) -> Context:
+        self._wish = jobs.beat(self.number, self.lease)
         self._beating.start()
         return self
 
@@ -75,6 +77,11 @@ class Context:
             self._noted = moment
             jobs.note_progress(self.number, self.lease, self.counters)
 
+    @property
+    def paused(self) -> bool:
+        """Whether a person asked for a pause that is not over."""
+        return self._wish == "pause"
+
     def heed(self) -> None:
         if self._fenced.is_set():
             raise jobs.Fenced(f"Job {self.number} was taken up by another worker.")
@@ -90,18 +97,23 @@ def scope_of(plan: Plan) -> Scope:
     """The scope a plan's survey may move in."""
     scheme, _, rest = plan.old.start.partition("://")
     host = rest.partition("/")[0]
+    rules = preset(plan.survey.preset)
+    aliases = {alias.lower() for alias in plan.old.aliases}
+    other = host.removeprefix("www.") if host.startswith("www.") else f"www.{host}"
+    if other not in (*plan.old.hosts, *plan.old.file_hosts):
+        aliases.add(other)  # with and without www is one site, unless somebody says otherwise
     return Scope(
         hosts=frozenset([host, *(h.lower() for h in plan.old.hosts)]),
         below_host=host.removeprefix("www.") if plan.survey.subdomains else "",
         admitted=frozenset(plan.survey.admit),
         file_hosts=frozenset(h.lower() for h in plan.old.file_hosts),
-        aliases={alias.lower(): (scheme, host) for alias in plan.old.aliases},
+        aliases=dict.fromkeys(sorted(aliases), (scheme, host)),
         below=tuple(plan.survey.below),
         include=tuple(plan.survey.include),
-        exclude=tuple(plan.survey.exclude),
+        exclude=(*plan.survey.exclude, *(rules.exclude if rules else ())),
         depth=plan.survey.depth,
         scheme=scheme,
-        dropped=frozenset(name.lower() for name in plan.survey.drop_parameters),
+        dropped=frozenset(name.lower() for name in (*plan.survey.drop_parameters, *(rules.drop if rules else ()))),
     )
 
 

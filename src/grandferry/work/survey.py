@@ -5,16 +5,15 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import time
-from collections import Counter, deque
+from collections import Counter
 from typing import Any
 from urllib.parse import urlsplit
 
-from grandferry.core.address import Scope, normal
+from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.survey.links import looks_like_file
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
-from grandferry.ports.sources.sitemap import read_sitemap
 from grandferry.store import bodies, given, runs, secrets, survey
 
 from .access import verdict
@@ -22,6 +21,7 @@ from .context import Context, Stopped, access_of, scope_of
 from .frontier import Frontier, Waiting
 from .reader import Reader
 from .reading import Reading
+from .soundings import MADE_UP, error_page, robots_say, walk_sitemaps
 from .takein import Answered, Taker, conditions
 
 FLUSH_ROWS = 40
@@ -51,6 +51,7 @@ class Survey:
         self.flushed = time.monotonic()
         self.reader = Reader(self.scope)
         self.fetched = 0
+        self.paused = False
         self.walking = 0  # addresses asked, and not yet answered and read
         self.on_pages = 0  # of them, those that are no files
         self.left: list[Waiting] = []  # of hosts that are left alone; they wait for another run
@@ -120,7 +121,8 @@ class Survey:
         self._flush(force=True)
         with self.context.writing():
             survey.count_accounts(self.crossing)
-            survey.sound(self.crossing, "start", survey.start_facts(self.crossing, str(self.start)))
+            known = survey.soundings(self.crossing).get("start") or {}
+            survey.sound(self.crossing, "start", known | survey.start_facts(self.crossing, str(self.start)))
 
     def _begin(self) -> None:
         with self.context.writing():
@@ -151,48 +153,29 @@ class Survey:
         """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings."""
         start = normal(self.plan.old.start)
         assert start is not None
-        root = f"{start.scheme}://{start.host}"
+
+        async def ask(address: Address) -> Fetched:
+            await self.polite.wait(address.host)
+            return await self.fetcher.get(str(address))
+
         robots = await self.polite.robots(start.host)
-        sitemaps: list[str] = []
-        faults: list[str] = []
+        sitemaps: list[dict[str, Any]] = []
         if self.plan.survey.sitemaps:
-            queue = deque(robots.sitemaps or [root + "/sitemap.xml"])
-            seen: set[str] = set()
-            while queue and len(seen) < SITEMAP_CAP:
-                address = self.scope.normal(queue.popleft(), root)
-                if (
-                    address is None
-                    or str(address) in seen
-                    or address.host not in self.scope.hosts | self.scope.file_hosts
-                ):
+            async for address, got, sitemap in walk_sitemaps(ask, self.scope, robots.sitemaps, start, SITEMAP_CAP):
+                sitemaps.append({"url": str(address), "pages": len(sitemap.pages), "fault": sitemap.fault})
+                if got is None:
                     continue
-                seen.add(str(address))
-                await self.polite.wait(address.host)
-                got = await self.fetcher.get(str(address))
-                if got.status != 200 or got.error:
-                    if robots.sitemaps:
-                        faults.append(f"{address}: {got.error or f'answers {got.status}'}")
-                    continue
-                sitemap = read_sitemap(got.path.read_bytes() if got.path else got.body)
-                if sitemap.fault:
-                    faults.append(f"{address}: {sitemap.fault}")
-                sitemaps.append(str(address))
-                queue.extend(sitemap.sitemaps)
                 pages = [a for a in (self.scope.normal(p) for p in sitemap.pages) if a is not None]
+                how = "robots" if str(address) in robots.sitemaps else "sitemap"
                 with self.context.writing():
                     self.frontier.add([(str(a), looks_like_file(a.path), 0, "sitemap") for a in pages])
-                    self.frontier.add(
-                        [(str(address), True, 0, "robots" if str(address) in robots.sitemaps else "sitemap")]
-                    )
+                    self.frontier.add([(str(address), True, 0, how)])
                 await self._already(str(address), got)
-        await self.polite.wait(start.host)
-        made_up = await self.fetcher.get(root + "/ferry-made-up-4c1e/nothing-here", whole=60)
+        made_up = await ask(Address(start.scheme, start.host, MADE_UP, ""))
+        self.taker.error_page = error_page(made_up)
         with self.context.writing():
             survey.sound(self.crossing, "sitemaps", sitemaps)
-            survey.sound(self.crossing, "sitemap faults", faults)
-            survey.sound(
-                self.crossing, "robots", {"delay": robots.delay(self.manners.agent), "sitemaps": robots.sitemaps}
-            )
+            survey.sound(self.crossing, "robots", robots_say(robots, self.manners.agent, start))
             survey.sound(self.crossing, "made-up address", {"status": made_up.status, "error": made_up.error})
 
     async def _already(self, url: str, got: Fetched) -> None:
@@ -212,6 +195,9 @@ class Survey:
         walkers = [asyncio.create_task(self._walker(number)) for _ in range(number)]
         try:
             while self.walking or self.pending or self._has_more():
+                if self.context.paused != self.paused:
+                    self.paused = self.context.paused
+                    self.context.log("Paused; what is on its way is still taken in." if self.paused else "Goes on.")
                 with contextlib.suppress(TimeoutError):
                     await asyncio.wait_for(self.full.wait(), FLUSH_SECONDS)
                 self.full.clear()
@@ -228,7 +214,7 @@ class Survey:
 
     async def _walker(self, number: int) -> None:
         while True:
-            waiting = self.frontier.next(pages=self._may_go_on())
+            waiting = None if self.context.paused else self.frontier.next(pages=self._may_go_on())
             written = self.written
             if waiting is not None:
                 self.walking += 1
@@ -244,7 +230,12 @@ class Survey:
 
     def _show(self, waiting: int, force: bool = False) -> None:
         self.context.progress(
-            force=force, done=self.fetched, all=len(self.frontier.ids), waiting=waiting, failed=self.taker.failed
+            force=force,
+            paused=int(self.paused),
+            done=self.fetched,
+            all=len(self.frontier.ids),
+            waiting=waiting,
+            failed=self.taker.failed,
         )
 
     def _may_go_on(self) -> bool:

@@ -6,6 +6,7 @@ import json
 from dataclasses import dataclass, field
 
 from grandferry.core.address import loose_shape, split_href
+from grandferry.core.survey.fingerprint import apart
 from grandferry.core.survey.links import looks_like_file
 from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched
@@ -19,6 +20,8 @@ from .context import Context
 from .frontier import ROBOTS, Frontier, Met, Waiting
 from .reading import Reading, Ref
 
+ERROR_PAGE = "error page that answers 200"
+ERROR_BITS = 2  # in which it may differ from the one that a made-up address gets
 KEPT_BACK = "(not kept)"  # a cookie is a key to somebody's session
 
 
@@ -61,10 +64,14 @@ class Taker:
         self.scope = frontier.scope
         self.host = host
         self.failed = 0
+        self.error_page = ("", "")  # fingerprint and text hash of the error page that answers 200, when there is one
         self._next_capture = survey.next_capture_id()
 
     def take(self, answers: list[Answered]) -> None:
         """Take a batch of answers in: bodies first, then everything else in one transaction."""
+        for one in answers:
+            if one.reading is not None and self._is_error_page(one):
+                one.reading.refusal = ERROR_PAGE
         self._keep_bodies(answers)
         crossing, frontier = self.context.crossing, self.frontier
         with self.context.writing():
@@ -125,6 +132,13 @@ class Taker:
         else:
             good = self.frontier.run > 1 and not got.error and 0 < got.status < 400
             batch.seen.append((waiting.id, "added" if good else "", []))
+
+    def _is_error_page(self, one: Answered) -> bool:
+        near, text = self.error_page
+        facts = one.reading.facts if one.reading is not None else None
+        if facts is None or one.got.status != 200 or one.waiting.key == "/" or not text:
+            return False
+        return facts.text == text or bool(near and facts.near and apart(facts.near, near) <= ERROR_BITS)
 
     def _still(self, one: Answered, before: runs.Before) -> tuple[survey.Outcome, str]:
         """What becomes of an address whose captured content stays the latest, and the change that is told of it."""

@@ -15,6 +15,7 @@ import { Detail } from "./Detail";
 import { useEffectOf } from "./Effect";
 import { GiveOut } from "./GiveOut";
 import { KeptOut } from "./KeptOut";
+import { Lists } from "./Lists";
 import { Scope } from "./Scope";
 
 const CHANGED = { change: ["added", "changed", "gone", "back", "no answer"] };
@@ -57,11 +58,12 @@ export default function Survey() {
           ["addresses", "Addresses"],
           ...((last?.number ?? 1) > 1 ? ([["changes", `Changes ${count(changes)}`]] as [string, string][]) : []),
           ["kept", `Kept out ${count((kept.data ?? []).reduce((sum, g) => sum + g.count, 0))}`],
+          ["lists", "Lists & logs"],
           ["scope", "Scope & manners"],
           ["log", "Log"],
         ]}
-        aside={left > 0 && !live ? <span>{many(left, "known address", "known addresses")} not visited yet</span> : <span className="mono">{own}</span>}
-        jobs={["survey"]}
+        aside={left > 0 && !live ? <span title={last?.stopped}>{last?.stopped || `${many(left, "known address", "known addresses")} not visited yet`}</span> : <span className="mono">{own}</span>}
+        jobs={["survey", "log"]}
         error={start.error ?? plan.error}
       >
         {begun && <GiveOut />}
@@ -71,6 +73,7 @@ export default function Survey() {
       </StageHead>
       {tab === "scope" && <Scope waiting={last?.waiting ?? 0} />}
       {tab === "kept" && <KeptOut />}
+      {tab === "lists" && <Lists />}
       {tab === "changes" && last && (
         <div className="shores">
           <section className="panel" style={{ flex: 1 }} aria-label="Changes since the survey before">

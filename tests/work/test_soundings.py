@@ -1,0 +1,165 @@
+"""Soundings, the trial, fitness, starting rules, error pages that answer 200, and a pause."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from aiohttp import web
+
+from grandferry.core.survey.systems import guess
+from grandferry.store import crossings, jobs, survey
+from grandferry.store.db import one, rows
+from grandferry.work.fitness import NEVER, fitness
+from grandferry.work.plans import run_job
+from grandferry.work.supervisor import Supervisor
+from tests.servers import apps, pages_app
+
+Make = Callable[..., int]
+Run = Callable[..., dict[str, Any]]
+MARKED = '<html lang=cy><head><title>Home</title><meta name=generator content="Drupal 7 (https://drupal.test)"></head>'
+
+
+def site() -> dict[str, Any]:
+    made: dict[str, Any] = {f"/p{n}": f"<title>Page {n}</title><p>words of page {n}</p>" for n in range(8)}
+    made["/"] = MARKED + "".join(f"<a href=/p{n}>{n}</a>" for n in range(8)) + "<a href=/user/login>in</a>"
+    made["/p1"] = "".join(f"<script src=/s{n}.js></script>" for n in range(6)) + "<div id=app></div>"
+    made["/user/login"] = "<title>Log in</title><h1>Log in</h1><form><input type=password></form>"
+    made["/robots.txt"] = (200, {"Content-Type": "text/plain"}, b"User-agent: *\nDisallow: /p7\nCrawl-delay: 0.01\n")
+    made["/sitemap.xml"] = (
+        200,
+        {"Content-Type": "application/xml"},
+        b"<urlset>" + b"".join(b"<url><loc>/p%d</loc></url>" % n for n in range(40)) + b"</urlset>",
+    )
+    return made
+
+
+def test_a_trial_of_four_pages_leaves_the_counts_at_zero(cross: Make, work: Run) -> None:
+    seen: list[str] = []
+    with apps(pages_app(site(), seen)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
+        result = work("sound", crossing, pages=4)
+        found = survey.soundings(crossing)
+        assert one("SELECT count(*) FROM address") == 0 and one("SELECT count(*) FROM capture") == 0
+        assert len([path for path in seen if path.startswith("/p")]) == 3, "the start and three more"
+    assert result["trial"] == 4
+    assert [page["title"] for page in found["trial"]] == ["Home", "Page 0", "", "Page 2"]
+    assert found["trial"][2]["note"] == "content may be built in the browser"
+    assert found["start"]["systems"][0]["name"] == "Drupal"
+    assert found["start"]["systems"][0]["marks"] == ["generator mark “Drupal 7 (https://drupal.test)”"]
+    assert found["start"]["language"] == "cy" and found["start"]["login"] == ""
+    assert found["robots"] == {"delay": 0.01, "sitemaps": [], "rules": 1, "start allowed": True}
+    assert found["made-up address"]["status"] == 404
+    assert found["estimate"]["pages"] == 40 and found["estimate"]["from"] == "sitemaps"
+
+
+def test_variants_of_the_host_are_told_apart(cross: Make, work: Run) -> None:
+    async def answer(request: web.Request) -> web.Response:
+        if request.host.startswith("www."):
+            raise web.HTTPMovedPermanently(f"http://{request.host[4:]}{request.path}")
+        return web.Response(text="<p>home</p>", content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        crossing = cross({"old": {"start": f"http://old.localhost:{port}/"}})
+        work("sound", crossing, pages=0)
+    (variant,) = survey.soundings(crossing)["variants"]
+    assert variant["url"] == f"http://www.old.localhost:{port}/" and variant["same"] and variant["status"] == 301
+
+
+def test_starting_rules_hold_until_another_system_is_chosen(cross: Make, work: Run) -> None:
+    with apps(pages_app(site())) as (port,):
+        base = {"old": {"start": f"http://127.0.0.1:{port}/"}}
+        crossing = cross({**base, "survey": {"preset": "Drupal"}})
+        assert work("survey", crossing)["shut_out"] == {"excluded by pattern": 1, "robots.txt": 1}
+        plan = crossings.load_plan(crossing)
+        plan.survey.preset = ""
+        crossings.save_plan(crossing, plan, [])
+        assert work("survey", crossing)["shut_out"] == {"robots.txt": 1}
+    assert rows("SELECT sort, reason FROM address WHERE key = '/user/login'") == [("refused", "sign-in needed")]
+
+
+def test_systems_are_named_with_their_marks() -> None:
+    page = '<link href="/wp-content/themes/x.css"><script src="/wp-includes/j.js">'
+    (found,) = guess("", page, {})
+    assert found.name == "WordPress" and found.known and len(found.marks) == 2
+    (unknown,) = guess("Signalbox Site Builder 2.1", "", {})
+    assert (unknown.name, unknown.known) == ("Signalbox Site Builder", False)
+    assert guess("", "<p>nothing</p>", {"server": "nginx"}) == []
+
+
+def test_fitness_names_the_pages_and_what_happens_to_each(cross: Make, work: Run) -> None:
+    made: dict[str, Any] = {
+        f"/form{n}": f"<p>write to us {n}</p><form action=/send><input name=a></form>" for n in range(3)
+    }
+    made["/map"] = "<p>where we are</p><iframe src=http://maps.test/x></iframe>"
+    made["/"] = "<p>home</p>" + "".join(f"<a href={key}>x</a>" for key in made)
+    with apps(pages_app(made)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
+        work("survey", crossing)
+    found = {finding.name: finding for finding in fitness(crossing)}
+    assert [key for _, key in found["forms"].examples] == ["/form0", "/form1", "/form2"]
+    assert found["forms"].verdict == "by hand" and "wired up" in found["forms"].says
+    embeds = found["embeds (maps, films, frames)"]
+    assert [key for _, key in embeds.examples] == ["/map"] and embeds.verdict == "in part"
+    assert any("colours" in line for line in NEVER) and not any("colour" in name for name in found)
+
+
+def test_an_error_page_that_answers_200_is_no_content(cross: Make, work: Run) -> None:
+    missing = (
+        "<title>Oh dear</title><h1>Oh dear</h1><p>" + "This page has left the station without you, we are sorry. " * 6
+    )
+
+    class Soft(dict[str, Any]):
+        def get(self, path: str, default: Any = None) -> Any:
+            return super().get(path, missing + f"<p>{path}</p>" if not path.endswith(("robots.txt", ".xml")) else None)
+
+    with apps(
+        pages_app(Soft({"/": "<p>home</p><a href=/gone.htm>g</a><a href=/a.htm>a</a>", "/a.htm": "<p>a</p>"}))
+    ) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
+        result = work("survey", crossing)
+    assert result["pages"] == 2
+    assert rows("SELECT sort, reason, title FROM address WHERE key = '/gone.htm'") == [
+        ("refused", "error page that answers 200", "")
+    ]
+    assert one("SELECT body FROM capture c JOIN address a ON a.id = c.address_id WHERE key = '/gone.htm'") == ""
+
+
+def test_a_pause_holds_and_the_survey_goes_on(cross: Make, workspace: Path) -> None:
+    seen: list[str] = []
+
+    async def answer(request: web.Request) -> web.Response:
+        seen.append(request.path)
+        links = "".join(f"<a href=/p{n}>x</a>" for n in range(400)) if request.path == "/" else ""
+        return web.Response(text=f"<p>{request.path}</p>{links}", content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "manners": {"delay": 0.02, "at_once": 1},
+                "survey": {"sitemaps": False},
+            }
+        )
+        with Supervisor(workspace):
+            done: list[dict[str, Any]] = []
+            runner = threading.Thread(target=lambda: done.append(run_job("survey", crossing, {})))
+            runner.start()
+            while len(seen) < 20:
+                time.sleep(0.01)
+            jobs.wish(1, "pause")
+            time.sleep(3)  # a worker hears of a wish with its heartbeat, every two seconds
+            held = len(seen)
+            time.sleep(1)
+            assert len(seen) == held < 390, "nothing is asked during the pause"
+            assert jobs.job(1).state == "running"
+            jobs.wish(1, "")
+            runner.join(60)
+    assert done[0]["pages"] == 401 and len(seen) == len(set(seen))
