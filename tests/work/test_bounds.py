@@ -5,9 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from grandferry.core.address import loose_shape, normal, repeats
-from grandferry.store import crossings
+import pytest
+
+from grandferry.core.address import loose_shape, repeats
+from grandferry.core.errors import FerryError
+from grandferry.store import crossings, keptout
 from grandferry.store.db import one, rows
+from grandferry.work.bounds import effect, let_in
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]
@@ -146,4 +150,32 @@ def test_a_sub_domain_gives_pages_when_asked_for(cross: Make, work: Run) -> None
         change(crossing, subdomains=True)
         result = work("survey", crossing)
     assert result["pages"] == 2 and result["shut_out"] == {}
-    assert normal(f"http://shop.old.localhost:{port}/only")
+
+
+def test_who_links_to_what_is_kept_out(cross: Make, work: Run) -> None:
+    site: dict[str, Any] = {
+        "/": "<p>home</p><a href=/private/x>p</a><a href=http://else.test/y>e</a><a href=/b>b</a>",
+        "/b": "<p>b</p><a href=/private/x>p</a><script src=http://else.test/s.js></script>",
+        "/robots.txt": (200, {"Content-Type": "text/plain"}, b"User-agent: *\nDisallow: /private/"),
+    }
+    with apps(pages_app(site)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        work("survey", crossing)
+    total, found = keptout.window(crossing, "", "", "", 0, 10)
+    assert total == 3
+    by_end = {row["url"].rsplit("/", 1)[1]: row for row in found}
+    assert (by_end["x"]["reason"], by_end["x"]["pages"], by_end["x"]["source_key"]) == ("robots.txt", 2, "/")
+    assert (by_end["y"]["pages"], by_end["y"]["how"]) == (1, "a")
+    assert (by_end["s.js"]["source_key"], by_end["s.js"]["wants_file"]) == ("/b", True)
+    assert [row["url"] for row in keptout.window(crossing, "else.test", "other host", "s.js", 0, 10)[1]] == [
+        "http://else.test/s.js"
+    ]
+    with pytest.raises(FerryError, match="act for the owner"):
+        let_in(crossing, f"127.0.0.1:{port}", "robots.txt", "these", [], "Ann")
+    assert let_in(crossing, "else.test", "other host", "files", [], "Ann") == "files of else.test let in"
+    plan = crossings.load_plan(crossing)
+    assert plan.old.file_hosts == ["else.test"]
+    assert dict(effect(crossing, plan).let_in) == {"other host": 1}
+    plan.survey.exclude = ["^/b$"]
+    weighed = effect(crossing, plan)
+    assert dict(weighed.shut_out) == {"excluded by pattern": 1} and weighed.captured == 1

@@ -17,7 +17,8 @@ from warcio.archiveiterator import ArchiveIterator
 
 from grandferry.core.errors import FerryError
 from grandferry.store import survey
-from grandferry.work.report import COLUMNS, file_name, write_addresses
+from grandferry.work.names import file_name
+from grandferry.work.report import COLUMNS, write_addresses
 from tests.servers import apps, pages_app
 
 Run = Callable[..., dict[str, Any]]

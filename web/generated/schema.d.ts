@@ -404,6 +404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/copies/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offline Copy
+         * @description An offline copy that a job has made (its result names it).
+         */
+        get: operations["offline_copy_api_crossings__crossing__copies__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/coverage": {
         parameters: {
             query?: never;
@@ -458,6 +478,26 @@ export interface paths {
          * @description What a field would read, without a run.
          */
         post: operations["try__api_crossings__crossing__fields_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/fitness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fitness Report
+         * @description What of the captured pages goes over by itself, in part or by hand, on which pages; and what never does.
+         */
+        get: operations["fitness_report_api_crossings__crossing__fitness_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -710,6 +750,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/lists/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Archive
+         * @description Build the survey from an archive; the old site itself is not asked.
+         */
+        post: operations["take_archive_api_crossings__crossing__lists_archive_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/lists/file": {
         parameters: {
             query?: never;
@@ -902,6 +962,26 @@ export interface paths {
          * @description Set the plan. Refused (409) when it was changed by another since the revision given.
          */
         put: operations["set_plan_api_crossings__crossing__plan_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Presets
+         * @description The content systems that starting rules are known for.
+         */
+        get: operations["presets_api_crossings__crossing__presets_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1267,6 +1347,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume Job
+         * @description Let a paused survey go on.
+         */
+        post: operations["resume_job_api_jobs__job__go_on_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause Job
+         * @description Ask a survey to pause: nothing new is asked, what is on its way is taken in, and it holds over a restart.
+         */
+        post: operations["pause_job_api_jobs__job__pause_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job}/stop": {
         parameters: {
             query?: never;
@@ -1501,6 +1621,11 @@ export interface components {
             why: string;
             /** Words */
             words: number;
+        };
+        /** ArchiveTaking */
+        ArchiveTaking: {
+            /** Token */
+            token: string;
         };
         /**
          * Aside
@@ -1813,6 +1938,34 @@ export interface components {
             /** State */
             state: string;
         };
+        /**
+         * Fitness
+         * @description What will go over how; ``never`` is said once, and is no page's fault.
+         */
+        Fitness: {
+            /** Matters */
+            matters: components["schemas"]["FitnessRow"][];
+            /** Never */
+            never: string[];
+        };
+        /**
+         * FitnessRow
+         * @description ``verdict``: by itself, in part, by hand. ``pages`` hold it ``times`` times; the first of them are named.
+         */
+        FitnessRow: {
+            /** Examples */
+            examples: components["schemas"]["PageName"][];
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Says */
+            says: string;
+            /** Times */
+            times: number;
+            /** Verdict */
+            verdict: string;
+        };
         /** FolderCount */
         FolderCount: {
             /** Count */
@@ -1902,7 +2055,8 @@ export interface components {
         /**
          * JobIn
          * @description A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-         *     ``only`` (an address) lifts or refits that page alone; ``again`` asks every address anew in a survey that has ended.
+         *     ``only`` (an address) lifts or refits that page alone; ``again`` asks every address anew in a survey that has ended;
+         *     ``pages`` are read in a trial that keeps nothing (sound).
          */
         JobIn: {
             /**
@@ -1926,12 +2080,17 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "survey" | "sort" | "lift" | "refit" | "route" | "land" | "check";
+            kind: "sound" | "survey" | "copy" | "sort" | "lift" | "refit" | "route" | "land" | "check";
             /**
              * Only
              * @default 0
              */
             only: number;
+            /**
+             * Pages
+             * @default 0
+             */
+            pages: number;
             /**
              * Trial
              * @default
@@ -1964,6 +2123,8 @@ export interface components {
             started: string;
             /** State */
             state: string;
+            /** Wish */
+            wish: string;
         };
         /**
          * KeptOutGroup
@@ -2229,7 +2390,7 @@ export interface components {
         };
         /**
          * Looked
-         * @description A file handed over: ``form`` log, table or lines; ``address`` and ``visits`` are the columns they seem to stand in
+         * @description A file handed over: ``form`` log, archive (WARC), table or lines; ``address`` and ``visits`` are the columns they seem to stand in
          *     (-1: none).
          */
         Looked: {
@@ -2241,7 +2402,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "log" | "table" | "lines";
+            form: "log" | "archive" | "table" | "lines";
             /** Rows */
             rows: string[][];
             /** Token */
@@ -2367,6 +2528,13 @@ export interface components {
             visits: number;
             /** Why */
             why: string;
+        };
+        /** PageName */
+        PageName: {
+            /** Address */
+            address: number;
+            /** Key */
+            key: string;
         };
         /**
          * Pair
@@ -2540,6 +2708,7 @@ export interface components {
              *       "max_file_bytes": 1000000000,
              *       "max_page_bytes": 16000000,
              *       "max_pages": 100000,
+             *       "preset": "",
              *       "sitemaps": true,
              *       "subdomains": false
              *     }
@@ -2581,6 +2750,18 @@ export interface components {
         Position: {
             /** Position */
             position: number;
+        };
+        /**
+         * Preset
+         * @description A content system that starting rules are known for: what they leave out, and the parameters they drop.
+         */
+        Preset: {
+            /** Drop */
+            drop: string[];
+            /** Exclude */
+            exclude: string[];
+            /** Name */
+            name: string;
         };
         /**
          * Problem
@@ -3034,6 +3215,12 @@ export interface components {
              * @default 100000
              */
             max_pages: number;
+            /**
+             * Preset
+             * @description the system whose starting rules hold as well
+             * @default
+             */
+            preset: string;
             /**
              * Sitemaps
              * @default true
@@ -5162,6 +5349,79 @@ export interface operations {
             };
         };
     };
+    offline_copy_api_crossings__crossing__copies__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     coverage_api_crossings__crossing__coverage_get: {
         parameters: {
             query?: never;
@@ -5338,6 +5598,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    fitness_report_api_crossings__crossing__fitness_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fitness"];
                 };
             };
             /** @description cannot be done as asked */
@@ -6373,6 +6705,82 @@ export interface operations {
             };
         };
     };
+    take_archive_api_crossings__crossing__lists_archive_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveTaking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queued"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     upload_api_crossings__crossing__lists_file_put: {
         parameters: {
             query?: never;
@@ -7224,6 +7632,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanDocument"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    presets_api_crossings__crossing__presets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preset"][];
                 };
             };
             /** @description cannot be done as asked */
@@ -8600,6 +9080,150 @@ export interface operations {
         };
     };
     one_job_api_jobs__job__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    resume_job_api_jobs__job__go_on_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    pause_job_api_jobs__job__pause_post: {
         parameters: {
             query?: never;
             header?: never;

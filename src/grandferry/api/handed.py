@@ -11,7 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from grandferry.core.errors import FerryError
 from grandferry.core.survey.spellings import Line
 from grandferry.ports.sources.serverlog import own_machines
-from grandferry.store import given, jobs
+from grandferry.store import crossings, given, jobs
 from grandferry.store.db import connection
 from grandferry.work import handed
 
@@ -38,11 +38,11 @@ class ListRow(BaseModel):
 
 
 class Looked(BaseModel):
-    """A file handed over: ``form`` log, table or lines; ``address`` and ``visits`` are the columns they seem to stand in
+    """A file handed over: ``form`` log, archive (WARC), table or lines; ``address`` and ``visits`` are the columns they seem to stand in
     (-1: none)."""
 
     token: str
-    form: Literal["log", "table", "lines"]
+    form: Literal["log", "archive", "table", "lines"]
     columns: list[str]
     rows: list[list[str]]
     address: int
@@ -69,6 +69,10 @@ class LogTaking(BaseModel):
     token: str = Field(max_length=20)
     name: str = Field(min_length=1, max_length=200)
     own: list[str] = Field([], max_length=200)
+
+
+class ArchiveTaking(BaseModel):
+    token: str = Field(max_length=20)
 
 
 class LineRow(BaseModel):
@@ -176,6 +180,17 @@ def take_log(wanted: LogTaking, crossing: ThatCrossing, by: Who) -> Queued:
     own_machines(wanted.own)
     params = {"file": wanted.token, "name": wanted.name, "own": wanted.own, "by": by}
     return Queued(job=jobs.ask_job("log", crossing.id, params))
+
+
+@router.post("/archive", status_code=202)
+def take_archive(wanted: ArchiveTaking, crossing: ThatCrossing) -> Queued:
+    """Build the survey from an archive; the old site itself is not asked."""
+    handed.place(wanted.token)
+    if crossings.load_plan(crossing.id).old.permission is None:
+        raise FerryError(
+            "Nobody's leave to copy this site is named.", "Say in scope and manners who gave it, and when; then start."
+        )
+    return Queued(job=jobs.ask_job("survey", crossing.id, {"archive": wanted.token}))
 
 
 @router.delete("/{number}")

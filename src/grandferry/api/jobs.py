@@ -32,7 +32,7 @@ class JobIn(BaseModel):
     ``pages`` are read in a trial that keeps nothing (sound)."""
 
     crossing: int
-    kind: Literal["sound", "survey", "sort", "lift", "refit", "route", "land", "check"]
+    kind: Literal["sound", "survey", "copy", "sort", "lift", "refit", "route", "land", "check"]
     dry: bool = False
     trial: str = ""
     against: str = ""

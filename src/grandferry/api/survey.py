@@ -15,9 +15,12 @@ from starlette.background import BackgroundTask
 
 from grandferry.core.survey.systems import SYSTEMS
 from grandferry.store import bodies, lists, runs, survey, windows
+from grandferry.store.crossings import NotThere
 from grandferry.work import fitness
 from grandferry.work.decisions import decide_over
-from grandferry.work.report import file_name, write_addresses
+from grandferry.work.names import file_name
+from grandferry.work.offline import folder as copies
+from grandferry.work.report import write_addresses
 
 from .common import Limit, Offset, Position, ThatCrossing, Window
 from .plan import Who
@@ -228,6 +231,15 @@ def as_file(crossing: ThatCrossing, form: Literal["csv", "json", "xlsx", "warc.g
     out = folder / f"{file_name(crossing.name)}.{form}"
     write_addresses(crossing.id, out)
     return FileResponse(out, filename=out.name, background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True))
+
+
+@router.get("/copies/{name}", response_class=FileResponse, responses=_FILE)
+def offline_copy(crossing: ThatCrossing, name: str) -> FileResponse:
+    """An offline copy that a job has made (its result names it)."""
+    path = copies() / name
+    if not name.endswith(f"-{crossing.id}.zip") or path.parent != copies() or not path.is_file():
+        raise NotThere("That copy is not here any more.", "Make it again.")
+    return FileResponse(path, filename=name)
 
 
 @router.post("/addresses/act")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import tempfile
 from pathlib import Path
 from typing import Annotated, Any
@@ -13,6 +14,7 @@ from grandferry.core.address import checked_start
 from grandferry.core.errors import FerryError
 from grandferry.store import crossings, route, survey
 from grandferry.store.db import close_workspace, open_workspace
+from grandferry.work import handed
 from grandferry.work.maps import checked_start_of
 from grandferry.work.plans import STAGES, bring_in, run_job, run_stages, survey_plan
 from grandferry.work.report import check_format, write_addresses
@@ -101,7 +103,9 @@ def survey_site(
     url: Annotated[str, typer.Argument(help="where to start")],
     out: Annotated[
         Path | None,
-        typer.Option(help="write the addresses (.csv, .json, .xlsx) or the captures (.warc, .warc.gz) here"),
+        typer.Option(
+            help="write the addresses (.csv, .json, .xlsx), the captures (.warc, .warc.gz) or an offline copy (.zip) here"
+        ),
     ] = None,
     delay: Annotated[float | None, typer.Option(help="seconds between two requests to a host")] = None,
     at_once: Annotated[int | None, typer.Option(help="requests at once")] = None,
@@ -110,21 +114,27 @@ def survey_site(
     include: Annotated[list[str] | None, typer.Option(help="RE2 pattern an address must hold")] = None,
     exclude: Annotated[list[str] | None, typer.Option(help="RE2 pattern an address must not hold")] = None,
     permission: Annotated[str | None, typer.Option(help="who gave leave to copy the site")] = None,
+    archive: Annotated[Path | None, typer.Option(help="read this WARC file instead of asking the site")] = None,
     data: Data = None,
     as_json: AsJson = False,
 ) -> None:
     """Walk a site and list every address."""
     if out is not None:
         check_format(out)
-    start = checked_start_of(url)
-    if start.repaired:
-        say(f"Read as {start.address} ({start.repaired}).")
-    if start.hops:
-        say(f"It redirects to {start.address}.")
-    asked = checked_start(url)[0].host
-    aliases = [asked] if asked != start.address.host else []
+    asked, repaired = checked_start(url)
+    at = asked
+    if archive is None:
+        start = checked_start_of(url)
+        at, repaired = start.address, start.repaired
+        if start.hops:
+            say(f"It redirects to {at}.")
+    elif not archive.is_file():
+        raise FerryError(f"There is no file {archive}.")
+    if repaired:
+        say(f"Read as {at} ({repaired}).")
+    aliases = [asked.host] if asked.host != at.host else []
     plan = survey_plan(
-        str(start.address),
+        str(at),
         manners={"delay": delay, "at_once": at_once},
         bounds={"depth": depth, "max_pages": max_pages, "include": include, "exclude": exclude},
         permission=permission or "",
@@ -135,8 +145,13 @@ def survey_site(
         try:
             crossing = crossings.crossing_named(plan.name) or crossings.make_crossing(plan.name)
             crossings.save_plan(crossing.id, plan, [])
+            params: dict[str, Any] = {}
+            if archive is not None:
+                place = handed.new_place()
+                shutil.copyfile(archive, place)
+                params["archive"] = place.name
             with Supervisor(folder), progress() as watch:
-                result = run_job("survey", crossing.id, {}, watch)
+                result = run_job("survey", crossing.id, params, watch)
             if out is not None:
                 write_addresses(crossing.id, out)
             sitemaps = survey.soundings(crossing.id).get("sitemaps") or []

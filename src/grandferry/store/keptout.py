@@ -27,11 +27,17 @@ def window(
     part = Part("shut_out s WHERE s.crossing_id = ?", crossing).like(search, "s.url")
     part = part.any_of("s.host", [host] if host else []).any_of("s.reason", [reason] if reason else [])
     total = one(f"SELECT count(*) FROM {part.sql}", *part.values)
-    first = "SELECT o.source_id FROM out_reference o WHERE o.target_id = s.id ORDER BY o.id LIMIT 1"
+    # what was let in and then kept out (by robots.txt, or as an endless space) is an address, and linked to as one
+    into = (
+        "SELECT o.id AS n, o.source_id, o.how FROM out_reference o WHERE o.target_id = s.id UNION ALL SELECT r.id, r.source_id, "
+        "r.how FROM reference r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = 'old' "
+        "AND k.url = s.url"
+    )
     found = rows(
-        "SELECT t.*, a.key, coalesce((SELECT how FROM out_reference o WHERE o.target_id = t.id LIMIT 1), '') FROM ("
-        "SELECT s.id, s.url, s.host, s.reason, s.wants_file, "
-        f"(SELECT count(DISTINCT o.source_id) FROM out_reference o WHERE o.target_id = s.id), ({first}) AS source "
+        "SELECT t.id, t.url, t.host, t.reason, t.wants_file, t.pages, t.source, a.key, t.how FROM ("
+        f"SELECT s.*, (SELECT count(DISTINCT source_id) FROM ({into})) AS pages, "
+        f"(SELECT source_id FROM ({into}) ORDER BY n LIMIT 1) AS source, "
+        f"coalesce((SELECT how FROM ({into}) ORDER BY n LIMIT 1), '') AS how "
         f"FROM {part.sql} ORDER BY s.url LIMIT ? OFFSET ?) t LEFT JOIN address a ON a.id = t.source ORDER BY t.url",
         *part.values,
         limit,

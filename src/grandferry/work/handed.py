@@ -13,6 +13,7 @@ from typing import Any
 from grandferry.core.address import split_href
 from grandferry.core.errors import FerryError
 from grandferry.core.survey.spellings import Line, ListRead, read_list
+from grandferry.ports.sources.archive import is_archive
 from grandferry.ports.sources.serverlog import LINE, count_visits, log_lines, own_machines
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.ports.sources.table import look, number, table_rows
@@ -29,7 +30,7 @@ _NAME = re.compile(r"^[0-9a-f]{12}$")
 
 @dataclass(slots=True)
 class Looked:
-    """A file as it seems to be: log, table or lines; of a table its columns and first rows, and which column seems to
+    """A file as it seems to be: log, archive, table or lines; of a table its columns and first rows, and which column seems to
     hold addresses and which visits (-1: none)."""
 
     token: str
@@ -67,6 +68,8 @@ def looked_at(path: Path) -> Looked:
     """What a file seems to be. Raises FerryError when it is empty or cannot be read."""
     if path.stat().st_size == 0:
         raise FerryError("The file is empty.")
+    if is_archive(path):
+        return Looked(path.name, "archive")
     first = [line for line, _ in zip(log_lines(path), range(20), strict=False) if line.strip()]
     if sum(1 for line in first if LINE.match(line)) > len(first) / 2:
         return Looked(path.name, "log")

@@ -7,7 +7,6 @@ import csv
 import io
 import json
 import os
-import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -18,6 +17,9 @@ from grandferry.ports.targets.warc import Archived, write_warc
 from grandferry.store import bodies
 from grandferry.store.crossings import load_plan
 from grandferry.store.survey import address_rows, captures
+
+from .names import safe_cell
+from .offline import write_copy
 
 COLUMNS = (
     "address",
@@ -35,20 +37,7 @@ COLUMNS = (
     "in_links",
     "note",
 )
-FORMATS = (".csv", ".json", ".xlsx", ".warc", ".warc.gz")
-
-
-def safe_cell(value: object) -> object:
-    """A cell that no spreadsheet takes for a formula."""
-    if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r"):
-        return "'" + value
-    return value
-
-
-def file_name(text: str) -> str:
-    """A name that any file system takes, made from a text."""
-    plain = re.sub(r"[^\w.-]+", "-", text, flags=re.ASCII).strip("-.").lower()
-    return plain[:60] or "crossing"
+FORMATS = (".csv", ".json", ".xlsx", ".warc", ".warc.gz", ".zip")
 
 
 def check_format(out: Path) -> None:
@@ -58,7 +47,7 @@ def check_format(out: Path) -> None:
 
 
 def write_addresses(crossing: int, out: Path) -> None:
-    """Write one row an address (or, into an archive, one record a capture). What stood there before is replaced only
+    """Write one row an address (into an archive one record a capture, as .zip the offline copy). What stood there before is replaced only
     when all is written. Raises FerryError when the file cannot be written."""
     check_format(out)
     fresh = out.with_name(f".{out.name}.{os.getpid()}")
@@ -68,6 +57,8 @@ def write_addresses(crossing: int, out: Path) -> None:
         if name.endswith((".warc", ".warc.gz")):
             with fresh.open("wb") as handle:
                 write_warc(handle, out.name, _info(crossing), archived(crossing), packed=name.endswith(".gz"))
+        elif name.endswith(".zip"):
+            write_copy(crossing, fresh)
         elif name.endswith(".xlsx"):
             found = address_rows(crossing)
             write_sheet(fresh, "addresses", COLUMNS, ([row[name] for name in COLUMNS] for row in found))

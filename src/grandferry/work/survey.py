@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import time
 from collections import Counter
+from collections.abc import AsyncIterator
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -16,7 +17,9 @@ from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, given, runs, secrets, survey
 
+from . import handed
 from .access import verdict
+from .archive import Archive, ArchivePolite
 from .context import Context, Stopped, access_of, scope_of
 from .frontier import Frontier, Waiting
 from .reader import Reader
@@ -40,6 +43,7 @@ class Survey:
         start = self.scope.normal(self.plan.old.start)
         assert start is not None
         self.start = start
+        self.archive = str(context.params.get("archive", ""))  # the token of an uploaded WARC file
         self.manners = self.plan.manners
         with context.writing():
             self.number = runs.open_run(self.crossing, bool(context.params.get("again")))
@@ -60,25 +64,16 @@ class Survey:
 
     async def run(self) -> dict[str, Any]:
         started = time.monotonic()
-        named = self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases)
         try:
-            async with Fetcher(
-                agent=self.manners.agent,
-                named=named,
-                at_once=self.manners.at_once,
-                timeout=self.manners.timeout,
-                page_cap=self.plan.survey.max_page_bytes,
-                file_cap=self.plan.survey.max_file_bytes,
-                spill=bodies.temporary(),
-                secrets=access_of(self.crossing),
-            ) as fetcher:
+            async with self._source() as fetcher:
                 self.fetcher = fetcher
-                scheme = urlsplit(self.plan.old.start).scheme
-                self.polite = Polite(fetcher, self.manners, scheme, self.context.log)
                 self.full = asyncio.Event()  # all walkers wait for what they have to be written down
                 self.written = asyncio.Event()
                 self._begin()
                 self.reader.start()
+                if isinstance(fetcher, Archive):
+                    with self.context.writing():
+                        self.frontier.add([(url, looks_like_file(url), 0, "archive") for url in fetcher.urls])
                 await self._knock()
                 await self._sound()
                 if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
@@ -117,6 +112,27 @@ class Survey:
         hosts = ", ".join(sorted({waiting.host for waiting in self.left}))
         return f"{len(self.left):,} known addresses not visited: {hosts} refused too often."
 
+    @contextlib.asynccontextmanager
+    async def _source(self) -> AsyncIterator[Fetcher | Archive]:
+        """Where answers come from: the site itself, or an archive of it (``polite`` is set to what asks it)."""
+        if self.archive:
+            with Archive(handed.place(self.archive), self.scope, bodies.temporary()) as archive:
+                self.polite: Polite | ArchivePolite = ArchivePolite(archive)
+                yield archive
+            return
+        async with Fetcher(
+            agent=self.manners.agent,
+            named=self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases),
+            at_once=self.manners.at_once,
+            timeout=self.manners.timeout,
+            page_cap=self.plan.survey.max_page_bytes,
+            file_cap=self.plan.survey.max_file_bytes,
+            spill=bodies.temporary(),
+            secrets=access_of(self.crossing),
+        ) as fetcher:
+            self.polite = Polite(fetcher, self.manners, urlsplit(self.plan.old.start).scheme, self.context.log)
+            yield fetcher
+
     def _finish(self) -> None:
         self._flush(force=True)
         with self.context.writing():
@@ -139,6 +155,8 @@ class Survey:
     async def _knock(self) -> None:
         """Ask the start address before anything else. Raises FerryError when the access given does not open it: then no
         page is fetched at all."""
+        if self.archive:
+            return
         kinds = {s.kind for s in secrets.secrets(self.crossing) if s.host == self.start.host}
         if not kinds or not await self.polite.may(self.start.host, self.start.key):
             return

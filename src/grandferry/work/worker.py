@@ -21,13 +21,14 @@ from grandferry.store import jobs
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.store.schema import Job
 
-from . import check, handed, land, lift, refit, route, sort, soundings, survey
+from . import check, handed, land, lift, offline, refit, route, sort, soundings, survey
 from .context import Context, Stopped, job_params
 
 RUNNERS: dict[str, Callable[[Context], dict[str, Any]]] = {
     "survey": survey.run,
     "log": handed.run,
     "sound": soundings.run,
+    "copy": offline.run,
     "sort": sort.run,
     "lift": lift.run,
     "refit": refit.run,

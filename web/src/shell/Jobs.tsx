@@ -5,6 +5,9 @@ import { client, take } from "../api/client";
 import { count, useJobs, useRefresh, when, type Job } from "./state";
 
 export const JOB: Record<string, string> = {
+  sound: "Soundings",
+  log: "Reading the log",
+  copy: "Offline copy",
   survey: "Survey",
   sort: "Sorting",
   lift: "Lifting",
@@ -35,6 +38,7 @@ export function says(job: Job): string {
   const { done, all } = figures(job);
   const name = JOB[job.kind] ?? job.kind;
   if (job.state === "queued") return `${name} · waits for the worker`;
+  if (job.wish === "pause" && isLive(job)) return `${name} paused · ${count(done)} of ${count(all)}`;
   if (job.state === "running") return `${name} · ${all ? `${count(done)} of ${count(all)}${still(job)}` : "begins"}`;
   if (job.state === "failed") return `${name} failed`;
   if (job.state === "stopped") return `${name} stopped`;

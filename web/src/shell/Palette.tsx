@@ -5,7 +5,7 @@ import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, take, type Schemas } from "../api/client";
 import { setScheme, useScheme } from "./scheme";
-import { useStart, type JobKind } from "./state";
+import { useStart } from "./state";
 
 interface Entry {
   id: string;
@@ -15,7 +15,7 @@ interface Entry {
   run: () => void;
 }
 
-const WORK: [JobKind, string][] = [
+const WORK: [Schemas["JobIn"]["kind"], string][] = [
   ["survey", "Survey the old site"],
   ["sort", "Sort all pages"],
   ["lift", "Lift all pages"],

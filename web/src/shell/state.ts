@@ -6,7 +6,7 @@ import { client, take, type Schemas } from "../api/client";
 
 export type Plan = Schemas["PlanDocument"]["plan"];
 export type Job = Schemas["JobOut"];
-export type JobKind = Schemas["JobIn"]["kind"];
+export type JobKind = Schemas["JobIn"]["kind"] | "log";
 
 export const useCrossingId = () => Number(useParams().crossing);
 
@@ -45,8 +45,8 @@ export function useStart() {
   const id = useCrossingId();
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (wanted: { kind: JobKind; dry?: boolean; trial?: string; against?: string; only?: number; again?: boolean }) =>
-      take(client.POST("/api/jobs", { body: { crossing: id, dry: false, trial: "", against: "", only: 0, again: false, ...wanted } })),
+    mutationFn: (wanted: { kind: Schemas["JobIn"]["kind"]; pages?: number; dry?: boolean; trial?: string; against?: string; only?: number; again?: boolean }) =>
+      take(client.POST("/api/jobs", { body: { crossing: id, dry: false, trial: "", against: "", only: 0, again: false, pages: 0, ...wanted } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["jobs", id] }),
   });
 }

@@ -44,7 +44,7 @@ def looks_like_file(path: str) -> bool:
 
 
 # element -> attributes: (attribute, wants_file)
-_PLAIN: dict[str, tuple[tuple[str, bool], ...]] = {
+PLAIN: dict[str, tuple[tuple[str, bool], ...]] = {
     "a": (("href", False),),
     "area": (("href", False),),
     "frame": (("src", False), ("longdesc", False)),
@@ -65,7 +65,7 @@ _PLAIN: dict[str, tuple[tuple[str, bool], ...]] = {
     "ins": (("cite", False),),
     "del": (("cite", False),),
 }
-_LAZY = (
+LAZY = (
     "data-src",
     "data-original",
     "data-lazy-src",
@@ -74,7 +74,7 @@ _LAZY = (
     "data-background",
     "data-background-image",
 )
-_SETS = ("srcset", "data-srcset", "data-lazy-srcset", "imagesrcset")
+SETS = ("srcset", "data-srcset", "data-lazy-srcset", "imagesrcset")
 _BACKGROUND = frozenset(["body", "table", "td", "th", "tr"])
 _LINK_FILES = frozenset(
     ["stylesheet", "icon", "shortcut", "apple-touch-icon", "mask-icon", "preload", "modulepreload", "manifest"]
@@ -205,7 +205,7 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
         if attrs.get("href"):
             yield Link(attrs["href"] or "", tag, False, words(node)[:200])
     else:
-        for name, wants_file in _PLAIN.get(tag, ()):
+        for name, wants_file in PLAIN.get(tag, ()):
             value = attrs.get(name)
             if value:
                 yield Link(value, tag, wants_file, (attrs.get("alt") or "")[:200])
@@ -227,10 +227,10 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
         for name, value in attrs.items():
             if not value:
                 continue
-            if name in _SETS:
+            if name in SETS:
                 for url in srcset(value):
                     yield Link(url, "srcset", True, attrs.get("alt") or "")
-            elif name in _LAZY:
+            elif name in LAZY:
                 yield Link(value.strip(), "lazy " + tag, True, attrs.get("alt") or "")
             elif name == "style" and "url(" in value.lower():
                 for how, url in css_links(value):
@@ -240,9 +240,9 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
 
 
 # what carries references or facts: elements, and attributes that are asked only of a page that holds their mark at all
-ELEMENTS = ",".join(sorted({*_PLAIN, *"a link meta script style img h1 title form base html".split()}))
+ELEMENTS = ",".join(sorted({*PLAIN, *"a link meta script style img h1 title form base html".split()}))
 MARKED = (
-    (b"data-", ",".join(f"[{name}]" for name in (*_LAZY, "data-srcset", "data-lazy-srcset"))),
+    (b"data-", ",".join(f"[{name}]" for name in (*LAZY, "data-srcset", "data-lazy-srcset"))),
     (b"srcset", "[srcset],[imagesrcset]"),
     (b"background=", ",".join(f"{tag}[background]" for tag in sorted(_BACKGROUND))),
     (b"url(", "[style*='url(' i]"),

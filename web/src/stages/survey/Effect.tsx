@@ -26,6 +26,12 @@ export function useEffectOf(plan: Plan | null) {
   });
 }
 
+const Examples = ({ of }: { of: string[] }) => (
+  <div className="mono soft" style={{ overflowWrap: "anywhere" }}>
+    {of.map((url) => url.replace(/^https?:\/\//, "")).join("  ")}
+  </div>
+);
+
 export function Effect({ plan }: { plan: Plan }) {
   const asked = useEffectOf(plan);
   if (asked.error) return <Told error={asked.error} />;
@@ -40,13 +46,13 @@ export function Effect({ plan }: { plan: Plan }) {
         <div>
           Would shut out <b>{many(out, "known address", "known addresses")}</b> ({reasons(found.shut_out)}).
           {found.captured > 0 && ` ${many(found.captured, "of them is", "of them are")} captured and will keep their content and their place in the account.`}
-          <div className="mono soft">{found.shut_out_examples.join("  ")}</div>
+          <Examples of={found.shut_out_examples} />
         </div>
       )}
       {into > 0 && (
         <div>
           Would let in <b>{many(into, "address", "addresses")}</b> kept out so far ({reasons(found.let_in)}).
-          <div className="mono soft">{found.let_in_examples.join("  ")}</div>
+          <Examples of={found.let_in_examples} />
         </div>
       )}
     </div>

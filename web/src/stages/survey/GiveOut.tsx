@@ -1,7 +1,8 @@
-/** Everything the survey knows, as a file: the addresses for a sheet or a script, the captures as an archive. */
+/** Everything the survey knows, as a file: the addresses for a sheet or a script, the captures as an archive or a copy. */
 import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
-import { useCrossingId } from "../../shell/state";
+import { count, useCrossingId, useJobs, useStart } from "../../shell/state";
+import { useLive } from "../../shores/Run";
 
 const FORMS = [
   ["csv", "Addresses as CSV"],
@@ -13,6 +14,10 @@ const FORMS = [
 export function GiveOut() {
   const id = useCrossingId();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const start = useStart();
+  const making = useLive(["copy"]);
+  const made = useJobs().data?.find((job) => job.kind === "copy" && job.state === "done");
+  const copy = made?.result as { file: string; files: number; unresolved: number } | undefined;
   return (
     <>
       <Button variant="outlined" aria-haspopup="menu" onClick={(e) => setAnchor(e.currentTarget)}>
@@ -24,6 +29,14 @@ export function GiveOut() {
             {label}
           </MenuItem>
         ))}
+        {copy && !making && (
+          <MenuItem component="a" href={`/api/crossings/${id}/copies/${copy.file}`} download onClick={() => setAnchor(null)}>
+            Offline copy (ZIP) <span className="soft" style={{ marginLeft: 8 }}>{count(copy.files)} files, {count(copy.unresolved)} unresolved</span>
+          </MenuItem>
+        )}
+        <MenuItem disabled={!!making} onClick={() => (start.mutate({ kind: "copy" }), setAnchor(null))}>
+          {making ? "The offline copy is being made" : copy ? "Make the offline copy anew" : "Make an offline copy (ZIP)"}
+        </MenuItem>
       </Menu>
     </>
   );

@@ -41,11 +41,11 @@ function waysOf(group: Group): Way[] {
 }
 
 const COLUMNS: Column<Row>[] = [
-  { id: "url", label: "address", width: 260, grow: true, look: "mono", cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span> },
-  { id: "file", label: "asked for as", width: 90, cell: (r) => (r.wants_file ? "file" : "page") },
-  { id: "how", label: "stands in", width: 90, cell: (r) => r.how || "–" },
+  { id: "url", label: "address", width: 200, grow: true, look: "mono", cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span> },
+  { id: "file", label: "asked for as", width: 80, cell: (r) => (r.wants_file ? "file" : "page") },
+  { id: "how", label: "stands in", width: 74, cell: (r) => r.how || "–" },
   { id: "pages", label: "linked by", width: 76, look: "num", cell: (r) => (r.pages ? many(r.pages, "page") : "none") },
-  { id: "source", label: "first on", width: 160, grow: true, look: "mono", cell: (r) => r.source_key },
+  { id: "source", label: "first on", width: 110, grow: true, look: "mono", cell: (r) => r.source_key },
 ];
 
 export function KeptOut() {

@@ -34,8 +34,8 @@ function Lines({ title, lines, of, children }: { title: string; lines: LineRow[]
         <tbody>
           {lines.map((line) => (
             <tr key={line.number}>
-              <td className="n soft">{line.number}</td>
-              <td className="mono">{line.text}</td>
+              <td className="n soft" style={{ width: 44 }}>{line.number}</td>
+              <td className="mono" style={{ width: "52%" }}>{line.text}</td>
               <td>{children ? children(line) : line.why}</td>
             </tr>
           ))}
@@ -58,7 +58,7 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
   const [own, setOwn] = useState("");
   const table = looked.form === "table";
   const reading = { token: looked.token, form: table ? ("table" as const) : ("lines" as const), address: Math.max(0, address), visits };
-  const ready = looked.form !== "log" && (!table || address >= 0);
+  const ready = looked.form !== "log" && looked.form !== "archive" && (!table || address >= 0);
   const asked = useQuery({ queryKey: ["weigh", id, reading], enabled: ready, retry: false, queryFn: () => take(client.POST("/api/crossings/{crossing}/lists/weigh", { params: { path }, body: reading })) });
   const done = () => {
     void queries.invalidateQueries({ queryKey: ["lists", id] });
@@ -73,6 +73,10 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
     mutationFn: () => take(client.POST("/api/crossings/{crossing}/lists/log", { params: { path }, body: { token: looked.token, name, own: own.split(/[\s,]+/).filter(Boolean) } })),
     onSuccess: () => (start.mutate({ kind: "survey" }), done()),
   });
+  const archive = useMutation({
+    mutationFn: () => take(client.POST("/api/crossings/{crossing}/lists/archive", { params: { path }, body: { token: looked.token } })),
+    onSuccess: done,
+  });
   const found: Weighed | undefined = asked.data;
   const column = (label: string, value: number, set: (n: number) => void) => (
     <TextField select label={label} value={value} onChange={(e) => set(Number(e.target.value))}>
@@ -84,6 +88,21 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
       ))}
     </TextField>
   );
+  if (looked.form === "archive")
+    return (
+      <div className="form scroll">
+        <p style={{ margin: 0 }}>
+          <b>{name}</b> is an archive of answers (WARC). The survey can be built from it; the old site itself is not asked. Addresses within the bounds that it does not hold are listed as failed.
+        </p>
+        <Told error={archive.error} />
+        <div className="acts">
+          <Button variant="contained" disabled={archive.isPending} onClick={() => archive.mutate()}>
+            Survey from the archive
+          </Button>
+          <Button onClick={onDone}>Leave it</Button>
+        </div>
+      </div>
+    );
   if (looked.form === "log")
     return (
       <div className="form scroll">
@@ -220,7 +239,7 @@ export function Lists() {
               Choose a file…
               <input hidden type="file" aria-label="A list, table or log" onChange={(e) => e.target.files?.[0] && (give(e.target.files[0], e.target.files[0].name), (e.target.value = ""))} />
             </Button>
-            <span className="soft">CSV, XLSX, text, sitemap, feed, access log; also .gz</span>
+            <span className="soft">CSV, XLSX, text, sitemap, feed, access log, WARC; also .gz</span>
           </div>
           <Told error={look.error ?? held.error ?? forget.error} />
         </div>
@@ -250,7 +269,7 @@ export function Lists() {
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="What was handed over">
         <h2>
-          {look.data ? name : "Weighed before it is taken"} {look.data && <small>{{ log: "an access log", table: "a table", lines: "a list of addresses" }[look.data.form]}; nothing is taken yet</small>}
+          {look.data ? name : "Weighed before it is taken"} {look.data && <small>{{ log: "an access log", archive: "an archive of answers", table: "a table", lines: "a list of addresses" }[look.data.form]}; nothing is taken yet</small>}
         </h2>
         {look.data ? (
           <Weighing key={look.data.token} looked={look.data} name={name} onDone={() => (look.reset(), setText(""))} />

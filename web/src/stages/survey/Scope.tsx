@@ -1,9 +1,8 @@
 /** Scope, manners, hosts and leave: what the survey may do, and where checks and items go. */
 import { Button, TextField } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { many, useChangePlan, useCrossingId, usePlan, type Plan } from "../../shell/state";
+import { type Schemas } from "../../api/client";
+import { many, useChangePlan, usePlan, type Plan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { Access } from "./Access";
@@ -92,12 +91,10 @@ function Pace({ form, waiting }: { form: Form; waiting: number }) {
 }
 
 export function Scope({ waiting }: { waiting: number }) {
-  const id = useCrossingId();
   const plan = usePlan();
   const save = useChangePlan();
   const [form, setForm] = useState<Form | null>(null);
   const [from, setFrom] = useState<Schemas["PlanDocument"]>();
-  const soundings = useQuery({ queryKey: ["soundings", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/soundings", { params: { path: { crossing: id } } })) });
   const clean = from && form ? JSON.stringify(read(from.plan)) === JSON.stringify(form) : true;
   useEffect(() => {
     if (plan.data && (!form || (clean && from?.revision !== plan.data.revision))) {
@@ -181,19 +178,6 @@ export function Scope({ waiting }: { waiting: number }) {
             )}
             {clean && save.isSuccess && <span className="soft">Saved.</span>}
           </div>
-          {Object.keys(soundings.data ?? {}).length > 0 && (
-            <div>
-              <b>Soundings</b>
-              <dl className="facts" style={{ margin: "6px 0" }}>
-                {Object.entries(soundings.data ?? {}).map(([name, value]) => (
-                  <div key={name} style={{ display: "contents" }}>
-                    <dt>{name.replaceAll("_", " ")}</dt>
-                    <dd>{tell(value)}</dd>
-                  </div>
-                ))}
-              </dl>
-            </div>
-          )}
         </div>
       </section>
       <section className="shore new" style={{ flex: 1 }}>
@@ -208,15 +192,4 @@ export function Scope({ waiting }: { waiting: number }) {
       </section>
     </form>
   );
-}
-
-function tell(value: unknown): string {
-  if (value === null || value === undefined || value === "") return "nothing";
-  if (Array.isArray(value)) return value.length ? value.map(tell).join(", ") : "none";
-  if (typeof value === "object")
-    return Object.entries(value as Record<string, unknown>)
-      .filter(([, v]) => v !== "" && v !== null)
-      .map(([k, v]) => `${k.replaceAll("_", " ")} ${tell(v)}`)
-      .join(" · ");
-  return String(value);
 }

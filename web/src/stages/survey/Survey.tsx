@@ -17,6 +17,7 @@ import { GiveOut } from "./GiveOut";
 import { KeptOut } from "./KeptOut";
 import { Lists } from "./Lists";
 import { Scope } from "./Scope";
+import { Soundings } from "./Soundings";
 
 const CHANGED = { change: ["added", "changed", "gone", "back", "no answer"] };
 const CHANGE_FILTERS: [string, string][] = [
@@ -58,12 +59,13 @@ export default function Survey() {
           ["addresses", "Addresses"],
           ...((last?.number ?? 1) > 1 ? ([["changes", `Changes ${count(changes)}`]] as [string, string][]) : []),
           ["kept", `Kept out ${count((kept.data ?? []).reduce((sum, g) => sum + g.count, 0))}`],
+          ["soundings", "Soundings"],
           ["lists", "Lists & logs"],
           ["scope", "Scope & manners"],
           ["log", "Log"],
         ]}
         aside={left > 0 && !live ? <span title={last?.stopped}>{last?.stopped || `${many(left, "known address", "known addresses")} not visited yet`}</span> : <span className="mono">{own}</span>}
-        jobs={["survey", "log"]}
+        jobs={["survey", "sound", "log", "copy"]}
         error={start.error ?? plan.error}
       >
         {begun && <GiveOut />}
@@ -73,6 +75,7 @@ export default function Survey() {
       </StageHead>
       {tab === "scope" && <Scope waiting={last?.waiting ?? 0} />}
       {tab === "kept" && <KeptOut />}
+      {tab === "soundings" && <Soundings />}
       {tab === "lists" && <Lists />}
       {tab === "changes" && last && (
         <div className="shores">
