@@ -68,11 +68,16 @@ class LinkRow(BaseModel):
 
 
 class CaptureRow(BaseModel):
+    """``rendered``: a browser built the page as well; ``body`` names its content, so that two captures can be told apart."""
+
+    id: int
     at: str
     status: int
     bytes: int
     encoding: str
     doubtful: str
+    rendered: bool
+    body: str
 
 
 class AddressDetail(AddressRow):

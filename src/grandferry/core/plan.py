@@ -104,6 +104,8 @@ class SurveySettings(Strict):
     subdomains: bool = Field(False, description="pages of all hosts below the start's own belong to the site")
     admit: list[Start] = []
     endless: list[EndlessSpace] = []
+    browser: list[Pattern] = Field([], description="pages captured through a browser as well")
+    browser_where_needed: bool = Field(False, description="also pages that seem to be built by their scripts")
     preset: str = Field("", max_length=60, description="the system whose starting rules hold as well")
     depth: int | None = Field(None, ge=0)
     max_pages: int = Field(100_000, ge=1)

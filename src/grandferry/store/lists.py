@@ -70,8 +70,8 @@ def address(crossing: int, number: int) -> dict[str, Any]:
     data["links_in"] = named(names, link.format("source_id", "target_id"), number)
     data["links_out"] = named(names, link.format("target_id", "source_id"), number)
     data["captures"] = named(
-        ("at", "status", "bytes", "encoding", "doubtful"),
-        "SELECT at, status, bytes, encoding, doubtful FROM capture WHERE address_id = ? ORDER BY id",
+        ("id", "at", "status", "bytes", "encoding", "doubtful", "rendered", "body"),
+        "SELECT id, at, status, bytes, encoding, doubtful, rendered != '', body FROM capture WHERE address_id = ? ORDER BY id",
         number,
     )
     return data

@@ -131,6 +131,11 @@ def _fourth(database: peewee.SqliteDatabase) -> None:
 def _fifth(database: peewee.SqliteDatabase) -> None:
     """What is kept out knows who links to it; a reference no more says its node."""
     database.create_tables([OutReference], safe=False)
+    _add_column(database, "capture", "rendered", "TEXT NOT NULL DEFAULT ''")
+    database.execute_sql(
+        "ALTER TABLE capture ADD COLUMN content TEXT GENERATED ALWAYS AS (CASE rendered WHEN '' THEN body ELSE rendered END) "
+        "VIRTUAL"
+    )
     _add_column(database, "survey_run", "stopped", "TEXT NOT NULL DEFAULT ''")
     database.create_tables([Given, GivenAddress], safe=False)
     if "id" in _columns(database, "shut_out"):

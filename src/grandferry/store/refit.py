@@ -15,9 +15,9 @@ from .lift import of_fates
 def body_fields(crossing: int, only: int = 0) -> list[tuple[Any, ...]]:
     """Of all items, or those of one address: (item, field, lifted JSON, url, body hash, headers JSON, nodes of other fields as JSON list of lists)."""
     found = rows(
-        "SELECT f.item_id, f.field, f.lifted, a.url, c.body, c.headers FROM item_field f JOIN item i ON i.id = f.item_id "
+        "SELECT f.item_id, f.field, f.lifted, a.url, c.content, c.headers FROM item_field f JOIN item i ON i.id = f.item_id "
         "JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id JOIN capture c ON c.id = a.capture "
-        "WHERE i.crossing_id = ? AND f.lifted LIKE '{\"nodes\"%' AND c.body != '' AND (? = 0 OR a.id = ?) ORDER BY i.key, f.field",
+        "WHERE i.crossing_id = ? AND f.lifted LIKE '{\"nodes\"%' AND c.content != '' AND (? = 0 OR a.id = ?) ORDER BY i.key, f.field",
         crossing,
         only,
         only,

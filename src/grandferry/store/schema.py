@@ -166,7 +166,9 @@ class Reference(Record):
 
 
 class Capture(Record):
-    """One fetched answer. ``body`` is a hash in the body store, "" when there was none."""
+    """One fetched answer. ``body`` is a hash in the body store, "" when there was none; ``rendered`` that of the page as a
+    browser built it, "" when none was asked. The generated column ``content`` is the rendered one where there is one.
+    """
 
     id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
@@ -175,6 +177,7 @@ class Capture(Record):
     status = IntegerField()
     headers = TextField()
     body = TextField(default="")
+    rendered = TextField(default="")
     bytes = BigIntegerField(default=0)
     seconds = FloatField(default=0)
     encoding = TextField(default="")

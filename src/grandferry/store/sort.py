@@ -57,7 +57,7 @@ def unsorted_pages(crossing: int) -> list[str]:
 def pages_of_kind(crossing: int, kind: str) -> list[tuple[Any, ...]]:
     """(address id, url, key, body hash, content type header JSON) of a kind's pages, in order of their keys."""
     return rows(
-        "SELECT a.id, a.url, a.key, c.body, c.headers FROM sorted s JOIN address a ON a.id = s.address_id "
+        "SELECT a.id, a.url, a.key, c.content, c.headers FROM sorted s JOIN address a ON a.id = s.address_id "
         "JOIN capture c ON c.id = a.capture WHERE s.crossing_id = ? AND s.kind = ? ORDER BY a.key",
         crossing,
         kind,

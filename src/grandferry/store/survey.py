@@ -23,6 +23,7 @@ class Answer:
     seconds: float
     encoding: str
     doubtful: str
+    rendered: str = ""
 
 
 @dataclass(slots=True)
@@ -142,6 +143,7 @@ def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> i
                     a.seconds,
                     a.encoding,
                     a.doubtful,
+                    a.rendered,
                 )
             )
         if o.keep:
@@ -153,8 +155,8 @@ def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> i
         if o.facts is not None:
             facts.append((o.address, crossing, *o.facts))
     many(
-        "INSERT INTO capture (id, crossing_id, address_id, at, status, headers, body, bytes, seconds, encoding, doubtful) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO capture (id, crossing_id, address_id, at, status, headers, body, bytes, seconds, encoding, doubtful, "
+        "rendered) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         captures,
     )
     many(
@@ -380,8 +382,8 @@ def captures(crossing: int) -> Iterator[tuple[str, str, int, str, str]]:
 def pages(crossing: int) -> list[tuple[Any, ...]]:
     """(id, url, key, body hash, headers) of every captured page that answered 200 on the old host, in order of its key."""
     return rows(
-        "SELECT a.id, a.url, a.key, c.body, c.headers FROM address a JOIN capture c ON c.id = a.capture "
-        "WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 AND c.body != '' ORDER BY a.key",
+        "SELECT a.id, a.url, a.key, c.content, c.headers FROM address a JOIN capture c ON c.id = a.capture "
+        "WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 AND c.content != '' ORDER BY a.key",
         crossing,
     )
 

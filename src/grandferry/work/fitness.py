@@ -7,10 +7,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+from grandferry.core.survey.facts import Facts
 from grandferry.store.db import rows
 
 SHOWN = 200  # pages listed of a matter; all are counted
-Facts = dict[str, Any]
+Row = dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +21,7 @@ class Matter:
     name: str
     verdict: str
     says: str
-    counts: Callable[[Facts], int]
+    counts: Callable[[Row], int]
 
 
 MATTERS = (
@@ -29,7 +30,7 @@ MATTERS = (
     Matter("pictures without alt text", "in part", "Carried, but somebody has to write their alt texts.", lambda f: f["pictures_without_alt"]),
     Matter("structured data (JSON-LD)", "in part", "Read as a source of fields; the new system writes its own.", lambda f: len(f.get("structured", []))),
     Matter("embeds (maps, films, frames)", "in part", "The frame and its address go over as an embed block; whether the provider plays on the new host has to be tried.", lambda f: f["embeds"]),
-    Matter("content built by scripts", "in part", "Captured through a real browser; without that the page is empty.", lambda f: f["words"] < 20 and f["scripts"] >= 6),
+    Matter("content built by scripts", "in part", "Captured through a real browser; without that the page is empty.", lambda f: f["rendered"] or Facts(words=f["words"], scripts=f["scripts"], links=f["links"]).built_by_scripts),
     Matter("forms", "by hand", "A placeholder with the list of its fields goes over; where it posts has to be wired up on the new side.", lambda f: f["forms"]),
     Matter("keys in the page's code", "by hand", "Masked and not copied on; change them, and give the new side its own.", lambda f: len(f.get("secrets", []))),
     Matter("pages that only lead on (meta refresh)", "by itself", "Become permanent redirects.", lambda f: bool(f["refresh"])),
@@ -56,12 +57,13 @@ class Finding:
 def fitness(crossing: int) -> list[Finding]:
     """All matters found on the captured pages, those that need most work first."""
     found = [Finding(m.name, m.verdict, m.says) for m in MATTERS]
-    for address, key, text in rows(
-        "SELECT a.id, a.key, f.facts FROM page_facts f JOIN address a ON a.id = f.address_id "
+    for address, key, text, rendered in rows(
+        "SELECT a.id, a.key, f.facts, coalesce((SELECT c.rendered != '' FROM capture c WHERE c.id = a.capture), 0) "
+        "FROM page_facts f JOIN address a ON a.id = f.address_id "
         "WHERE f.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 ORDER BY a.key",
         crossing,
     ):
-        facts = json.loads(text)
+        facts = {**json.loads(text), "rendered": rendered}
         for matter, finding in zip(MATTERS, found, strict=True):
             times = int(matter.counts(facts))
             if times:

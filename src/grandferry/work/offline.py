@@ -51,7 +51,7 @@ class Copy:
         self.why: dict[str, str] = {}  # of addresses that are known and not kept
         self.targets: dict[str, str] = {}
         for url, state, status, sort, target, mime, reason, body, headers in rows(
-            "SELECT a.url, a.state, a.status, a.sort, a.target, a.mime, a.reason, CASE WHEN c.status < 400 THEN c.body ELSE '' END, coalesce(c.headers, '{}') "
+            "SELECT a.url, a.state, a.status, a.sort, a.target, a.mime, a.reason, CASE WHEN c.status < 400 THEN c.content ELSE '' END, coalesce(c.headers, '{}') "
             "FROM address a LEFT JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = 'old'",
             crossing,
         ):

@@ -46,6 +46,7 @@ class Reading:
     refs: list[Ref] = field(default_factory=list)
     fault: str = ""
     refusal: str = ""  # why the page is no content
+    rendered: tuple[str, int, int, bytes] | None = None  # as a browser built it: hash, size, packed, data
 
 
 def is_html(mime: str, body: bytes) -> bool:

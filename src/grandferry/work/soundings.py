@@ -33,8 +33,6 @@ MADE_UP = "/ferry-made-up-4c1e/nothing-here"
 SITEMAPS = 50  # looked into for the estimate
 HOPS = 5
 SAME = 4  # bits in which two pages may differ and still be one
-FEW_WORDS = 20
-MANY_SCRIPTS = 6
 
 
 @dataclass(slots=True)
@@ -50,15 +48,6 @@ class TrialPage:
     seconds: float
     encoding: str
     note: str
-
-
-def needs_scripts(seen: Glance) -> bool:
-    """Whether a page seems to show its content only when its scripts run."""
-    return seen.facts.words < FEW_WORDS and (seen.facts.scripts >= MANY_SCRIPTS or _shell(seen))
-
-
-def _shell(seen: Glance) -> bool:
-    return seen.facts.scripts >= 1 and seen.facts.links <= 1 and seen.facts.words < 8
 
 
 def look(got: Fetched) -> Glance | None:
@@ -171,7 +160,7 @@ class Soundings:
             "words": facts.words if facts else 0,
             "generator": facts.generator if facts else "",
             "server": got.header("server"),
-            "needs scripts": needs_scripts(seen) if seen else False,
+            "needs scripts": facts.built_by_scripts if facts else False,
             "login": login,
             "systems": [asdict(g) for g in guesses],
         }
@@ -231,7 +220,7 @@ class Soundings:
             if page is not None:
                 facts = page.facts
                 why = refusal(at.key, facts.title, facts.headings, page.seen, page.asks_password)
-                note = note or why or ("content may be built in the browser" if needs_scripts(page) else "")
+                note = note or why or ("content may be built in the browser" if facts.built_by_scripts else "")
                 for link in page.links:
                     address = self.scope.normal(link.raw.strip(), str(at))
                     if address is None or link.wants_file or looks_like_file(address.path) or str(address) in seen:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import codecs
 import contextlib
 import time
 from collections import Counter
@@ -12,7 +13,9 @@ from urllib.parse import urlsplit
 
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError, FerryError
+from grandferry.core.patterns import compile_pattern
 from grandferry.core.survey.links import looks_like_file
+from grandferry.net.browser import Renderer
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, given, runs, secrets, survey
@@ -55,6 +58,7 @@ class Survey:
         self.flushed = time.monotonic()
         self.reader = Reader(self.scope)
         self.fetched = 0
+        self.renderer: Renderer | None = None
         self.paused = False
         self.walking = 0  # addresses asked, and not yet answered and read
         self.on_pages = 0  # of them, those that are no files
@@ -84,6 +88,8 @@ class Survey:
             raise
         finally:
             self.reader.close()
+            if self.renderer is not None:
+                await self.renderer.close()
         self._finish()
         with self.context.writing():
             if not self.left and not len(self.frontier):
@@ -290,9 +296,53 @@ class Survey:
                 reading = Reading("file", got.digest)
             else:
                 reading = await self.reader.read(got)
+                if got.status == 200 and reading.sort == "page":
+                    reading = await self._as_built(waiting.key, got, reading)
         if got.status == 200 and (reading is None or reading.sort == "page"):
             self.pages += 1
         self.pending.append(Answered(waiting, got, reading, before))
+
+    async def _as_built(self, key: str, got: Fetched, reading: Reading) -> Reading:
+        """The reading of a page as a browser builds it, where the plan asks for that; else as it is. What the raw answer
+        leads to is kept as well."""
+        settings = self.plan.survey
+        needed = settings.browser_where_needed and reading.facts is not None and reading.facts.built_by_scripts
+        if self.archive or not (needed or any(compile_pattern(p).search(key) for p in settings.browser)):
+            return reading
+        if self.renderer is None:
+            self.renderer = Renderer(self._for_browser)
+            await self.renderer.open()
+            if self.renderer.note:
+                self.context.log(self.renderer.note, "warning")
+        dom, problem = await self.renderer.render(got)
+        if dom is None:
+            reading.fault = reading.fault or f"Not captured through a browser: {problem}"
+            return reading
+        body = codecs.BOM_UTF8 + dom
+        again = Fetched(
+            got.url, got.status, {"content-type": "text/html; charset=utf-8"}, body, digest=bodies.digest(body)
+        )
+        built = await self.reader.read(again)
+        if built.fault or built.refusal:
+            return reading
+        reading.rendered = (built.digest, len(body), built.packed, built.data)
+        reading.facts, reading.refusal = built.facts, ""
+        reading.refs = list(dict.fromkeys([*built.refs, *reading.refs]))
+        return reading
+
+    async def _for_browser(self, url: str) -> Fetched:
+        """What a page asks for while a browser builds it: within the bounds, with our manners and our access."""
+        address = normal(url)
+        scoped = self.scope.normal(url)
+        if address is None or scoped is None or self.scope.shut_out(scoped, is_file=True):
+            return Fetched(url, status=403)
+        if not await self.polite.may(scoped.host, scoped.key):
+            return Fetched(url, status=403)
+        got = await self.polite.get(str(address), address.host)
+        if got.path is not None:
+            got.body = got.path.read_bytes()
+            got.path.unlink(missing_ok=True)
+        return got
 
     def _flush(self, force: bool = False) -> None:
         """Take in what was fetched, when there is enough of it or it has waited long enough."""

@@ -110,6 +110,7 @@ class Taker:
                 for one in answers
                 if one.reading is not None and one.got.path is None and not one.reading.refusal
             ]
+            + [one.reading.rendered for one in answers if one.reading is not None and one.reading.rendered is not None]
         )
         for one in answers:
             if one.got.path is not None:
@@ -214,6 +215,7 @@ class Taker:
                 got.seconds,
                 reading.encoding if reading else "",
                 reading.doubtful if reading else "",
+                reading.rendered[0] if reading is not None and reading.rendered is not None else "",
             )
         if reading is not None and not reading.refusal:
             if reading.fault:

@@ -55,8 +55,8 @@ def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tri
 def page_at(crossing: int, address: int) -> tuple[Page, str, str]:
     """(page, url, key) of a captured page. Raises NotThere, UnreadablePage."""
     found = rows(
-        "SELECT a.url, a.key, c.body, c.headers FROM address a JOIN capture c ON c.id = a.capture "
-        "WHERE a.crossing_id = ? AND a.id = ? AND a.sort = 'page' AND c.body != ''",
+        "SELECT a.url, a.key, c.content, c.headers FROM address a JOIN capture c ON c.id = a.capture "
+        "WHERE a.crossing_id = ? AND a.id = ? AND a.sort = 'page' AND c.content != ''",
         crossing,
         address,
     )

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field, fields
 from typing import Any
 
+FEW_WORDS = 20
+MANY_SCRIPTS = 6
+
 
 @dataclass(slots=True)
 class Facts:
@@ -32,6 +35,13 @@ class Facts:
     structured: list[str] = field(default_factory=list)  # the types named by JSON-LD
     secrets: list[str] = field(default_factory=list)  # keys that stand in the page's code, masked
 
+    @property
+    def built_by_scripts(self) -> bool:
+        """Whether the page seems to show its content only when its scripts run: hardly a word, and many script files, or
+        nothing but a script."""
+        bare = self.scripts >= 1 and self.links <= 1 and self.words < 8
+        return self.words < FEW_WORDS and (self.scripts >= MANY_SCRIPTS or bare)
+
     def findings(self) -> list[str]:
         """What is odd about the page, as short sentences."""
         found = []
@@ -47,7 +57,7 @@ class Facts:
             found.append(f"{self.forms} forms")
         if self.embeds:
             found.append(f"{self.embeds} embeds")
-        if self.words < 20 and self.scripts >= 6:
+        if self.built_by_scripts:
             found.append("content may be built in the browser")
         if self.refresh:
             found.append("meta refresh")

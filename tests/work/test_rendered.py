@@ -1,0 +1,127 @@
+"""Pages built by their scripts: captured through the real browser, behind our own proxy."""
+
+from __future__ import annotations
+
+import asyncio
+import ssl
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from aiohttp import web
+
+from grandferry.net.browser import find_browser
+from grandferry.net.fetch import Fetched
+from grandferry.net.proxy import Proxy
+from grandferry.store import bodies, crossings, secrets
+from grandferry.store.db import one, rows
+from tests.servers import apps
+
+Make = Callable[..., int]
+Run = Callable[..., dict[str, Any]]
+SCRIPT = """fetch('/data.json').then(r => r.json()).then(d => {
+  document.getElementById('app').innerHTML = '<h1>' + d.title + '</h1><p>' + d.text + '</p><a href="/later.htm">Later</a>';
+  fetch('http://elsewhere.localhost:%d/spy').catch(() => 0);
+});"""
+
+
+def site(seen: list[tuple[str, str]], port: int = 0) -> web.Application:
+    async def answer(request: web.Request) -> web.Response:
+        seen.append((request.host + request.path, request.headers.get("User-Agent", "")))
+        if request.headers.get("X-Key") != "made-up-key-77":
+            return web.Response(status=403)
+        if request.path == "/":
+            return web.Response(text="<p>home</p><a href=/app.htm>a</a>", content_type="text/html")
+        if request.path == "/app.htm":
+            return web.Response(
+                text="<title>App</title><div id=app></div><script src=/app.js></script>", content_type="text/html"
+            )
+        if request.path == "/app.js":
+            return web.Response(text=SCRIPT % int(request.host.split(":")[1]), content_type="application/javascript")
+        if request.path == "/data.json":
+            return web.json_response(
+                {"title": "Built here", "text": "These words stand in no answer of the server. " * 9}
+            )
+        if request.path == "/later.htm":
+            return web.Response(text="<p>only the built page leads here</p>", content_type="text/html")
+        return web.Response(status=404)
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    return app
+
+
+@pytest.mark.skipif(not find_browser(), reason="no Chromium on this machine")
+def test_a_page_built_by_scripts_is_captured_as_a_visitor_sees_it(cross: Make, work: Run) -> None:
+    seen: list[tuple[str, str]] = []
+    with apps(site(seen)) as (port,):
+        host = f"127.0.0.1:{port}"
+        crossing = cross(
+            {
+                "old": {"start": f"http://{host}/"},
+                "survey": {"sitemaps": False, "browser_where_needed": True},
+                "manners": {"delay": 0, "at_once": 4, "agent": "FerryTest/1 (made up)"},
+            }
+        )
+        secrets.give(crossing, secrets.Secret(host, "header", "X-Key", "made-up-key-77"))
+        work("survey", crossing)
+    assert one("SELECT state FROM address WHERE key = '/later.htm'") == "done"
+    words, title = rows("SELECT words, title FROM address WHERE key = '/app.htm'")[0]
+    assert words > 60 and title == "App"
+    raw, rendered, content = rows(
+        "SELECT c.body, c.rendered, c.content FROM capture c JOIN address a ON a.capture = c.id WHERE a.key = '/app.htm'"
+    )[0]
+    assert b"Built here" not in bodies.get(raw) and b"<h1>Built here</h1>" in bodies.get(rendered)
+    assert content == rendered != raw
+    assert {agent for _, agent in seen} == {"FerryTest/1 (made up)"}, "the browser asked nothing by itself"
+    assert not [path for path, _ in seen if path.startswith("elsewhere")], "and nothing outside the bounds"
+    paths = [path for path, _ in seen]
+    assert paths.count(f"{host}/app.htm") == 1, "the document is not fetched again"
+
+
+def test_without_asking_for_it_such_a_page_is_only_noticed(cross: Make, work: Run) -> None:
+    seen: list[tuple[str, str]] = []
+    with apps(site(seen)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        secrets.give(crossing, secrets.Secret(f"127.0.0.1:{port}", "header", "X-Key", "made-up-key-77"))
+        work("survey", crossing)
+    assert crossings.load_plan(crossing).survey.browser_where_needed is False
+    assert "built in the browser" in one(
+        "SELECT findings FROM page_facts f JOIN address a ON a.id = f.address_id WHERE a.key = '/app.htm'"
+    )
+    assert one("SELECT count(*) FROM capture WHERE rendered != ''") == 0
+
+
+def test_the_proxy_speaks_tls_and_answers_nothing_but_reading() -> None:
+    asked: list[str] = []
+
+    async def ask(url: str) -> Fetched:
+        asked.append(url)
+        return Fetched(url, 200, {"content-type": "text/plain", "set-cookie": "a=b"}, b"hello")
+
+    async def talk(port: int, secure: bool, line: str) -> bytes:
+        reader, writer = await asyncio.open_connection("127.0.0.1", port)
+        if secure:
+            writer.write(b"CONNECT old.test:443 HTTP/1.1\r\nHost: old.test\r\n\r\n")
+            assert b"200" in await reader.readuntil(b"\r\n\r\n")
+            context = ssl.create_default_context()
+            context.check_hostname, context.verify_mode = False, ssl.CERT_NONE
+            await writer.start_tls(context, server_hostname="old.test")
+        writer.write(f"{line} HTTP/1.1\r\nHost: old.test\r\n\r\n".encode())
+        answer = await reader.read()
+        writer.close()
+        return answer
+
+    async def all_of_it() -> list[bytes]:
+        async with Proxy(ask) as proxy:
+            return [
+                await talk(proxy.port, False, "GET http://old.test/a?b=1"),
+                await talk(proxy.port, True, "GET /secure"),
+                await talk(proxy.port, False, "POST http://old.test/form"),
+                await talk(proxy.port, False, "nonsense"),
+            ]
+
+    plain, secure, posted, bad = asyncio.run(all_of_it())
+    assert plain.endswith(b"\r\n\r\nhello") and b"set-cookie" not in plain.lower() and secure.endswith(b"hello")
+    assert asked == ["http://old.test/a?b=1", "https://old.test/secure"]
+    assert posted.startswith(b"HTTP/1.1 403") and bad == b""
