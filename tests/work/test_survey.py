@@ -42,7 +42,7 @@ def test_thirty_linked_pages(cross: Make, work: Run) -> None:
         assert row["status"] == 200 and row["title"].startswith("Page")
         assert row["linked_from"] or row["depth"] == 0
     detail = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
-    assert {link["url"].rpartition("/")[2] for link in detail["links_in"]} == {"p3", "p4"} and detail["found_by"] == [
+    assert {link["url"].rpartition("/")[2] for link in detail["links_in"]} == {"p3", "p4"} and detail["ways"] == [
         "link"
     ]
 

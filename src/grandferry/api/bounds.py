@@ -27,17 +27,26 @@ class KeptOutGroup(BaseModel):
 
 
 class KeptOutRow(BaseModel):
-    """``pages`` link to it, ``source`` (0: none) is the first of them; ``how`` it stands there."""
+    """``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it, ``source`` (0: none) is the first of them; ``how`` it stands there."""
 
     id: int
     url: str
     host: str
     reason: str
+    what: str
     wants_file: bool
     pages: int
     source: int
     source_key: str
     how: str
+
+
+class KeptOutSort(BaseModel):
+    """``pages``: the most that one of them stands on."""
+
+    what: str
+    count: int
+    pages: int
 
 
 class LetIn(BaseModel):
@@ -77,12 +86,20 @@ def kept_out(
     host: Annotated[str, Query(max_length=260)] = "",
     reason: Annotated[str, Query(max_length=200)] = "",
     search: Annotated[str, Query(max_length=200)] = "",
+    what: Annotated[str, Query(max_length=40)] = "",
+    order: Literal["url", "-pages"] = "url",
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> Window[KeptOutRow]:
     """The addresses of one group, and who links to them."""
-    total, found = keptout.window(crossing.id, host, reason, search, offset, limit)
+    total, found = keptout.window(crossing.id, host, reason, search, offset, limit, what, order)
     return Window[KeptOutRow](total=total, offset=offset, rows=[KeptOutRow(**row) for row in found])
+
+
+@router.get("/kept-out/sorts")
+def sorts(crossing: ThatCrossing) -> list[KeptOutSort]:
+    """What the addresses kept out are to the pages that name them."""
+    return [KeptOutSort(what=what, count=count, pages=pages) for what, count, pages in keptout.sorts(crossing.id)]
 
 
 @router.post("/kept-out/let-in")

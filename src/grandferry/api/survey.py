@@ -58,6 +58,30 @@ class AddressRow(BaseModel):
     also: str
     change: str
     what: str
+    language: str
+    heading: str
+    headings: int
+    description: str
+    links_out: int
+    pictures: int
+    no_alt: int
+    forms: int
+    embeds: int
+    indexing: str
+    encoding: str
+    seconds: float
+    found_by: str
+    odd: str
+
+
+class LikeRow(BaseModel):
+    """An address alike to another: ``sort`` same, near or spelling; ``why`` in words."""
+
+    id: int
+    key: str
+    title: str
+    sort: str
+    why: str
 
 
 class LinkRow(BaseModel):
@@ -81,7 +105,8 @@ class CaptureRow(BaseModel):
 
 
 class AddressDetail(AddressRow):
-    found_by: list[str]
+    ways: list[str]
+    alike: list[LikeRow]
     spellings: list[str]
     facts: dict[str, Any] | None
     findings: list[str]

@@ -7,7 +7,23 @@ from typing import Any
 
 from .db import Part, named, one, rows
 
-ROW = ("id", "url", "host", "reason", "wants_file", "pages", "source", "source_key", "how")
+ROW = ("id", "url", "host", "reason", "what", "wants_file", "pages", "source", "source_key", "how")
+_MEASURING = ("analytic", "metric", "/stat", "track", "pixel", "beacon", "/tag", "counter", "measure")
+_SHARING = ("share", "follow", "/intent/", "/post?", "/submit?")
+
+
+def _names(words: tuple[str, ...]) -> str:
+    return "(" + " OR ".join(f"s.url LIKE '%{word}%'" for word in words) + ")"
+
+
+# what an address kept out is to the page, as far as its element and its name tell
+WHAT = (
+    f"CASE WHEN s.how IN ('script', 'img', 'iframe') AND {_names(_MEASURING)} THEN 'measuring tag' "
+    "WHEN s.how = 'script' THEN 'script' WHEN s.how IN ('iframe', 'embed', 'object', 'frame') THEN 'embed' "
+    f"WHEN s.how IN ('a', 'area') AND s.reason = 'other host' AND {_names(_SHARING)} THEN 'share or follow link' "
+    "WHEN s.how IN ('img', 'srcset', 'background', 'meta') OR s.how LIKE 'lazy%' THEN 'picture' "
+    "WHEN s.how IN ('link', 'css', 'css import') THEN 'style or font' WHEN s.how IN ('a', 'area') THEN 'link' ELSE 'other' END"
+)
 
 
 def groups(crossing: int) -> list[dict[str, Any]]:
@@ -19,33 +35,38 @@ def groups(crossing: int) -> list[dict[str, Any]]:
     )
 
 
+def sorts(crossing: int) -> list[tuple[str, int, int]]:
+    """(what, addresses, the most pages that one of them stands on) of everything kept out."""
+    return rows(
+        f"SELECT {WHAT}, count(*), max(pages) FROM shut_out s WHERE s.crossing_id = ? GROUP BY 1 ORDER BY 2 DESC",
+        crossing,
+    )
+
+
 def window(
-    crossing: int, host: str, reason: str, search: str, offset: int, limit: int
+    crossing: int, host: str, reason: str, search: str, offset: int, limit: int, what: str = "", order: str = "url"
 ) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of what is kept out for a reason ("" any) on a host ("" any): the number of pages that link to
-    each, and the first of them (0 and "" when it was met elsewhere)."""
+    """(total, rows) of what is kept out for a reason ("" any) on a host ("" any), or is of a sort: the number of pages
+    that name each, and the first of them (0 and "" when it was met elsewhere). ``order``: url or -pages."""
     part = Part("shut_out s WHERE s.crossing_id = ?", crossing).like(search, "s.url")
     part = part.any_of("s.host", [host] if host else []).any_of("s.reason", [reason] if reason else [])
+    part = part.any_of(WHAT, [what] if what else [])
     total = one(f"SELECT count(*) FROM {part.sql}", *part.values)
-    # what was let in and then kept out (by robots.txt, or as an endless space) is an address, and linked to as one
+    by = "s.pages DESC, s.url" if order == "-pages" else "s.url"
     into = (
-        "SELECT o.id AS n, o.source_id, o.how FROM out_reference o WHERE o.target_id = s.id UNION ALL SELECT r.id, r.source_id, "
-        "r.how FROM reference r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = 'old' "
-        "AND k.url = s.url"
+        "SELECT o.source_id FROM out_reference o WHERE o.target_id = s.id UNION ALL SELECT r.source_id FROM reference r "
+        "JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = 'old' AND k.url = s.url LIMIT 1"
     )
     found = rows(
-        "SELECT t.id, t.url, t.host, t.reason, t.wants_file, t.pages, t.source, a.key, t.how FROM ("
-        f"SELECT s.*, (SELECT count(DISTINCT source_id) FROM ({into})) AS pages, "
-        f"(SELECT source_id FROM ({into}) ORDER BY n LIMIT 1) AS source, "
-        f"coalesce((SELECT how FROM ({into}) ORDER BY n LIMIT 1), '') AS how "
-        f"FROM {part.sql} ORDER BY s.url LIMIT ? OFFSET ?) t LEFT JOIN address a ON a.id = t.source ORDER BY t.url",
+        f"SELECT t.*, a.key FROM (SELECT s.id, s.url, s.host, s.reason, {WHAT}, s.wants_file, s.pages, s.how, ({into}) AS source "
+        f"FROM {part.sql} ORDER BY {by} LIMIT ? OFFSET ?) t LEFT JOIN address a ON a.id = t.source",
         *part.values,
         limit,
         offset,
     )
     made = [
-        dict(zip(ROW, (id_, url, at, why, bool(file), pages, source or 0, key or "", how), strict=True))
-        for id_, url, at, why, file, pages, source, key, how in found
+        dict(zip(ROW, (id_, url, at, why, kind, bool(file), pages, source or 0, key or "", how), strict=True))
+        for id_, url, at, why, kind, file, pages, how, source, key in found
     ]
     return total, made
 

@@ -44,6 +44,26 @@ DERIVED = {
     ),
     "also": f"coalesce((SELECT group_concat(e.value, ', ') FROM json_each({_SORTED.format('also')}) e), '')",
 }
+_FACT = "(SELECT json_extract(f.facts, '$.{}') FROM page_facts f WHERE f.address_id = address.id)"
+DERIVED |= {
+    "language": f"coalesce({_FACT.format('language')}, '')",
+    "heading": f"coalesce({_FACT.format('headings[0]')}, '')",
+    "headings": f"coalesce(json_array_length({_FACT.format('headings')}), 0)",
+    "description": f"coalesce({_FACT.format('description')}, '')",
+    "links_out": f"coalesce({_FACT.format('links')}, 0)",
+    "pictures": f"coalesce({_FACT.format('pictures')}, 0)",
+    "no_alt": f"coalesce({_FACT.format('pictures_without_alt')}, 0)",
+    "forms": f"coalesce({_FACT.format('forms')}, 0)",
+    "embeds": f"coalesce({_FACT.format('embeds')}, 0)",
+    "indexing": f"coalesce({_FACT.format('robots')}, '')",
+    "encoding": "coalesce((SELECT c.encoding FROM capture c WHERE c.id = address.capture), '')",
+    "seconds": "coalesce((SELECT round(c.seconds, 3) FROM capture c WHERE c.id = address.capture), 0)",
+    "found_by": "coalesce((SELECT group_concat(f.how, ', ') FROM found f WHERE f.address_id = address.id), '')",
+    "odd": (
+        "coalesce((SELECT group_concat(e.value, ', ') FROM page_facts f, json_each(f.findings) e "
+        "WHERE f.address_id = address.id), '')"
+    ),
+}
 COLUMNS = (*ADDRESS, *DERIVED)
 
 
@@ -61,8 +81,15 @@ def address(crossing: int, number: int) -> dict[str, Any]:
     if not row:
         raise NotThere(f"There is no address {number} in this crossing.")
     data: dict[str, Any] = dict(zip(COLUMNS, row[0], strict=True))
-    data["found_by"] = [r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)]
+    data["ways"] = [r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)]
     data["spellings"] = [r[0] for r in rows("SELECT url FROM spelling WHERE address_id = ? ORDER BY url", number)]
+    data["alike"] = named(
+        ("id", "key", "title", "sort", "why"),
+        "SELECT a.id, a.key, a.title, o.sort, o.why FROM likeness l JOIN likeness o ON o.crossing_id = l.crossing_id AND o.sort = "
+        "l.sort AND o.number = l.number AND o.address_id != l.address_id JOIN address a ON a.id = o.address_id "
+        "WHERE l.address_id = ? ORDER BY o.sort DESC, a.key LIMIT 200",
+        number,
+    )
     facts = rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number)
     data["facts"], data["findings"] = facts[0] if facts else (None, "[]")
     link = "SELECT a.id, a.url, r.how, r.words FROM reference r JOIN address a ON a.id = r.{} WHERE r.{} = ? ORDER BY r.id LIMIT 200"

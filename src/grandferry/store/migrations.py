@@ -25,6 +25,7 @@ from .schema import (
     Landing,
     LandingRow,
     Ledger,
+    Likeness,
     OutReference,
     PageFacts,
     Pair,
@@ -137,7 +138,7 @@ def _fifth(database: peewee.SqliteDatabase) -> None:
         "VIRTUAL"
     )
     _add_column(database, "survey_run", "stopped", "TEXT NOT NULL DEFAULT ''")
-    database.create_tables([Given, GivenAddress], safe=False)
+    database.create_tables([Given, GivenAddress, Likeness], safe=False)
     if "id" in _columns(database, "shut_out"):
         return  # a new file
     database.execute_sql(

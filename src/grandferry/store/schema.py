@@ -244,6 +244,8 @@ class ShutOut(Record):
     reason = TextField()
     wants_file = BooleanField()
     depth = IntegerField()
+    how = TextField(default="")  # where it stands in the first page that names it
+    pages = IntegerField(default=0)  # that name it, counted at the end of a survey
 
     class Meta:
         table_name = "shut_out"
@@ -263,6 +265,21 @@ class OutReference(Record):
 
     class Meta:
         table_name = "out_reference"
+
+
+class Likeness(Record):
+    """Addresses that are alike, in groups: ``sort`` same (every word or byte), near (nearly every word), spelling (may be
+    one address, ``why`` in words)."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    sort = TextField()
+    number = IntegerField()
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    why = TextField(default="")
+
+    class Meta:
+        primary_key = peewee.CompositeKey("crossing", "sort", "address")
+        indexes = ((("crossing", "sort", "number"), False),)
 
 
 class Sorted(Record):

@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from .db import many, one, rows
 from .schema import Address, Sounding
 
@@ -206,8 +208,8 @@ def next_shut_out_id() -> int:
 def store_shut_out(crossing: int, kept_out: list[tuple[int, str, str, str, bool, int]]) -> None:
     """Rows (id, url, host, reason, wants_file, depth) of addresses kept out, or kept out for another reason."""
     many(
-        "INSERT INTO shut_out (crossing_id, id, url, host, reason, wants_file, depth) VALUES (?, ?, ?, ?, ?, ?, ?) "
-        "ON CONFLICT (id) DO UPDATE SET reason = excluded.reason, wants_file = excluded.wants_file, depth = excluded.depth",
+        "INSERT INTO shut_out (crossing_id, id, url, host, reason, wants_file, depth, how, pages) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, '', 0) ON CONFLICT (id) DO UPDATE SET reason = excluded.reason, wants_file = excluded.wants_file, depth = excluded.depth",
         [(crossing, *row) for row in kept_out],
     )
 
@@ -231,6 +233,23 @@ def reopen(address: int) -> bool:
         return False
     rows("UPDATE address SET state = 'waiting', reason = '' WHERE id = ?", address)
     return True
+
+
+def count_shut_out(crossing: int) -> None:
+    """Count the pages that name each address kept out, and note where it stands. What was let in and then kept out after
+    all (by robots.txt, as an endless space) is linked to as an address."""
+    rows(
+        "UPDATE shut_out SET pages = t.pages, how = t.how FROM (SELECT target_id, count(DISTINCT source_id) AS pages, "
+        "min(how) AS how FROM out_reference WHERE crossing_id = ? GROUP BY target_id) t WHERE shut_out.id = t.target_id",
+        crossing,
+    )
+    rows(
+        "UPDATE shut_out SET pages = t.pages, how = t.how FROM (SELECT a.url, count(DISTINCT r.source_id) AS pages, "
+        "min(r.how) AS how FROM address a JOIN reference r ON r.target_id = a.id WHERE a.crossing_id = ? AND "
+        "a.state = 'shut out' GROUP BY a.id) t WHERE shut_out.crossing_id = ? AND shut_out.url = t.url",
+        crossing,
+        crossing,
+    )
 
 
 def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
@@ -275,6 +294,41 @@ def count_some(host: str, addresses: list[int]) -> None:
 def _host(crossing: int) -> str:
     start = json.loads(one("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'old'", crossing))["start"]
     return str(start).partition("://")[2].partition("/")[0]
+
+
+def measure_depths(crossing: int, start: str) -> None:
+    """Set every address's links from the start; what no link reaches keeps the depth it was met at (within a
+    transaction)."""
+    root = one("SELECT id FROM address WHERE crossing_id = ? AND side = 'old' AND url = ?", crossing, start)
+    ids = np.array([row[0] for row in rows("SELECT id FROM address WHERE crossing_id = ? ORDER BY id", crossing)])
+    if root is None or not len(ids):
+        return
+    links = rows(
+        "SELECT r.source_id, r.target_id FROM reference r WHERE r.crossing_id = ? UNION "
+        "SELECT a.id, t.id FROM address a JOIN address t ON t.crossing_id = a.crossing_id AND t.side = a.side AND t.url = "
+        "a.target WHERE a.crossing_id = ? AND a.sort = 'redirect'",
+        crossing,
+        crossing,
+    )
+    pairs = np.array(links, dtype=np.int64).reshape(-1, 2)
+    sources, targets = np.searchsorted(ids, pairs[:, 0]), np.searchsorted(ids, pairs[:, 1])
+    by_source = np.argsort(sources, kind="stable")
+    sources, targets = sources[by_source], targets[by_source]
+    begins = np.searchsorted(sources, np.arange(len(ids) + 1))
+    depth = np.full(len(ids), -1)
+    front = np.searchsorted(ids, [root])
+    level = 0
+    while len(front):
+        depth[front] = level
+        level += 1
+        reached = [targets[begins[n] : begins[n + 1]] for n in front]
+        front = np.unique(np.concatenate(reached)) if reached else front[:0]
+        front = front[depth[front] < 0]
+    known = np.flatnonzero(depth >= 0)
+    many(
+        "UPDATE address SET depth = ? WHERE id = ? AND depth != ?",
+        [(d, n, d) for d, n in zip(depth[known].tolist(), ids[known].tolist(), strict=True)],
+    )
 
 
 def address_by_url(crossing: int, url: str) -> Address | None:

@@ -46,6 +46,18 @@ CHOICES: dict[str, str] = {
     "kind": f"CASE WHEN sort = 'page' AND status = 200 THEN {column('kind')} ELSE 'not a page' END",
     "fits": f"CASE WHEN {column('also')} != '' THEN 'more than one kind' WHEN {column('kind')} != '' THEN 'one kind' ELSE 'no kind' END",
     "change": "change",
+    "found": "(SELECT min(f.how) FROM found f WHERE f.address_id = address.id)",
+    "language": column("language"),
+    "encoding": column("encoding"),
+    "like": (
+        "CASE (SELECT min(l.sort) FROM likeness l WHERE l.address_id = address.id) WHEN 'near' THEN CASE WHEN EXISTS (SELECT 1 "
+        "FROM likeness l WHERE l.address_id = address.id AND l.sort = 'same') THEN 'the same content' ELSE 'nearly the same' END "
+        "WHEN 'same' THEN 'the same content' WHEN 'spelling' THEN 'maybe one address' ELSE 'like no other' END"
+    ),
+    "odd": (
+        "CASE WHEN sort = 'page' AND (SELECT f.findings FROM page_facts f WHERE f.address_id = address.id) NOT IN ('[]') "
+        "THEN 'odd' ELSE 'nothing odd' END"
+    ),
     "linked": "CASE WHEN in_links > 0 THEN 'linked' ELSE 'not linked' END",
 }
 

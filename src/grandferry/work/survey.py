@@ -20,7 +20,7 @@ from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, given, runs, secrets, survey
 
-from . import handed
+from . import handed, likeness
 from .access import verdict
 from .archive import Archive, ArchivePolite
 from .context import Context, Stopped, access_of, scope_of
@@ -143,6 +143,9 @@ class Survey:
         self._flush(force=True)
         with self.context.writing():
             survey.count_accounts(self.crossing)
+            survey.count_shut_out(self.crossing)
+            survey.measure_depths(self.crossing, str(self.start))
+            likeness.store(self.crossing, likeness.find(self.crossing))
             known = survey.soundings(self.crossing).get("start") or {}
             survey.sound(self.crossing, "start", known | survey.start_facts(self.crossing, str(self.start)))
 

@@ -166,7 +166,7 @@ export function Detail({ address }: { address: number }) {
             )}
             <dt>Found by</dt>
             <dd>
-              {a.found_by.join(", ")}
+              {a.ways.join(", ")}
               {a.visits > 0 && ` · ${many(a.visits, "visit")}`} · {many(a.in_links, "link")} in
             </dd>
             {part === "facts" &&

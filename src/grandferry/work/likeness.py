@@ -1,0 +1,59 @@
+"""Addresses that are alike: the same content under several addresses, nearly the same, and spellings that may be one."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from grandferry.core.survey.fingerprint import near_groups
+from grandferry.core.survey.spellings import doubts, loosened
+from grandferry.store.db import many, rows
+
+NEAR_BITS = 3  # of 64 that may differ in pages nearly the same
+
+# sort, number of the group, address, why
+Alike = tuple[str, int, int, str]
+
+
+def find(crossing: int) -> list[Alike]:
+    """All groups of a crossing's old addresses as they were captured last."""
+    found = rows(
+        "SELECT a.id, a.host, a.key, a.sort, CASE a.sort WHEN 'page' THEN coalesce(json_extract(f.facts, '$.text'), '') "
+        "ELSE coalesce(c.body, '') END, coalesce(json_extract(f.facts, '$.near'), ''), a.words FROM address a "
+        "LEFT JOIN capture c ON c.id = a.capture LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND "
+        "a.side = 'old' AND a.state = 'done' AND a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY a.key, a.id",
+        crossing,
+    )
+    made: list[Alike] = []
+    same: dict[str, list[int]] = {}
+    loose: dict[tuple[str, str], list[tuple[int, str]]] = {}
+    prints: dict[str, list[int]] = {}
+    for id_, host, key, sort, content, near, words in found:
+        if content and (sort == "file" or words):
+            same.setdefault(content, []).append(id_)
+        if near and sort == "page":
+            prints.setdefault(near, []).append(id_)
+        loose.setdefault((host, loosened(key)), []).append((id_, key))
+    content_of = {row[0]: row[4] for row in found}
+    groups = [ids for ids in same.values() if len(ids) > 1]
+    made += [("same", number, id_, "") for number, ids in enumerate(groups) for id_ in ids]
+    names = list(prints)
+    values = np.array([int(name, 16) for name in names], dtype=np.uint64)
+    for number, group in enumerate(near_groups(values, NEAR_BITS) if len(names) > 1 else []):
+        ids = [id_ for k in group for id_ in prints[names[k]]]
+        made += [("near", number, id_, "") for id_ in ids]
+    for number, twins in enumerate(group for group in loose.values() if len(group) > 1):
+        first, key = twins[0]
+        for id_, other in twins:
+            why = ", ".join(doubts(key, other)) if id_ != first else "the first of them"
+            alike = content_of[id_] and content_of[id_] == content_of[first]
+            made.append(("spelling", number, id_, f"{why}; {'the same content' if alike else 'other content'}"))
+    return made
+
+
+def store(crossing: int, alike: list[Alike]) -> None:
+    """Store the groups in the place of those found before (within a transaction)."""
+    rows("DELETE FROM likeness WHERE crossing_id = ?", crossing)
+    many(
+        "INSERT INTO likeness (crossing_id, sort, number, address_id, why) VALUES (?, ?, ?, ?, ?)",
+        [(crossing, *row) for row in alike],
+    )
