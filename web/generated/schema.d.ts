@@ -250,6 +250,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/addresses/{address}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Difference
+         * @description The visible words of two captures of an address, to be compared.
+         */
+        get: operations["difference_api_crossings__crossing__addresses__address__difference_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/addresses/{address}/nodes/{node}": {
         parameters: {
             query?: never;
@@ -613,6 +633,26 @@ export interface paths {
          * @description The addresses of one group, and who links to them.
          */
         get: operations["kept_out_api_crossings__crossing__kept_out_rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/kept-out/sorts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sorts
+         * @description What the addresses kept out are to the pages that name them.
+         */
+        get: operations["sorts_api_crossings__crossing__kept_out_sorts_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1488,6 +1528,8 @@ export interface components {
         };
         /** AddressDetail */
         AddressDetail: {
+            /** Alike */
+            alike: components["schemas"]["LikeRow"][];
             /** Also */
             also: string;
             /** Bytes */
@@ -1508,6 +1550,12 @@ export interface components {
             decision_target: string;
             /** Depth */
             depth: number;
+            /** Description */
+            description: string;
+            /** Embeds */
+            embeds: number;
+            /** Encoding */
+            encoding: string;
             /** Facts */
             facts: {
                 [key: string]: unknown;
@@ -1516,28 +1564,46 @@ export interface components {
             fate: string;
             /** Findings */
             findings: string[];
+            /** Forms */
+            forms: number;
             /** Found By */
-            found_by: string[];
+            found_by: string;
+            /** Heading */
+            heading: string;
+            /** Headings */
+            headings: number;
             /** Id */
             id: number;
             /** In Links */
             in_links: number;
+            /** Indexing */
+            indexing: string;
             /** Key */
             key: string;
             /** Kind */
             kind: string;
+            /** Language */
+            language: string;
             /** Links In */
             links_in: components["schemas"]["LinkRow"][];
             /** Links Out */
             links_out: components["schemas"]["LinkRow"][];
             /** Mime */
             mime: string;
+            /** No Alt */
+            no_alt: number;
+            /** Odd */
+            odd: string;
+            /** Pictures */
+            pictures: number;
             /** Preview */
             preview: string;
             /** Proven */
             proven: boolean;
             /** Reason */
             reason: string;
+            /** Seconds */
+            seconds: number;
             /** Sort */
             sort: string;
             /** Spellings */
@@ -1556,6 +1622,8 @@ export interface components {
             verdict: string;
             /** Visits */
             visits: number;
+            /** Ways */
+            ways: string[];
             /** What */
             what: string;
             /** Why */
@@ -1583,22 +1651,50 @@ export interface components {
             decision_target: string;
             /** Depth */
             depth: number;
+            /** Description */
+            description: string;
+            /** Embeds */
+            embeds: number;
+            /** Encoding */
+            encoding: string;
             /** Fate */
             fate: string;
+            /** Forms */
+            forms: number;
+            /** Found By */
+            found_by: string;
+            /** Heading */
+            heading: string;
+            /** Headings */
+            headings: number;
             /** Id */
             id: number;
             /** In Links */
             in_links: number;
+            /** Indexing */
+            indexing: string;
             /** Key */
             key: string;
             /** Kind */
             kind: string;
+            /** Language */
+            language: string;
+            /** Links Out */
+            links_out: number;
             /** Mime */
             mime: string;
+            /** No Alt */
+            no_alt: number;
+            /** Odd */
+            odd: string;
+            /** Pictures */
+            pictures: number;
             /** Proven */
             proven: boolean;
             /** Reason */
             reason: string;
+            /** Seconds */
+            seconds: number;
             /** Sort */
             sort: string;
             /** State */
@@ -1759,18 +1855,34 @@ export interface components {
             /** Unaccounted */
             unaccounted: number;
         };
-        /** CaptureRow */
+        /**
+         * CaptureRow
+         * @description ``rendered``: a browser built the page as well; ``body`` names its content, so that two captures can be told apart.
+         */
         CaptureRow: {
             /** At */
             at: string;
+            /** Body */
+            body: string;
             /** Bytes */
             bytes: number;
             /** Doubtful */
             doubtful: string;
             /** Encoding */
             encoding: string;
+            /** Id */
+            id: number;
+            /** Rendered */
+            rendered: boolean;
             /** Status */
             status: number;
+        };
+        /** CaptureTexts */
+        CaptureTexts: {
+            /** Earlier */
+            earlier: string;
+            /** Later */
+            later: string;
         };
         /** CatchRow */
         CatchRow: {
@@ -2142,7 +2254,7 @@ export interface components {
         };
         /**
          * KeptOutRow
-         * @description ``pages`` link to it, ``source`` (0: none) is the first of them; ``how`` it stands there.
+         * @description ``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it, ``source`` (0: none) is the first of them; ``how`` it stands there.
          */
         KeptOutRow: {
             /** Host */
@@ -2163,6 +2275,20 @@ export interface components {
             url: string;
             /** Wants File */
             wants_file: boolean;
+            /** What */
+            what: string;
+        };
+        /**
+         * KeptOutSort
+         * @description ``pages``: the most that one of them stands on.
+         */
+        KeptOutSort: {
+            /** Count */
+            count: number;
+            /** Pages */
+            pages: number;
+            /** What */
+            what: string;
         };
         /**
          * KindPlan
@@ -2292,6 +2418,22 @@ export interface components {
              * @enum {string}
              */
             way: "files" | "pages" | "alias" | "these" | "endless";
+        };
+        /**
+         * LikeRow
+         * @description An address alike to another: ``sort`` same, near or spelling; ``why`` in words.
+         */
+        LikeRow: {
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Sort */
+            sort: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
         };
         /** LineRow */
         LineRow: {
@@ -2680,6 +2822,8 @@ export interface components {
              * @default {
              *       "admit": [],
              *       "below": [],
+             *       "browser": [],
+             *       "browser_where_needed": false,
              *       "drop_parameters": [
              *         "phpsessid",
              *         "jsessionid",
@@ -3152,6 +3296,18 @@ export interface components {
              * @default []
              */
             below: string[];
+            /**
+             * Browser
+             * @description pages captured through a browser as well
+             * @default []
+             */
+            browser: string[];
+            /**
+             * Browser Where Needed
+             * @description also pages that seem to be built by their scripts
+             * @default false
+             */
+            browser_where_needed: boolean;
             /** Depth */
             depth?: number | null;
             /**
@@ -4167,6 +4323,11 @@ export interface operations {
                 kind?: string[];
                 fits?: string[];
                 change?: string[];
+                found?: string[];
+                language?: string[];
+                encoding?: string[];
+                like?: string[];
+                odd?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -4337,6 +4498,11 @@ export interface operations {
                 kind?: string[];
                 fits?: string[];
                 change?: string[];
+                found?: string[];
+                language?: string[];
+                encoding?: string[];
+                like?: string[];
+                odd?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -4504,6 +4670,11 @@ export interface operations {
                 kind?: string[];
                 fits?: string[];
                 change?: string[];
+                found?: string[];
+                language?: string[];
+                encoding?: string[];
+                like?: string[];
+                odd?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -4599,6 +4770,11 @@ export interface operations {
                 kind?: string[];
                 fits?: string[];
                 change?: string[];
+                found?: string[];
+                language?: string[];
+                encoding?: string[];
+                like?: string[];
+                odd?: string[];
                 linked?: string[];
                 search?: string;
                 below?: string;
@@ -4691,6 +4867,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AddressDetail"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    difference_api_crossings__crossing__addresses__address__difference_get: {
+        parameters: {
+            query: {
+                earlier: number;
+                later: number;
+            };
+            header?: never;
+            path: {
+                address: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureTexts"];
                 };
             };
             /** @description cannot be done as asked */
@@ -6102,6 +6354,8 @@ export interface operations {
                 host?: string;
                 reason?: string;
                 search?: string;
+                what?: string;
+                order?: "url" | "-pages";
                 offset?: number;
                 limit?: number;
             };
@@ -6120,6 +6374,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window_KeptOutRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sorts_api_crossings__crossing__kept_out_sorts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOutSort"][];
                 };
             };
             /** @description cannot be done as asked */

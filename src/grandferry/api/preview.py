@@ -68,10 +68,12 @@ def make_preview(port: int, app_port: int) -> FastAPI:
             raise HTTPException(403, "This address carries no leave of the application; open the page there again.")
 
     @app.get("/page/{crossing}/{address}/{leave}", dependencies=[Depends(opened)])
-    def page(request: Request, crossing: int, address: int, leave: str, losses: bool = False) -> Response:
+    def page(
+        request: Request, crossing: int, address: int, leave: str, losses: bool = False, raw: bool = False
+    ) -> Response:
         allowed(leave, "page", crossing, address)
         find = address_of(request, crossing)
-        return shown(request, lambda head: preview.page_preview(crossing, address, head, find, losses))
+        return shown(request, lambda head: preview.page_preview(crossing, address, head, find, losses, raw))
 
     @app.get("/body/{crossing}/{item}/{field}/{leave}", dependencies=[Depends(opened)])
     def body(request: Request, crossing: int, item: int, field: str, leave: str) -> Response:

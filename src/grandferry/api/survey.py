@@ -20,6 +20,7 @@ from grandferry.work import fitness
 from grandferry.work.decisions import decide_over
 from grandferry.work.names import file_name
 from grandferry.work.offline import folder as copies
+from grandferry.work.preview import capture_texts
 from grandferry.work.report import write_addresses
 
 from .common import Limit, Offset, Position, ThatCrossing, Window
@@ -178,6 +179,11 @@ class PageName(BaseModel):
     key: str
 
 
+class CaptureTexts(BaseModel):
+    earlier: str
+    later: str
+
+
 class FolderCount(BaseModel):
     folder: str
     fate: str
@@ -293,6 +299,13 @@ def address(crossing: ThatCrossing, address: int) -> AddressDetail:
     found["findings"] = json.loads(found["findings"])
     found["preview"] = sign("page", crossing.id, address) if found["captures"] and found["sort"] == "page" else ""
     return AddressDetail(**found)
+
+
+@router.get("/addresses/{address}/difference")
+def difference(crossing: ThatCrossing, address: int, earlier: int, later: int) -> CaptureTexts:
+    """The visible words of two captures of an address, to be compared."""
+    one, other = capture_texts(crossing.id, address, earlier, later)
+    return CaptureTexts(earlier=one, later=other)
 
 
 @router.get("/folders")

@@ -12,6 +12,7 @@ from grandferry.core.page import parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import from_json
 from grandferry.core.refit.write import to_html, to_text
+from grandferry.core.survey.glance import glance
 from grandferry.store import bodies
 from grandferry.store.crossings import NotThere, load_plan
 from grandferry.store.db import one, rows
@@ -24,6 +25,9 @@ SHOWN_TYPES = re.compile(
 )
 
 
+TEXT_CAP = 20_000  # words of a capture that are compared on screen
+
+
 @dataclass(frozen=True, slots=True)
 class Captured:
     url: str
@@ -32,10 +36,11 @@ class Captured:
     type: str
 
 
-def captured(crossing: int, address: int) -> Captured:
-    """The latest capture of an address. Raises NotThere."""
+def captured(crossing: int, address: int, raw: bool = False) -> Captured:
+    """The latest capture of an address: as a browser built it where one did, or ``raw`` as the server sent it. Raises
+    NotThere."""
     found = rows(
-        "SELECT a.url, a.mime, c.body, c.headers FROM address a JOIN capture c ON c.id = a.capture "
+        f"SELECT a.url, a.mime, c.{'body' if raw else 'content'}, c.headers FROM address a JOIN capture c ON c.id = a.capture "
         "WHERE a.crossing_id = ? AND a.id = ? AND c.body != ''",
         crossing,
         address,
@@ -67,11 +72,16 @@ def resources(crossing: int, base: str, address_of: Callable[[int], str]) -> Cal
 
 
 def page_preview(
-    crossing: int, address: int, head: str, address_of: Callable[[int], str], with_losses: bool = False
+    crossing: int,
+    address: int,
+    head: str,
+    address_of: Callable[[int], str],
+    with_losses: bool = False,
+    raw: bool = False,
 ) -> str:
     """A captured page as safe HTML; with losses, the words that its refit did not carry are set off. Raises NotThere,
     UnreadablePage."""
-    capture = captured(crossing, address)
+    capture = captured(crossing, address, raw)
     text = decode(capture.body, capture.type).text
     marks: dict[int, tuple[str, str]] = {}
     if with_losses:
@@ -88,6 +98,24 @@ def page_preview(
     page = parse(text)
     has_doctype = text.lstrip("\ufeff \t\r\n")[:9].lower() == "<!doctype"
     return preview_html(page, resources(crossing, capture.url, address_of), head=head, doctype=has_doctype, marks=marks)
+
+
+def capture_texts(crossing: int, address: int, earlier: int, later: int) -> tuple[str, str]:
+    """The visible words of two captures of an address. Raises NotThere, UnreadablePage."""
+    texts = []
+    for number in (earlier, later):
+        found = rows(
+            "SELECT c.content, c.headers FROM capture c WHERE c.crossing_id = ? AND c.address_id = ? AND c.id = ? AND c.body != ''",
+            crossing,
+            address,
+            number,
+        )
+        if not found:
+            raise NotThere(f"Capture {number} of address {address} holds no content.")
+        body, headers = found[0]
+        seen = glance(decode(bodies.get(body), content_type(headers)).text)
+        texts.append(" ".join([seen.facts.title, *seen.seen][:TEXT_CAP]))
+    return texts[0], texts[1]
 
 
 def file_preview(crossing: int, address: int, address_of: Callable[[int], str]) -> tuple[str, bytes]:

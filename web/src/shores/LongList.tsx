@@ -2,12 +2,12 @@
  * The long list: any number of rows in windows of a hundred from the server, plain cells, one delegated handler.
  * It keeps which columns are shown and how wide they are; filters, order and the open row belong to the caller.
  */
-import { Checkbox, Menu, MenuItem } from "@mui/material";
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { useKeys } from "../shell/keys";
 import { count } from "../shell/state";
+import { ColumnMenu } from "./ColumnMenu";
 import { Told } from "./Told";
 
 export interface Column<R> {
@@ -335,21 +335,17 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
         </button>
         {foot?.(pickedCount)}
       </div>
-      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)} slotProps={{ list: { "aria-label": "Columns", dense: true } }}>
-        {columns.map((c) => (
-          <MenuItem
-            key={c.id}
-            onClick={() => {
-              const next = hidden.includes(c.id) ? hidden.filter((h) => h !== c.id) : [...hidden, c.id];
-              setHidden(next);
-              localStorage.setItem(`grandferry.columns.${name}`, JSON.stringify(next));
-            }}
-          >
-            <Checkbox checked={!hidden.includes(c.id)} tabIndex={-1} slotProps={{ input: { "aria-label": c.label } }} />
-            {c.label}
-          </MenuItem>
-        ))}
-      </Menu>
+      <ColumnMenu
+        name={name}
+        columns={columns}
+        hidden={hidden}
+        onHidden={(next) => {
+          setHidden(next);
+          localStorage.setItem(`grandferry.columns.${name}`, JSON.stringify(next));
+        }}
+        anchor={menu}
+        onClose={() => setMenu(null)}
+      />
     </>
   );
 }

@@ -8,8 +8,11 @@ import { count, many, size, useCrossingId, useLink, usePlan, useRefresh, useStar
 import { FateMark } from "../../shores/Fate";
 import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
+import { WordDiff } from "../../shores/WordDiff";
 
-type Part = "page" | "facts" | "in" | "out";
+type Part = "page" | "facts" | "alike" | "in" | "out" | "captures";
+
+const ALIKE: Record<string, string> = { same: "the same content", near: "nearly the same", spelling: "maybe one address" };
 
 function Links({ links, onOpen }: { links: Schemas["LinkRow"][]; onOpen: (id: number) => void }) {
   return (
@@ -30,6 +33,31 @@ function Links({ links, onOpen }: { links: Schemas["LinkRow"][]; onOpen: (id: nu
         </tbody>
       </table>
       {!links.length && <div className="empty">None.</div>}
+    </div>
+  );
+}
+
+/** The captures of an address, newest first, and the words that two of them differ in. */
+function Captures({ address, captures }: { address: number; captures: Schemas["CaptureRow"][] }) {
+  const id = useCrossingId();
+  const [of, setOf] = useState(captures.length - 1);
+  const later = captures[of];
+  const earlier = captures.slice(0, of).reverse().find((c) => c.body) ?? null;
+  const texts = useQuery({
+    queryKey: ["capture-texts", id, address, earlier?.id, later?.id],
+    enabled: !!earlier && !!later?.body && earlier.body !== later.body,
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/addresses/{address}/difference", { params: { path: { crossing: id, address }, query: { earlier: earlier?.id ?? 0, later: later?.id ?? 0 } } })),
+  });
+  return (
+    <div className="scroll" tabIndex={0} role="region" aria-label="Captures">
+      {[...captures].reverse().map((c, n) => (
+        <button key={c.id} className={`card${captures.length - 1 - n === of ? " on" : ""}`} aria-pressed={captures.length - 1 - n === of} onClick={() => setOf(captures.length - 1 - n)}>
+          {when(c.at)} · {c.status} {c.body ? `· ${size(c.bytes)}` : "· nothing new kept"} {c.rendered && "· built in a browser"}
+        </button>
+      ))}
+      <Told error={texts.error} />
+      {earlier && later && (later.body === earlier.body ? <p className="soft pad">The same bytes as the capture before.</p> : !later.body ? <p className="soft pad">This answer brought no content; the one before stays.</p> : null)}
+      {texts.data && (texts.data.earlier === texts.data.later ? <p className="soft pad">Every word is as it was; the markup differs.</p> : <div className="pad"><WordDiff before={texts.data.earlier} after={texts.data.later} /></div>)}
     </div>
   );
 }
@@ -66,6 +94,7 @@ export function Detail({ address }: { address: number }) {
       () => (setCopied("copied"), window.setTimeout(() => setCopied(""), 2000)),
       () => setCopied("not allowed here"),
     );
+  const rendered = a.captures[a.captures.length - 1]?.rendered ?? false;
   const list = (name: string) => (Array.isArray(facts[name]) ? (facts[name] as string[]) : []);
   return (
     <section className="panel" style={{ flex: "0 0 330px" }} aria-label="Address">
@@ -96,8 +125,10 @@ export function Detail({ address }: { address: number }) {
           [
             ["page", "Captured"],
             ["facts", "Facts"],
+            ...(a.alike.length ? ([["alike", `Alike ${count(a.alike.length)}`]] as [Part, string][]) : []),
             ["in", `In ${count(a.links_in.length)}`],
             ["out", `Out ${count(a.links_out.length)}`],
+            ...(a.captures.length > 1 ? ([["captures", `Captures ${count(a.captures.length)}`]] as [Part, string][]) : []),
           ] as [Part, string][]
         ).map(([value, label]) => (
           <button key={value} className={`chip${part === value ? " on" : ""}`} aria-pressed={part === value} onClick={() => link.set({ part: value }, true)}>
@@ -107,9 +138,41 @@ export function Detail({ address }: { address: number }) {
       </div>
       {part === "page" && a.preview && (
         <div className="bodyframe" style={{ flex: "1 1 200px" }}>
-          <PageView key={address} path={`/page/${id}/${address}/${a.preview}`} title={`Captured page ${a.key}`} small />
+          {rendered && (
+            <div className="acts" role="group" aria-label="Which view of it" style={{ paddingBottom: 5 }}>
+              {([["", "as built in a browser"], ["raw", "as the server sent it"]] as const).map(([value, label]) => (
+                <button key={value} className={`chip${link.get("form") === value ? " on" : ""}`} aria-pressed={link.get("form") === value} onClick={() => link.set({ form: value || null }, true)}>
+                  {label}
+                </button>
+              ))}
+            </div>
+          )}
+          <PageView key={address + link.get("form")} path={`/page/${id}/${address}/${a.preview}${rendered && link.get("form") === "raw" ? "?raw=true" : ""}`} title={`Captured page ${a.key}`} small />
         </div>
       )}
+      {part === "alike" && (
+        <div className="scroll" tabIndex={0} role="region" aria-label="Alike">
+          <table className="plain">
+            <tbody>
+              {a.alike.map((other) => (
+                <tr key={other.sort + other.id}>
+                  <td>
+                    <button className="linkish mono" style={{ textAlign: "left", overflowWrap: "anywhere" }} onClick={() => open(other.id)}>
+                      {other.key}
+                    </button>
+                    <div className="soft">{other.title}</div>
+                  </td>
+                  <td>
+                    {ALIKE[other.sort] ?? other.sort}
+                    {other.why && <div className="soft">{other.why}</div>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {part === "captures" && <Captures address={address} captures={a.captures} />}
       {part === "in" && <Links links={a.links_in} onOpen={open} />}
       {part === "out" && <Links links={a.links_out} onOpen={open} />}
       {(part === "facts" || part === "page") && (

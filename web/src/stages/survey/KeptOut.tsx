@@ -41,10 +41,10 @@ function waysOf(group: Group): Way[] {
 }
 
 const COLUMNS: Column<Row>[] = [
-  { id: "url", label: "address", width: 200, grow: true, look: "mono", cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span> },
-  { id: "file", label: "asked for as", width: 80, cell: (r) => (r.wants_file ? "file" : "page") },
+  { id: "url", label: "address", width: 200, grow: true, look: "mono", sort: "url", cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span> },
+  { id: "what", label: "what it is", width: 110, cell: (r) => r.what },
   { id: "how", label: "stands in", width: 74, cell: (r) => r.how || "–" },
-  { id: "pages", label: "linked by", width: 76, look: "num", cell: (r) => (r.pages ? many(r.pages, "page") : "none") },
+  { id: "pages", label: "on", width: 70, look: "num", sort: "pages", cell: (r) => (r.pages ? many(r.pages, "page") : "none") },
   { id: "source", label: "first on", width: 110, grow: true, look: "mono", cell: (r) => r.source_key },
 ];
 
@@ -58,7 +58,10 @@ export function KeptOut() {
   const host = link.get("out");
   const reason = link.get("why");
   const search = link.get("search");
-  const query = useMemo(() => ({ host, reason, search }), [host, reason, search]);
+  const what = link.get("what");
+  const order = link.get("order") === "-pages" ? ("-pages" as const) : ("url" as const);
+  const query = useMemo(() => ({ host, reason, search, what, order }), [host, reason, search, what, order]);
+  const sorts = useQuery({ queryKey: ["kept-out-sorts", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out/sorts", { params: { path } })) });
   const load = useCallback((offset: number, limit: number, signal: AbortSignal) => take(client.GET("/api/crossings/{crossing}/kept-out/rows", { params: { path, query: { ...query, offset, limit } }, signal })), [path, query]);
   const admit = useMutation({
     mutationFn: (wanted: { group: Group; way: Way; ids?: number[] }) =>
@@ -116,6 +119,11 @@ export function KeptOut() {
               {chosen.host}: {reasonWords(chosen.reason)} ×
             </button>
           )}
+          {(sorts.data ?? []).map((s) => (
+            <button key={s.what} className={`chip${what === s.what ? " on" : ""}`} aria-pressed={what === s.what} onClick={() => link.set({ what: what === s.what ? null : s.what }, true)}>
+              {s.what} {count(s.count)}
+            </button>
+          ))}
           <input className="find" placeholder="find in address" aria-label="find in address" value={search} onChange={(e) => link.set({ search: e.target.value }, true)} />
         </div>
         <LongList<Row>
@@ -124,6 +132,8 @@ export function KeptOut() {
           columns={COLUMNS}
           view={["kept-out", id, query]}
           load={load}
+          order={order}
+          onOrder={(next) => link.set({ order: next.endsWith("pages") ? "-pages" : null }, true)}
           singly
           picked={picked}
           onPicked={setPicked}

@@ -17,6 +17,8 @@ interface Form {
   hosts: string;
   subdomains: boolean;
   drop: string;
+  browser: string;
+  needed: boolean;
   interim: string;
   final: string;
   by: string;
@@ -41,6 +43,8 @@ const read = (plan: Plan): Form => ({
   hosts: (plan.old.hosts ?? []).join("\n"),
   subdomains: plan.survey?.subdomains ?? false,
   drop: (plan.survey?.drop_parameters ?? []).join(", "),
+  browser: (plan.survey?.browser ?? []).join("\n"),
+  needed: plan.survey?.browser_where_needed ?? false,
   interim: plan.interim ?? "",
   final: plan.final ?? "",
   by: plan.old.permission?.by ?? "",
@@ -67,7 +71,7 @@ function write(plan: Plan, form: Form) {
   plan.interim = form.interim.trim() || null;
   plan.final = form.final.trim() || null;
   plan.manners = { ...(plan.manners as Schemas["Manners"]), delay: Number(form.delay), spread: Number(form.spread), bytes_per_second: form.rate.trim() ? Math.round(Number(form.rate) * 1000) : null, at_once: Number(form.at_once), robots: form.owner ? "owner confirmed" : "obey", agent: form.agent.trim() };
-  plan.survey = { ...(plan.survey as Schemas["SurveySettings"]), subdomains: form.subdomains, drop_parameters: lines(form.drop), below: lines(form.below), include: lines(form.include), exclude: lines(form.exclude), depth: form.depth.trim() ? Number(form.depth) : null, max_pages: Number(form.max_pages) };
+  plan.survey = { ...(plan.survey as Schemas["SurveySettings"]), subdomains: form.subdomains, browser: lines(form.browser), browser_where_needed: form.needed, drop_parameters: lines(form.drop), below: lines(form.below), include: lines(form.include), exclude: lines(form.exclude), depth: form.depth.trim() ? Number(form.depth) : null, max_pages: Number(form.max_pages) };
 }
 
 /** The plan as the form would make it. */
@@ -133,6 +137,10 @@ export function Scope({ waiting }: { waiting: number }) {
           {field("below", "Stay below these folders, one a line", { multiline: true, minRows: 2 })}
           {field("include", "Only addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
           {field("exclude", "Never addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
+          {field("browser", "Capture through a browser as well (RE2 patterns)", { multiline: true, minRows: 1 })}
+          <label className="check">
+            <input type="checkbox" checked={form.needed} onChange={(e) => setForm({ ...form, needed: e.target.checked })} /> and every page that seems to be built by its scripts
+          </label>
           {field("drop", "Parameters that make no difference (sessions, campaigns)", { multiline: true, minRows: 2 })}
           <Access host={form.start.replace(/^https?:\/\//, "").split("/")[0] ?? ""} />
         </div>
