@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import APIRouter, BackgroundTasks, Depends, Query, Request
 from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
@@ -16,6 +16,7 @@ from starlette.background import BackgroundTask
 from grandferry.core.survey.systems import SYSTEMS
 from grandferry.store import bodies, lists, runs, survey, windows
 from grandferry.store.crossings import NotThere
+from grandferry.store.db import connection
 from grandferry.work import fitness
 from grandferry.work.decisions import decide_over
 from grandferry.work.names import file_name
@@ -217,12 +218,24 @@ FILTERS = {
 }
 
 
+def warm(crossing: int) -> None:
+    """Make ready, behind an answer, what the next ones will ask for."""
+    with connection():
+        windows.warm(crossing)
+
+
 @router.get("/addresses", **FILTERS)
 def addresses(
-    crossing: ThatCrossing, chosen: Selected, offset: Offset = 0, limit: Limit = 100, order: Order = "key"
+    crossing: ThatCrossing,
+    chosen: Selected,
+    behind: BackgroundTasks,
+    offset: Offset = 0,
+    limit: Limit = 100,
+    order: Order = "key",
 ) -> Window[AddressRow]:
     """A window of the old addresses that match all filters."""
     total, found = windows.window(crossing.id, chosen, order, offset, limit)
+    behind.add_task(warm, crossing.id)
     return Window[AddressRow](total=total, offset=offset, rows=[AddressRow(**row) for row in found])
 
 
@@ -248,7 +261,7 @@ def as_text(
 ) -> str:
     """The addresses of a list as tab-separated text, first line the columns' names."""
     names = [name for name in columns.split(",") if name in lists.COLUMNS]
-    ids = list(windows.ordered(crossing.id, chosen, order)[:most])
+    ids = windows.ordered(crossing.id, chosen, order)[:most].tolist()
     lines = ["\t".join(names)]
     for row in windows.by_ids(ids):
         lines.append("\t".join(" ".join(str(row[name]).split()) for name in names))

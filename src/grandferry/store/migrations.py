@@ -139,6 +139,7 @@ def _fifth(database: peewee.SqliteDatabase) -> None:
     )
     _add_column(database, "survey_run", "stopped", "TEXT NOT NULL DEFAULT ''")
     database.create_tables([Given, GivenAddress, Likeness], safe=False)
+    database.execute_sql("CREATE INDEX address_by_title ON address (crossing_id, side, title, id)")
     if "id" in _columns(database, "shut_out"):
         return  # a new file
     database.execute_sql(
