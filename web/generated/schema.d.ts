@@ -28,6 +28,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Crossings
+         * @description A crossing for each site among some addresses: the first of a site is its start, the others its first list.
+         */
+        post: operations["new_crossings_api_crossings_many_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}": {
         parameters: {
             query?: never;
@@ -1467,6 +1487,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/start/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Many
+         * @description Ask many addresses, and give each its verdict.
+         */
+        post: operations["ask_many_api_start_many_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2603,6 +2643,26 @@ export interface components {
              */
             timeout: number;
         };
+        /** ManyIn */
+        ManyIn: {
+            /** Addresses */
+            addresses: string[];
+        };
+        /** ManyNew */
+        ManyNew: {
+            /** Addresses */
+            addresses: components["schemas"]["NewAddress"][];
+        };
+        /** NewAddress */
+        NewAddress: {
+            /** Address */
+            address: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
         /**
          * NextStep
          * @description A thing to do: ``settles`` addresses, items or words (``of`` says which), and where it is done.
@@ -3545,6 +3605,24 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * VerdictOut
+         * @description ``kind``: good, repaired, redirected, a repeat, unreadable, unreachable, wants a login, not there, goes in a circle.
+         */
+        VerdictOut: {
+            /** Address */
+            address: string;
+            /** Given */
+            given: string;
+            /** Good */
+            good: boolean;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+        };
         /** VerdictRow */
         VerdictRow: {
             /** Address */
@@ -3807,6 +3885,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CrossingOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    new_crossings_api_crossings_many_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyNew"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrossingOut"][];
                 };
             };
             /** @description cannot be done as asked */
@@ -9713,6 +9867,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_many_api_start_many_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictOut"][];
                 };
             };
             /** @description cannot be done as asked */

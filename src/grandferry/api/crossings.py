@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import asyncio
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
 from pydantic import BaseModel, Field
 
-from grandferry.core.plan import Plan
+from grandferry.core.plan import DEFAULT_AGENT, Plan
 from grandferry.core.route.fate import FATES
+from grandferry.net.start import verdicts
 from grandferry.store import crossings
 from grandferry.work.maps import checked_start_of
+from grandferry.work.opening import many_crossings
 
 from .common import Opened, ThatCrossing, opened
+from .plan import Who
 
 router = APIRouter(tags=["crossings"])
 
@@ -52,6 +56,30 @@ class StartOut(BaseModel):
 
 class StartIn(BaseModel):
     address: str = Field(min_length=1, max_length=2000)
+
+
+class ManyIn(BaseModel):
+    addresses: list[str] = Field(min_length=1, max_length=1000)
+
+
+class VerdictOut(BaseModel):
+    """``kind``: good, repaired, redirected, a repeat, unreadable, unreachable, wants a login, not there, goes in a circle."""
+
+    given: str
+    kind: str
+    says: str
+    address: str
+    title: str
+    good: bool
+
+
+class NewAddress(BaseModel):
+    address: str = Field(min_length=1, max_length=2000)
+    title: str = Field("", max_length=500)
+
+
+class ManyNew(BaseModel):
+    addresses: list[NewAddress] = Field(min_length=1, max_length=1000)
 
 
 def _account(number: int) -> list[FateCount]:
@@ -97,6 +125,21 @@ def ask_start(wanted: StartIn) -> StartOut:
         generator=found.generator,
         encoding=found.encoding,
     )
+
+
+@router.post("/start/many")
+def ask_many(wanted: ManyIn) -> list[VerdictOut]:
+    """Ask many addresses, and give each its verdict."""
+    return [
+        VerdictOut(given=v.given, kind=v.kind, says=v.says, address=v.address, title=v.title, good=v.good)
+        for v in asyncio.run(verdicts(wanted.addresses, DEFAULT_AGENT))
+    ]
+
+
+@router.post("/crossings/many", status_code=201)
+def new_crossings(wanted: ManyNew, by: Who, _: Annotated[None, Depends(opened)]) -> list[CrossingOut]:
+    """A crossing for each site among some addresses: the first of a site is its start, the others its first list."""
+    return [_out(made) for made in many_crossings([(a.address, a.title) for a in wanted.addresses], by)]
 
 
 @router.get("/crossings/{crossing}")

@@ -132,6 +132,7 @@ def _numbers(expression: str, rest: str, *values: Any) -> NDArray[np.int64]:
 
 K = TypeVar("K")
 _made: OrderedDict[tuple[Any, ...], Any] = OrderedDict()
+_turns: dict[tuple[Any, ...], threading.Lock] = {}
 
 
 def _keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K]) -> K:
@@ -141,14 +142,29 @@ def _keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K]) -> K:
         if known in _made:
             _made.move_to_end(known)
             return _made[known]  # type: ignore[no-any-return]
-    made = make()
-    with _lock:
-        for old in [k for k in _made if k[0] == crossing and k[1] != known[1]]:
-            del _made[old]
-        _made[known] = made
-        while len(_made) > KEPT:
-            _made.popitem(last=False)
+        turn = _turns.setdefault(known, threading.Lock())
+    with turn:  # whoever asks for the same meanwhile waits for it
+        with _lock:
+            if known in _made:
+                return _made[known]  # type: ignore[no-any-return]
+        made = make()
+        with _lock:
+            _turns.pop(known, None)
+            _store(crossing, known, made)
     return made
+
+
+def _store(crossing: int, known: tuple[Any, ...], made: Any) -> None:
+    for old in [k for k in _made if k[0] == crossing and k[1] != known[1]]:
+        del _made[old]
+    _made[known] = made
+    while len(_made) > KEPT:
+        _made.popitem(last=False)
+
+
+def _has(crossing: int, *what: Any) -> bool:
+    with _lock:
+        return (crossing, version(crossing), *what) in _made
 
 
 TABLE = "FROM address WHERE crossing_id = ? AND side = 'old'"
@@ -239,6 +255,8 @@ def count(crossing: int, selection: Selection) -> int:
     """The number of addresses in a selection. Raises FerryError for an unknown filter."""
     if selection.narrows:
         return int(_chosen(crossing, selection).sum())
+    if _has(crossing, "column", "id"):
+        return len(_column(crossing, "id"))
     return int(one(f"SELECT count(*) {TABLE}", crossing))
 
 
@@ -277,7 +295,8 @@ def window(
 
     The very first rows by address come straight from the index, so that a list opens before its order is made.
     """
-    if order == "key" and offset == 0 and not selection.filters and not selection.search:
+    ready = _has(crossing, "order", selection.signature, order)
+    if order == "key" and offset == 0 and not ready and not selection.filters and not selection.search:
         where, values = selection.where(crossing)
         ids = [row[0] for row in rows(f"SELECT id FROM address WHERE {where} ORDER BY key, id LIMIT ?", *values, limit)]
         return len(ids) if len(ids) < limit else count(crossing, selection), by_ids(ids)

@@ -10,10 +10,12 @@ import { count, many, when } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { FateBar } from "../../shores/Fate";
 import { Told } from "../../shores/Told";
+import { Many } from "./Many";
 
 function NewCrossing() {
   const [address, setAddress] = useState("");
   const [name, setName] = useState("");
+  const [several, setSeveral] = useState(false);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const asked = useMutation({
@@ -36,8 +38,16 @@ function NewCrossing() {
   const found = asked.data;
   return (
     <section className="panel" style={{ flex: "0 0 420px" }} aria-label="New crossing">
-      <h2>New crossing</h2>
-      <form
+      <h2>
+        New crossing
+        <span className="sp" />
+        {!several && (
+          <button type="button" className="linkish" onClick={() => setSeveral(true)}>
+            many at once
+          </button>
+        )}
+      </h2>
+      {several ? <Many onDone={() => setSeveral(false)} /> : <form
         className="form"
         onSubmit={(e) => {
           e.preventDefault();
@@ -100,7 +110,7 @@ function NewCrossing() {
             </div>
           </>
         )}
-      </form>
+      </form>}
     </section>
   );
 }
