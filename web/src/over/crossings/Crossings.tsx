@@ -37,7 +37,7 @@ function NewCrossing() {
   };
   const found = asked.data;
   return (
-    <section className="panel" style={{ flex: "0 0 420px" }} aria-label="New crossing">
+    <section className="panel" style={{ flex: several ? "0 0 640px" : "0 0 420px" }} aria-label="New crossing">
       <h2>
         New crossing
         <span className="sp" />
