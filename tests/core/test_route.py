@@ -14,6 +14,7 @@ from grandferry.core.route.fate import FATES, TABLE, VERDICTS, Decision, fate_of
 from grandferry.core.route.judge import Hop, Trail, judge
 from grandferry.core.route.redirects import flaws, map_of, neutral
 from grandferry.core.route.slug import distinct, fill, slug
+from grandferry.core.survey.families import family_of
 
 
 @pytest.mark.parametrize(
@@ -270,3 +271,33 @@ def test_a_neutral_line_answers_for_its_own_old_address(old: str, new: str) -> N
         answer = evaluate(map_of([line]), line.old, server)
         assert answer is not None and answer.location == line.new
     assert line.new.isascii() and not set(' "{}\\|') & set(line.new)
+
+
+def test_a_family_is_left_out_unless_a_pair_says_otherwise() -> None:
+    olds = [Old("/a.pdf"), Old("/b.pdf"), Old("/c.pdf")]
+    made = decide(
+        olds,
+        pairs=map_of([neutral("/b.pdf", "/new/b.pdf", 301, "exact")]),
+        rules=map_of([]),
+        asides=[],
+        items={},
+        files={key.key: f"/media{key.key}" for key in olds},
+        left_out={"/a.pdf": "documents", "/b.pdf": "documents"},
+    )
+    assert (made["/a.pdf"].fate, made["/a.pdf"].reason) == ("set aside", "left out on purpose: documents")
+    assert (made["/b.pdf"].fate, made["/b.pdf"].origin) == ("moved", "pair") and made["/c.pdf"].fate == "moved"
+
+
+@pytest.mark.parametrize(
+    ("key", "sort", "mime", "family"),
+    [
+        ("/users/ann.htm", "page", "text/html", "accounts of people"),
+        ("/user-guide.htm", "page", "text/html", "pages"),
+        ("/shop/basket.aspx?id=1", "page", "text/html", "orders"),
+        ("/borders/", "page", "text/html", "pages"),
+        ("/x.pdf", "file", "application/pdf", "documents"),
+        ("/x", "redirect", "", ""),
+    ],
+)
+def test_families(key: str, sort: str, mime: str, family: str) -> None:
+    assert family_of(key, sort, mime) == family

@@ -309,6 +309,31 @@ def test_hostile_answers_each_have_their_state_and_the_rest_goes_on(cross: Make,
     assert any("encoding doubtful" in finding for finding in json.loads(doubtful))
 
 
+def test_a_hundred_thousand_links_and_a_sitemap_with_entities(cross: Make, work: Run) -> None:
+    entities = (
+        '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">'
+        '<!ENTITY c "&b;&b;&b;&b;&b;&b;&b;&b;"><!ENTITY f SYSTEM "file:///etc/hostname">]>'
+        "<urlset><url><loc>{base}/named</loc></url><url><loc>&c;&c;&f;</loc></url><url>"
+    )
+    site: dict[str, Any] = {
+        "/": "<p>home</p><a href=/many>m</a><a href=/inside>i</a><a href=/secret-place>p</a>",
+        "/many": "<p>many</p>" + "".join(f'<a href="http://else.test/{n}">{n}</a>' for n in range(100_000)),
+        "/inside": (302, {"Location": "http://169.254.169.254/latest/"}, b""),
+        "/secret-place": (302, {"Location": "http://10.0.0.8/admin"}, b""),
+        "/named": "<p>named by the sitemap</p>",
+    }
+    with apps(pages_app(site)) as (port,):
+        base = f"http://127.0.0.1:{port}"
+        site["/sitemap.xml"] = (200, {"Content-Type": "text/xml"}, entities.format(base=base).encode())
+        crossing = cross({"old": {"start": base + "/", "hosts": ["169.254.169.254"], "file_hosts": ["10.0.0.8"]}})
+        result = work("survey", crossing)
+    assert result["pages"] == 3 and result["shut_out"]["other host"] == 100_000
+    table = {row["address"]: row for row in survey.address_rows(crossing)}
+    assert "never asked" in table["http://169.254.169.254/latest/"]["note"], "link-local, even when named"
+    assert table[base + "/named"]["status"] == 200
+    assert not any("hostname" in url or "aaaa" in url for url in table), "no entity was filled in"
+
+
 def test_refusals_are_never_content(cross: Make, work: Run) -> None:
     count = {"n": 0}
     from aiohttp import web

@@ -504,6 +504,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Families
+         * @description What there is to carry, by family.
+         */
+        get: operations["families_api_crossings__crossing__families_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/fields/try": {
         parameters: {
             query?: never;
@@ -2025,6 +2045,18 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Family
+         * @description A sort of thing on the old site: how many addresses, and whether they are left out on purpose.
+         */
+        Family: {
+            /** Count */
+            count: number;
+            /** Left Out */
+            left_out: boolean;
+            /** Name */
+            name: string;
+        };
         /** FateCount */
         FateCount: {
             /** Fate */
@@ -2851,6 +2883,15 @@ export interface components {
              */
             kinds: components["schemas"]["KindPlan"][];
             land?: components["schemas"]["LandSettings"] | null;
+            /**
+             * Leave Out
+             * @description families that do not go over
+             * @default [
+             *       "accounts of people",
+             *       "orders"
+             *     ]
+             */
+            leave_out: string[];
             /**
              * @default {
              *       "agent": "GrandFerry/0.1 (content migration; acting for the site's owner)",
@@ -5928,6 +5969,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Grid"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    families_api_crossings__crossing__families_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
@@ -11,8 +12,9 @@ from pydantic import BaseModel
 
 from grandferry.core.address import to_key
 from grandferry.core.plan import RouteRule
-from grandferry.store import lists
-from grandferry.store.crossings import NotThere
+from grandferry.core.survey.families import FAMILIES
+from grandferry.store import lists, route
+from grandferry.store.crossings import NotThere, load_plan
 from grandferry.work.evidence import note_handed, round_story, rule_states
 from grandferry.work.maps import map_text, servers
 from grandferry.work.tries import ask_map, shapes, try_redirect
@@ -111,6 +113,22 @@ class VerdictRow(BaseModel):
     status: int
     hops: list[tuple[int, str]]
     final: str
+
+
+class Family(BaseModel):
+    """A sort of thing on the old site: how many addresses, and whether they are left out on purpose."""
+
+    name: str
+    count: int
+    left_out: bool
+
+
+@router.get("/families")
+def families(crossing: ThatCrossing) -> list[Family]:
+    """What there is to carry, by family."""
+    counts = Counter(route.families(crossing.id).values())
+    out = load_plan(crossing.id).leave_out
+    return [Family(name=name, count=counts[name], left_out=name in out) for name in FAMILIES]
 
 
 @router.get("/open")

@@ -14,6 +14,7 @@ from .address import SESSION_PARAMETERS, checked_start, to_key
 from .errors import FerryError
 from .page import check_selector
 from .patterns import compile_pattern
+from .survey.families import PERSONAL
 
 DEFAULT_AGENT = "GrandFerry/0.1 (content migration; acting for the site's owner)"
 
@@ -302,6 +303,7 @@ class Plan(Strict):
     kinds: list[KindPlan] = []
     refit: RefitSettings = RefitSettings()
     route: RouteSettings = RouteSettings()  # type: ignore[call-arg]
+    leave_out: list[str] = Field(list(PERSONAL), description="families that do not go over")
     land: LandSettings | None = None
 
     @model_validator(mode="after")

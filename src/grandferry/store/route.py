@@ -7,6 +7,7 @@ from typing import Any
 
 from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, Verdict, fate_of
+from grandferry.core.survey.families import family_of
 
 from .crossings import now
 from .db import many, named, one, rows
@@ -229,3 +230,9 @@ def proofs(crossing: int) -> list[tuple[Any, ...]]:
         "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
         crossing,
     )
+
+
+def families(crossing: int) -> dict[str, str]:
+    """old key -> family of every address in the account that has one."""
+    found = rows("SELECT key, sort, mime FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1", crossing)
+    return {key: name for key, sort, mime in found if (name := family_of(key, sort, mime))}

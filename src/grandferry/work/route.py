@@ -148,7 +148,16 @@ def run(context: Context) -> dict[str, Any]:
         address = normal(url)
         if address is not None and address.host in hosts and address.key not in known:
             olds.append(Old(address.key, _on_site(target, hosts)))
-    made = decide(olds, pairs=pairs, rules=map_of(rules), asides=plan.route.aside, items=item_keys, files=file_keys)
+    left_out = {key: name for key, name in route.families(crossing).items() if name in plan.leave_out}
+    made = decide(
+        olds,
+        pairs=pairs,
+        rules=map_of(rules),
+        asides=plan.route.aside,
+        items=item_keys,
+        files=file_keys,
+        left_out=left_out,
+    )
     lines = redirects_for({k: d for k, d in made.items() if k in known}, rules)
     table = map_of(lines)
     found = flaws(table)

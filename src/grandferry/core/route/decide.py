@@ -29,9 +29,12 @@ def decide(
     asides: Iterable[Aside],
     items: Mapping[str, str],
     files: Mapping[str, str],
+    left_out: Mapping[str, str] | None = None,
 ) -> dict[str, Decision]:
-    """A decision for every address, by the first of: a pair; set aside; its own item; its file; a rule; what
+    """A decision for every address, by the first of: a pair; set aside, by an address or with its whole family; its own item; its file; a rule; what
     its redirect on the old site leads to.
+
+    ``left_out``: old key -> the family that does not go over.
 
     ``items`` / ``files``: old key -> new path of the item or file made of it. Targets are followed through
     other old addresses, so that no chain is planned.
@@ -65,6 +68,8 @@ def decide(
         for pattern, reason in left:
             if pattern.fullmatch(key):
                 return Decision("set aside", "", "aside", reason)
+        if left_out and key in left_out:
+            return Decision("set aside", "", "family", f"left out on purpose: {left_out[key]}")
         if key in items:
             return settle(key, items[key], "item", "")
         if key in files:

@@ -69,6 +69,34 @@ function MadeBy({ systems }: { systems: System[] }) {
   );
 }
 
+/** What there is to carry, by family; what is unticked is set aside with its reason. */
+function Families() {
+  const id = useCrossingId();
+  const plan = usePlan();
+  const save = useChangePlan();
+  const asked = useQuery({ queryKey: ["families", id, plan.data?.revision], queryFn: () => take(client.GET("/api/crossings/{crossing}/families", { params: { path: { crossing: id } } })) });
+  const flip = (name: string, out: boolean) =>
+    save.mutate({
+      text: out ? `${name} left out` : `${name} taken`,
+      change: (p) => void (p.leave_out = out ? [...(p.leave_out ?? []), name] : (p.leave_out ?? []).filter((n) => n !== name)),
+      decide: true,
+      from: plan.data,
+    });
+  return (
+    <div className="todo" style={{ display: "block" }}>
+      <b style={{ width: "auto" }}>What goes over</b> <span className="soft">what is unticked is set aside on purpose, and listed so</span>
+      <Told error={asked.error ?? save.error} />
+      <div role="group" aria-label="Families" style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: "2px 14px", paddingTop: 4 }}>
+        {(asked.data ?? []).map((f) => (
+          <label key={f.name} className="check">
+            <input type="checkbox" checked={!f.left_out} disabled={save.isPending} onChange={(e) => flip(f.name, !e.target.checked)} /> {f.name} <span className="soft">{count(f.count)}</span>
+          </label>
+        ))}
+      </div>
+    </div>
+  );
+}
+
 function Fitness() {
   const id = useCrossingId();
   const asked = useQuery({ queryKey: ["fitness", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/fitness", { params: { path: { crossing: id } } })) });
@@ -80,6 +108,7 @@ function Fitness() {
       </h2>
       <Told error={asked.error} />
       <div className="scroll" tabIndex={0} role="region" aria-label="Matters">
+        {found && found.matters.length > 0 && <Families />}
         {found?.matters.map((m) => (
           <div key={m.name} className="todo" style={{ display: "block" }}>
             <div style={{ display: "flex", gap: 8, alignItems: "baseline" }}>

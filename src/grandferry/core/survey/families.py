@@ -1,0 +1,34 @@
+"""Families: what sort of thing an address is, so that a person can say which sorts go over at all.
+
+Accounts of people and orders are told by their folders and stay out unless somebody asks for them.
+"""
+
+from __future__ import annotations
+
+from ..patterns import compile_pattern
+
+PEOPLE, ORDERS = "accounts of people", "orders"
+PERSONAL = (PEOPLE, ORDERS)
+_PEOPLE = r"(?i)/(?:users?|members?|accounts?|profiles?|customers?|subscribers?)(?:/|\.|\?|$)"
+_ORDERS = r"(?i)/(?:orders?|checkout|basket|cart|invoices?)(?:/|\.|\?|$)"
+FAMILIES = ("pages", "pictures", "documents", "sound and film", "styles", "scripts", "feeds and maps", *PERSONAL)
+
+
+def family_of(key: str, sort: str, mime: str) -> str:
+    """The family of an address by its key (path with query), its sort (page, file, redirect …) and its type; "" for what
+    is none, like a redirect."""
+    if sort == "page":
+        if compile_pattern(_PEOPLE).search(key):
+            return PEOPLE
+        return ORDERS if compile_pattern(_ORDERS).search(key) else "pages"
+    if sort != "file":
+        return ""
+    if mime.startswith("image/"):
+        return "pictures"
+    if mime.startswith(("audio/", "video/")):
+        return "sound and film"
+    if mime == "text/css":
+        return "styles"
+    if mime.endswith("javascript"):
+        return "scripts"
+    return "feeds and maps" if mime.endswith("xml") else "documents"

@@ -1,0 +1,131 @@
+"""Survey on screen: soundings, lists, what is kept out, the effect of bounds, many addresses, alike addresses."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.servers import apps, pages_app
+
+from .chrome import Browser
+from .conftest import Application, application
+
+
+def write_in(page: Browser, label: str, text: str) -> None:
+    """Fill the field with that label, as React hears it."""
+    page.js(
+        "const box = [...document.querySelectorAll('textarea, input')].find(x => x.closest('.MuiFormControl-root')"
+        "?.innerText.includes(arguments[0]));"
+        "Object.getOwnPropertyDescriptor(Object.getPrototypeOf(box), 'value').set.call(box, arguments[1]);"
+        "box.dispatchEvent(new Event('input', {bubbles: true}));",
+        label,
+        text,
+    )
+
+
+def press(page: Browser, words: str) -> None:
+    page.until(
+        "[...document.querySelectorAll('button')].some(b => b.innerText.includes(arguments[0]) && !b.disabled)", words
+    )
+    page.js(
+        "[...document.querySelectorAll('button')].find(b => b.innerText.includes(arguments[0]) && !b.disabled).click()",
+        words,
+    )
+
+
+@pytest.fixture
+def app(tmp_path: Path) -> Any:
+    with application(tmp_path / "data") as made:
+        yield made
+
+
+SITE: dict[str, Any] = {
+    "/": '<html><head><title>Home</title><meta name=generator content="RailPages 2.3"></head><p>welcome</p>'
+    "<a href=/a.htm>a</a><a href=/A.htm>A</a><a href=/fr/x.htm>x</a><img src=http://pictures.localhost/one.png>",
+    "/a.htm": "<title>Small a</title><p>one text</p><script src=http://measure.localhost/analytics.js></script>",
+    "/A.htm": "<title>Large a</title><p>another text</p>",
+    "/fr/x.htm": "<title>Le x</title><p>le texte</p>",
+    "/lost.htm": "<title>Lost</title><p>no link leads here</p>",
+}
+
+
+def opened(app: Application, port: int) -> int:
+    made = app.api("POST", "/crossings", json={"name": "Line", "start": f"http://127.0.0.1:{port}/"})["id"]
+    plan = app.api("GET", f"/crossings/{made}/plan")
+    plan["plan"]["manners"]["delay"] = 0
+    app.api("PUT", f"/crossings/{made}/plan", json={**plan, "text": "quick"})
+    return int(made)
+
+
+def test_from_soundings_to_lists_and_bounds(app: Application, page: Browser) -> None:
+    with apps(pages_app(SITE)) as (port,):
+        crossing = opened(app, port)
+        page.go(f"{app.base}/c/{crossing}/survey?tab=soundings")
+        press(page, "Take soundings")
+        page.sees("generator mark “RailPages 2.3”")
+        page.sees("On trial")
+        assert app.api("GET", f"/crossings/{crossing}/addresses")["total"] == 0, "a trial counts nothing"
+        app.run(crossing, "survey")
+
+        page.go(f"{app.base}/c/{crossing}/survey?tab=kept")
+        page.sees("pictures.localhost")
+        page.sees("measuring tag 1")
+        press(page, "pictures.localhost")
+        press(page, "Take its files")
+        page.sees("files of pictures.localhost let in")
+        page.until("[...document.querySelectorAll('button')].some(b => b.innerText === 'Go on')")
+
+        page.go(f"{app.base}/c/{crossing}/survey?tab=lists")
+        write_in(page, "Addresses, one a line", "/a.htm\n/lost.htm\n/A.htm/\nnonsense here\n")
+        press(page, "Weigh these lines")
+        page.sees("Cannot be read")
+        page.sees("May be the same")
+        press(page, "fetch what is new")
+        for _ in range(100):
+            if app.api("GET", f"/crossings/{crossing}/addresses", params={"search": "lost"})["rows"][:1]:
+                break
+            time.sleep(0.1)
+        lost = app.api("GET", f"/crossings/{crossing}/addresses", params={"search": "lost"})["rows"][0]
+        assert lost["found_by"] == "list"
+
+        page.go(f"{app.base}/c/{crossing}/survey?tab=scope")
+        page.sees("Manners and bounds")
+        write_in(page, "Never addresses like these", "^/fr/")
+        page.sees("Would shut out 1 known address")
+
+        small = app.api("GET", f"/crossings/{crossing}/addresses", params={"search": "/a.htm"})["rows"]
+        first = next(row["id"] for row in small if row["key"] == "/a.htm")
+        page.go(f"{app.base}/c/{crossing}/survey?open={first}&part=alike")
+        page.sees("maybe one address")
+        page.sees("letter case; other content")
+
+
+def test_many_addresses_are_asked_ticked_and_made(app: Application, page: Browser) -> None:
+    with apps(pages_app(SITE)) as (port,):
+        page.go(app.base)
+        press(page, "many at once")
+        lines = [
+            f"127.0.0.1:{port}/",
+            f"http://127.0.0.1:{port}/a.htm",
+            f"http://127.0.0.1:{port}/none",
+            "mailto:x@y.test",
+        ]
+        write_in(page, "Addresses, one a line", "\n".join(lines))
+        press(page, "Ask 4 addresses")
+        page.sees("not there")
+        assert page.js(
+            "return [...document.querySelectorAll('[aria-label=Verdicts] input')].map(i => [i.checked, i.disabled])"
+        ) == [
+            [True, False],
+            [True, False],
+            [False, True],
+            [False, True],
+        ]
+        press(page, "Make 1 crossing of 2 addresses")
+        page.sees("1 in this workspace")
+    made = app.api("GET", "/crossings")
+    assert [c["name"] for c in made] == ["Home"]
+    assert app.api("GET", f"/crossings/{made[0]['id']}/lists")[0]["addresses"] == 2
