@@ -16,6 +16,9 @@ from .conftest import Application, application
 
 def write_in(page: Browser, label: str, text: str) -> None:
     """Fill the field with that label, as React hears it."""
+    page.until(
+        "[...document.querySelectorAll('.MuiFormControl-root')].some(x => x.innerText.includes(arguments[0]))", label
+    )
     page.js(
         "const box = [...document.querySelectorAll('textarea, input')].find(x => x.closest('.MuiFormControl-root')"
         "?.innerText.includes(arguments[0]));"

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import asyncio
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
 from pydantic import BaseModel, Field
 
-from grandferry.core.plan import DEFAULT_AGENT, Plan
+from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
-from grandferry.net.start import verdicts
 from grandferry.store import crossings
 from grandferry.work.maps import checked_start_of
+from grandferry.work.opening import ask_many as ask_all
 from grandferry.work.opening import many_crossings
 
 from .common import Opened, ThatCrossing, opened
@@ -132,7 +131,7 @@ def ask_many(wanted: ManyIn) -> list[VerdictOut]:
     """Ask many addresses, and give each its verdict."""
     return [
         VerdictOut(given=v.given, kind=v.kind, says=v.says, address=v.address, title=v.title, good=v.good)
-        for v in asyncio.run(verdicts(wanted.addresses, DEFAULT_AGENT))
+        for v in ask_all(wanted.addresses)
     ]
 
 

@@ -10,7 +10,6 @@ from starlette.concurrency import run_in_threadpool
 
 from grandferry.core.errors import FerryError
 from grandferry.core.survey.spellings import Line
-from grandferry.ports.sources.serverlog import own_machines
 from grandferry.store import crossings, given, jobs
 from grandferry.store.db import connection
 from grandferry.work import handed
@@ -177,7 +176,7 @@ def take(wanted: Taking, crossing: ThatCrossing, by: Who) -> Taken:
 def take_log(wanted: LogTaking, crossing: ThatCrossing, by: Who) -> Queued:
     """Read an access log in a job of its own."""
     handed.place(wanted.token)
-    own_machines(wanted.own)
+    handed.check_machines(wanted.own)
     params = {"file": wanted.token, "name": wanted.name, "own": wanted.own, "by": by}
     return Queued(job=jobs.ask_job("log", crossing.id, params))
 

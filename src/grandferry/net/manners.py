@@ -64,7 +64,7 @@ class Polite:
                 got = await self._robots_answer(host)
                 if 200 <= got.status < 300 and not got.error:
                     state.robots = parse_robots(got.body[:SIZE_CAP].decode("utf-8", "replace"))
-                elif got.status >= 500 or (got.error and not got.status and got.kind != "unreachable"):
+                elif got.status >= 500 or (got.error and not got.status and got.kind not in ("unreachable", "refused")):
                     state.robots = parse_robots(SHUT)
                     self._say(f"robots.txt of {host} gives no answer, so the host is left alone (RFC 9309).")
                 else:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from grandferry.core.errors import FerryError
 
-from .db import holds, one, rows
+from .db import holds, one, rows, workspace_folder
 from .lists import COLUMNS, SELECT, column
 
 KEPT = 60  # columns, orders and trees kept in memory, at the most 8 bytes an address each
@@ -137,7 +137,7 @@ _turns: dict[tuple[Any, ...], threading.Lock] = {}
 
 def _keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K]) -> K:
     """What was made for a crossing as it is now, else it is made and kept until the crossing's data changes."""
-    known = (crossing, version(crossing), *what)
+    known = _known(crossing, *what)
     with _lock:
         if known in _made:
             _made.move_to_end(known)
@@ -164,7 +164,11 @@ def _store(crossing: int, known: tuple[Any, ...], made: Any) -> None:
 
 def _has(crossing: int, *what: Any) -> bool:
     with _lock:
-        return (crossing, version(crossing), *what) in _made
+        return _known(crossing, *what) in _made
+
+
+def _known(crossing: int, *what: Any) -> tuple[Any, ...]:
+    return (crossing, (version(crossing), str(workspace_folder())), *what)
 
 
 TABLE = "FROM address WHERE crossing_id = ? AND side = 'old'"

@@ -162,6 +162,11 @@ def take(
     return report
 
 
+def check_machines(own: list[str]) -> None:
+    """Raise FerryError when one of them is no address or range of addresses."""
+    own_machines(own)
+
+
 def run(context: Context) -> dict[str, Any]:
     """The job that reads an access log of any size: params file, name, own (machines), by."""
     path = place(str(context.params["file"]))

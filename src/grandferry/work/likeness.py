@@ -42,11 +42,11 @@ def find(crossing: int) -> list[Alike]:
         ids = [id_ for k in group for id_ in prints[names[k]]]
         made += [("near", number, id_, "") for id_ in ids]
     for number, twins in enumerate(group for group in loose.values() if len(group) > 1):
-        first, key = twins[0]
-        for id_, other in twins:
-            why = ", ".join(doubts(key, other)) if id_ != first else "the first of them"
-            alike = content_of[id_] and content_of[id_] == content_of[first]
-            made.append(("spelling", number, id_, f"{why}; {'the same content' if alike else 'other content'}"))
+        for id_, key in twins:  # each against the first of the group, the first against the second
+            twin, other = twins[0] if id_ != twins[0][0] else twins[1]
+            alike = content_of[id_] and content_of[id_] == content_of[twin]
+            why = f"{', '.join(doubts(other, key))}; {'the same content' if alike else 'other content'}"
+            made.append(("spelling", number, id_, why))
     return made
 
 

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+import asyncio
+
 from grandferry.core.address import Address, normal
 from grandferry.core.errors import AddressError
-from grandferry.core.plan import Plan
+from grandferry.core.plan import DEFAULT_AGENT, Plan
+from grandferry.net.start import Verdict, verdicts
 from grandferry.store import crossings, given
 from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
+
+
+def ask_many(texts: list[str]) -> list[Verdict]:
+    """Ask many addresses and give each its verdict, in their order."""
+    return asyncio.run(verdicts(texts, DEFAULT_AGENT))
 
 
 def many_crossings(addresses: list[tuple[str, str]], by: str) -> list[Crossing]:

@@ -242,7 +242,6 @@ class Survey:
     async def _walker(self, number: int) -> None:
         while True:
             waiting = None if self.context.paused else self.frontier.next(pages=self._may_go_on())
-            written = self.written
             if waiting is not None:
                 self.walking += 1
                 self.on_pages += not waiting.wants_file
@@ -253,7 +252,7 @@ class Survey:
                     self.on_pages -= not waiting.wants_file
                 if not self.walking or len(self.pending) >= number:
                     self.full.set()
-            await written.wait()
+            await self.written.wait()  # of the batch that what was fetched will be written down in
 
     def _show(self, waiting: int, force: bool = False) -> None:
         self.context.progress(
