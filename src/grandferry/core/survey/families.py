@@ -9,8 +9,9 @@ from ..patterns import compile_pattern
 
 PEOPLE, ORDERS = "accounts of people", "orders"
 PERSONAL = (PEOPLE, ORDERS)
-_PEOPLE = r"(?i)/(?:users?|members?|accounts?|profiles?|customers?|subscribers?)(?:/|\.|\?|$)"
-_ORDERS = r"(?i)/(?:orders?|checkout|basket|cart|invoices?)(?:/|\.|\?|$)"
+# below a folder of people, or a program that shows one of them; a page of that name ("our members") is a page like others
+_PEOPLE = r"(?i)/(?:users?|members?|profiles?|customers?|subscribers?)(?:/[^/?]+|(?:\.\w+)?\?)"
+_ORDERS = r"(?i)/(?:orders?|checkout|basket|cart|invoices?)(?:/|\.(?:aspx?|php|jsp|cgi)|\?|$)"
 FAMILIES = ("pages", "pictures", "documents", "sound and film", "styles", "scripts", "feeds and maps", *PERSONAL)
 
 
