@@ -16,7 +16,9 @@ VIEWS = {
     "crossings": ("/", "All crossings"),
     "manifest": ("/c/1/manifest", "Evidence"),
     "survey": ("/c/1/survey?open={engine}", "Open old"),
-    "survey-scope": ("/c/1/survey?tab=scope", "Soundings"),
+    "survey-scope": ("/c/1/survey?tab=scope", "Manners and bounds"),
+    "survey-soundings": ("/c/1/survey?tab=soundings", "On trial"),
+    "survey-kept-out": ("/c/1/survey?tab=kept", "what it is"),
     "sort": ("/c/1/sort?kind=news", "38 here already"),
     "lift": ("/c/1/lift?kind=news&field=published", "Coverage"),
     "refit": ("/c/1/refit?item={lossy}", "Words of this page"),
@@ -53,6 +55,7 @@ def main() -> int:
         tempfile.TemporaryDirectory(prefix="grandferry-shots-") as temporary,
         application(Path(temporary) / "demo", demo=True) as app,
     ):
+        app.run(1, "sound", pages=4)
         app.run(1, "survey", "sort", "lift", "refit", "route", "land", "check")
         second(app)
         engine = app.api("GET", "/crossings/1/addresses", params={"search": "/engines.aspx?id=4"})["rows"][0]["id"]
