@@ -1,5 +1,5 @@
 /** Which columns a list shows, and sets of columns kept under a name in this browser. */
-import { Button, Checkbox, Menu, MenuItem, TextField } from "@mui/material";
+import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, Menu, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 
 interface Props {
@@ -16,6 +16,7 @@ export function ColumnMenu({ name, columns, hidden, onHidden, anchor, onClose }:
   const place = `grandferry.columnsets.${name}`;
   const [sets, setSets] = useState<Sets>(() => JSON.parse(localStorage.getItem(place) ?? "{}") as Sets);
   const [called, setCalled] = useState("");
+  const [asking, setAsking] = useState(false);
   const keep = (next: Sets) => {
     setSets(next);
     localStorage.setItem(place, JSON.stringify(next));
@@ -25,41 +26,47 @@ export function ColumnMenu({ name, columns, hidden, onHidden, anchor, onClose }:
     if (!called.trim()) return;
     keep({ ...sets, [called.trim()]: shown });
     setCalled("");
+    setAsking(false);
   };
   return (
-    <Menu anchorEl={anchor} open={anchor !== null} onClose={onClose} slotProps={{ list: { "aria-label": "Columns", dense: true }, paper: { sx: { maxHeight: 460 } } }}>
-      {Object.entries(sets).map(([set, ids]) => (
-        <MenuItem
-          key={`set ${set}`}
-          selected={ids.length === shown.length && ids.every((id) => shown.includes(id))}
-          onClick={() => onHidden(columns.filter((c) => !ids.includes(c.id)).map((c) => c.id))}
-        >
-          <b>{set}</b>
-          <button
-            className="linkish"
-            aria-label={`forget the set ${set}`}
-            style={{ marginLeft: "auto", paddingLeft: 18 }}
-            onClick={(e) => {
-              e.stopPropagation();
-              keep(Object.fromEntries(Object.entries(sets).filter(([other]) => other !== set)));
-            }}
-          >
-            forget
-          </button>
+    <>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={onClose} slotProps={{ list: { "aria-label": "Columns", dense: true }, paper: { sx: { maxHeight: 460 } } }}>
+        {Object.entries(sets).map(([set, ids]) => (
+          <MenuItem key={`set ${set}`} selected={ids.length === shown.length && ids.every((id) => shown.includes(id))} onClick={() => onHidden(columns.filter((c) => !ids.includes(c.id)).map((c) => c.id))}>
+            <b>{set}</b>
+          </MenuItem>
+        ))}
+        <MenuItem divider onClick={() => (onClose(), setAsking(true))}>
+          Column sets…
         </MenuItem>
-      ))}
-      {columns.map((c) => (
-        <MenuItem key={c.id} onClick={() => onHidden(hidden.includes(c.id) ? hidden.filter((h) => h !== c.id) : [...hidden, c.id])}>
-          <Checkbox checked={!hidden.includes(c.id)} tabIndex={-1} slotProps={{ input: { "aria-label": c.label } }} />
-          {c.label}
-        </MenuItem>
-      ))}
-      <li role="none" className="keepset" onKeyDown={(e) => e.key !== "Escape" && e.stopPropagation()}>
-        <TextField label="Keep these columns as" value={called} onChange={(e) => setCalled(e.target.value)} onKeyDown={(e) => e.key === "Enter" && add()} />
-        <Button disabled={!called.trim()} onClick={add}>
-          Keep
-        </Button>
-      </li>
-    </Menu>
+        {columns.map((c) => (
+          <MenuItem key={c.id} onClick={() => onHidden(hidden.includes(c.id) ? hidden.filter((h) => h !== c.id) : [...hidden, c.id])}>
+            <Checkbox checked={!hidden.includes(c.id)} tabIndex={-1} slotProps={{ input: { "aria-label": c.label } }} />
+            {c.label}
+          </MenuItem>
+        ))}
+      </Menu>
+      <Dialog open={asking} onClose={() => setAsking(false)} aria-labelledby="column-sets" fullWidth maxWidth="xs">
+        <DialogTitle id="column-sets">Column sets</DialogTitle>
+        <DialogContent>
+          {Object.entries(sets).map(([set, ids]) => (
+            <p key={set} style={{ display: "flex", gap: 10, margin: "4px 0" }}>
+              <b>{set}</b>
+              <span className="soft">{ids.length} columns</span>
+              <button className="linkish" style={{ marginLeft: "auto" }} aria-label={`forget the set ${set}`} onClick={() => keep(Object.fromEntries(Object.entries(sets).filter(([other]) => other !== set)))}>
+                forget
+              </button>
+            </p>
+          ))}
+          <TextField autoFocus label="Keep the columns shown now as" value={called} onChange={(e) => setCalled(e.target.value)} onKeyDown={(e) => e.key === "Enter" && add()} sx={{ mt: 1 }} />
+        </DialogContent>
+        <DialogActions>
+          <Button onClick={() => setAsking(false)}>Close</Button>
+          <Button variant="contained" disabled={!called.trim()} onClick={add}>
+            Keep
+          </Button>
+        </DialogActions>
+      </Dialog>
+    </>
   );
 }
