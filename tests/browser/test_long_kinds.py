@@ -52,6 +52,7 @@ def long_kind(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]
 def test_a_cell_far_down_leads_to_its_page(long_kind: Application, page: Browser) -> None:
     page.go(f"{long_kind.base}/c/1/lift?kind=page")
     page.sees(f"1 of {PAGES}")
+    page.until("[...document.querySelectorAll('.cov svg title')].some(t => t.textContent.includes('summary empty'))")
     empty = [
         cell
         for cell in page.driver.find_elements(By.CSS_SELECTOR, ".cov svg > g:nth-of-type(2) > g")
