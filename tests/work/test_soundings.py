@@ -20,7 +20,9 @@ from tests.servers import apps, pages_app
 
 Make = Callable[..., int]
 Run = Callable[..., dict[str, Any]]
-MARKED = '<html lang=cy><head><title>Home</title><meta name=generator content="Drupal 7 (https://drupal.test)"></head>'
+MARKED = (
+    '<html lang=cy><head><title>Home</title><meta name=generator content="RailPages 7 (https://railpages.test)"></head>'
+)
 
 
 def site() -> dict[str, Any]:
@@ -48,8 +50,8 @@ def test_a_trial_of_four_pages_leaves_the_counts_at_zero(cross: Make, work: Run)
     assert result["trial"] == 4
     assert [page["title"] for page in found["trial"]] == ["Home", "Page 0", "", "Page 2"]
     assert found["trial"][2]["note"] == "content may be built in the browser"
-    assert found["start"]["systems"][0]["name"] == "Drupal"
-    assert found["start"]["systems"][0]["marks"] == ["generator mark “Drupal 7 (https://drupal.test)”"]
+    assert found["start"]["systems"][0]["name"] == "RailPages"
+    assert found["start"]["systems"][0]["marks"] == ["generator mark “RailPages 7 (https://railpages.test)”"]
     assert found["start"]["language"] == "cy" and found["start"]["login"] == ""
     assert found["robots"] == {"delay": 0.01, "sitemaps": [], "rules": 1, "start allowed": True}
     assert found["made-up address"]["status"] == 404
@@ -74,7 +76,7 @@ def test_variants_of_the_host_are_told_apart(cross: Make, work: Run) -> None:
 def test_starting_rules_hold_until_another_system_is_chosen(cross: Make, work: Run) -> None:
     with apps(pages_app(site())) as (port,):
         base = {"old": {"start": f"http://127.0.0.1:{port}/"}}
-        crossing = cross({**base, "survey": {"preset": "Drupal"}})
+        crossing = cross({**base, "survey": {"preset": "pages with doors for editors"}})
         assert work("survey", crossing)["shut_out"] == {"excluded by pattern": 1, "robots.txt": 1}
         plan = crossings.load_plan(crossing)
         plan.survey.preset = ""
@@ -84,9 +86,9 @@ def test_starting_rules_hold_until_another_system_is_chosen(cross: Make, work: R
 
 
 def test_systems_are_named_with_their_marks() -> None:
-    page = '<link href="/wp-content/themes/x.css"><script src="/wp-includes/j.js">'
+    page = '<a href="/wiki.cgi?do=edit">change</a> <a href="/wiki.cgi?rev=17">before</a>'
     (found,) = guess("", page, {})
-    assert found.name == "WordPress" and found.known and len(found.marks) == 2
+    assert found.name == "wiki" and found.known and len(found.marks) == 2
     (unknown,) = guess("Signalbox Site Builder 2.1", "", {})
     assert (unknown.name, unknown.known) == ("Signalbox Site Builder", False)
     assert guess("", "<p>nothing</p>", {"server": "nginx"}) == []

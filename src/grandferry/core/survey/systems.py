@@ -1,7 +1,7 @@
-"""Which content system made a site, told by marks in its pages and answers; and what to leave alone on such a site.
+"""What sort of content system made a site, told by marks in its pages and answers; and what to leave alone on such a site.
 
-A guess always comes with the mark it rests on. A system we do not know is named by its own generator mark, without
-starting rules.
+A system is named by its own generator mark alone. Starting rules go by the sort of system, told by the programs and
+parameters its pages link to; a guess always comes with the marks it rests on.
 """
 
 from __future__ import annotations
@@ -13,13 +13,11 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class System:
-    """``generator`` is looked for in the generator mark, ``traces`` in the page's source, ``header`` in the answer's
-    headers (as ``name: value``). ``exclude`` (RE2 over path?query) and ``drop`` (parameters) are its starting rules."""
+    """A sort of system. ``traces`` (RE2-like patterns) are looked for in the page's source; ``exclude`` (RE2 over
+    path?query) and ``drop`` (parameters) are its starting rules."""
 
     name: str
-    generator: str = ""
     traces: tuple[str, ...] = ()
-    header: str = ""
     exclude: tuple[str, ...] = ()
     drop: tuple[str, ...] = ()
 
@@ -34,64 +32,38 @@ class Guess:
 
 
 SYSTEMS = (
+    System("blog", (r"[?&;]replytocom=", r"/trackback/"), (r"[?&]replytocom=", r"/trackback/?$", r"[?&]share="), ("replytocom", "share")),
     System(
-        "WordPress",
-        "WordPress",
-        ("/wp-content/", "/wp-includes/"),
-        "link: .*rel=.https://api.w.org/",
-        ("^/wp-(?:json|admin|login)", "^/xmlrpc\\.php", "[?&]replytocom=", "/trackback/?$", "[?&](?:share|like_comment)="),
-        ("replytocom", "share", "nb"),
+        "wiki",
+        (r"[?&;](?:action|do)=(?:edit|history|revisions|diff)", r"[?&;](?:oldid|rev)=\d"),
+        (r"[?&](?:action|do)=(?:edit|history|revisions|diff|raw|login|index|recent)", r"[?&](?:oldid|diff|rev|printable)="),
+        ("oldid", "rev", "printable"),
     ),
     System(
-        "Drupal",
-        "Drupal",
-        ("/sites/default/files/", "data-drupal-", "Drupal.settings"),
-        "x-(?:drupal-cache|generator): .*",
-        ("^/(?:user|admin)(?:/|$)", "^/comment/reply/", "[?&]q=(?:user|admin)"),
-        ("destination",),
+        "forum",
+        (r"/viewtopic\.", r"/showthread\.", r"/memberlist\."),
+        (r"^/(?:.+/)?(?:posting|search|memberlist|login|register)\.\w+(?:\?|$)",),
+        ("sid", "hilit"),
     ),
     System(
-        "Joomla",
-        "Joomla",
-        ("/media/jui/", "/components/com_", "/media/system/js/"),
-        "",
-        ("^/administrator/", "[?&]tmpl=component", "[?&]format=(?:feed|pdf)", "[?&]task=mailto"),
-        ("tmpl", "print", "itemid"),
+        "pages with doors for editors",
+        (r'["\'/](?:user|admin)/(?:login|register)\b', r"/comment/reply/\d"),
+        (r"^/(?:user|admin)(?:/|$)", r"^/comment/reply/", r"[?&](?:print|tmpl|format)=(?:1|component|pdf)"),
+        ("destination", "print", "tmpl", "no_cache"),
     ),
-    System("TYPO3", "TYPO3", ("/typo3conf/", "/typo3temp/", "/fileadmin/"), "", ("^/typo3/", "[?&]type=98"), ("chash", "no_cache")),
-    System(
-        "MediaWiki",
-        "MediaWiki",
-        ("mw-parser-output", "/load.php?"),
-        "",
-        (
-            "[?&]action=(?:edit|history|info|raw|render|submit|delete|protect|watch)",
-            "[?&](?:oldid|diff|printable|mobileaction)=",
-            "Special:",
-        ),
-        ("oldid", "printable"),
-    ),
-    System("DokuWiki", "DokuWiki", ("/lib/exe/",), "", ("[?&]do=(?:edit|revisions|diff|login|media|index|recent|export)", "[?&]rev="), ("rev", "do")),
-    System("phpBB", "phpBB", ("viewtopic.php", "phpbb"), "", ("^/(?:posting|ucp|memberlist|search|mcp)\\.php",), ("sid", "hilit")),
 )  # fmt: skip
 _VERSION = re.compile(r"[\s/-]*v?\d[\w.]*.*$")
 
 
 def guess(generator: str, source: str, headers: Mapping[str, str]) -> list[Guess]:
-    """Systems that may have made a page, the likeliest first. ``headers`` have lower-case names."""
+    """Systems that may have made a page, its own mark first, then what sort it seems to be. ``headers`` have lower-case names."""
     found = []
-    head = "\n".join(f"{name}: {value}" for name, value in headers.items())
     for system in SYSTEMS:
-        marks = []
-        if system.generator and system.generator.lower() in generator.lower():
-            marks.append(f"generator mark “{generator}”")
-        marks += [f"“{trace}” in the page" for trace in system.traces if trace in source]
-        if system.header and (match := re.search(system.header, head)):
-            marks.append(f"header “{match[0][:80]}”")
+        marks = [f"“{match[0]}” in the page" for trace in system.traces if (match := re.search(trace, source))]
         if marks:
             found.append(Guess(system.name, tuple(marks), True))
-    found.sort(key=lambda g: (not g.marks[0].startswith("generator"), -len(g.marks)))
-    if generator and not (found and found[0].marks[0].startswith("generator")):
+    found.sort(key=lambda g: -len(g.marks))
+    if generator:
         name = _VERSION.sub("", generator.split("(")[0]).strip() or generator
         found.insert(0, Guess(name, (f"generator mark “{generator}”",), False))
     powered = headers.get("x-powered-by", "")
