@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+import ipaddress
+import socket
 from collections.abc import Callable
 from typing import Any
 
 import pytest
+from aiohttp import web
 
 from grandferry.core.errors import AddressError
 from grandferry.core.plan import Manners
@@ -73,6 +76,58 @@ def test_addresses_go_out_as_they_are() -> None:
         for key in ("/a%2Fb?x=%7E+y", "/%C3%A9", "/a;b=1,2?q=a%20b&&c"):
             fetch(f"http://127.0.0.1:{port}{key}", ["127.0.0.1"])
             assert seen[-1] == key
+
+
+def test_a_name_that_leads_to_a_private_address_is_not_asked_unless_named() -> None:
+    name = socket.gethostname()
+    try:
+        private = ipaddress.ip_address(socket.gethostbyname(name)).is_private
+    except OSError:
+        private = False
+    if not private:
+        pytest.skip("this machine's own name leads to no private address")
+    refused = fetch(f"http://{name}:{free_port()}/", [])
+    assert refused.kind == "refused" and "private address" in refused.error
+    assert fetch(f"http://{name}:{free_port()}/", [name]).kind == "unreachable", "named, it is asked"
+
+
+def test_headers_hold_no_line_break() -> None:
+    with apps(pages_app({"/": "hello"})) as (port,):
+
+        async def run() -> Fetched:
+            async with Fetcher(agent="test", named=frozenset(["127.0.0.1"])) as fetcher:
+                return await fetcher.get(f"http://127.0.0.1:{port}/", headers={"X-A": "b\r\nX-C: d"})
+
+        got = asyncio.run(run())
+    assert got.status == 0 and "line break" in got.error
+
+
+def test_no_more_at_once_than_said_and_giving_up_harms_no_other() -> None:
+    under_way, most = 0, 0
+
+    async def slow(request: web.Request) -> web.Response:
+        nonlocal under_way, most
+        under_way += 1
+        most = max(most, under_way)
+        await asyncio.sleep(0.05)
+        under_way -= 1
+        return web.Response(text=request.path)
+
+    app = web.Application()
+    app.router.add_get("/{rest:.*}", slow)
+    with apps(app) as (port,):
+
+        async def run() -> list[bytes]:
+            async with Fetcher(agent="test", named=frozenset(["127.0.0.1"]), at_once=3) as fetcher:
+                given_up = asyncio.create_task(fetcher.get(f"http://127.0.0.1:{port}/given-up"))
+                await asyncio.sleep(0.02)
+                given_up.cancel()
+                got = await asyncio.gather(*(fetcher.get(f"http://127.0.0.1:{port}/{n}") for n in range(12)))
+                return [one.body for one in got]
+
+        bodies = asyncio.run(run())
+    assert bodies == [f"/{n}".encode() for n in range(12)]
+    assert most <= 4, "three, and for a moment the one given up"
 
 
 def test_silence_and_slowness_have_their_sentences() -> None:

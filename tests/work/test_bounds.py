@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Callable
 from typing import Any
 
@@ -55,7 +56,7 @@ def calendar(seen: list[str] | None = None) -> dict[str, Any]:
     site["/"] = "<a href=/calendar?m=2020-01>calendar</a><a href=/story/1.htm>stories</a>"
     words = LONG.split()
     for n in range(1, 61):  # a chain of real stories, each linked only from the one before
-        text = " ".join(f"{word}{(n * 7919 + k * k) % 997}" for k, word in enumerate(words))
+        text = " ".join(random.Random(n).sample(words, len(words)))
         site[f"/story/{n}.htm"] = f"<p>{text}</p><a href=/story/{n + 1}.htm>next</a>"
     site["/story/61.htm"] = "<p>the end</p>"
     return site
@@ -82,6 +83,21 @@ def test_a_calendar_without_end_is_capped_and_a_chain_of_stories_is_not(cross: M
         work("survey", crossing)
     assert one("SELECT count(*) FROM address WHERE key LIKE '/calendar%' AND state = 'done'") == 401
     assert one("SELECT count(*) FROM shut_out") == 0
+
+
+def test_pages_of_their_own_text_are_no_endless_space_however_alike(cross: Make, work: Run) -> None:
+    """A long template with a paragraph of its own on each page, linked one to the next: nothing of it may be left out."""
+    words = LONG.split()
+    site: dict[str, Any] = {"/": "<a href=/entry?id=1>entries</a>"}
+    for n in range(1, 91):
+        own = " ".join(random.Random(n).sample(words, 12))
+        site[f"/entry?id={n}"] = f"<p>{LONG}</p><p>{own}</p><p>{LONG}</p>" + (
+            f"<a href=/entry?id={n + 1}>next</a>" if n < 90 else ""
+        )
+    with apps(pages_app(site)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        result = work("survey", crossing)
+    assert result["pages"] == 91 and result["shut_out"] == {}
 
 
 def test_shapes_that_scripts_make() -> None:

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-import asyncio
 import hashlib
 import os
-import ssl
 import time
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any, BinaryIO
 from urllib.parse import urlsplit
 
-import aiohttp
-from yarl import URL
+from pycurl import error as pycurl_error
 
-from .resolve import Refused, Resolver, check_literal
+from .resolve import Refused, check_literal
+from .wire import Ended, Wire
 
 IN_MEMORY = 1_000_000
 CHUNK = 64 * 1024
@@ -58,6 +57,103 @@ class _Broken(Exception):
     pass
 
 
+class _Answer:
+    """Takes an answer in as it comes: its head line by line, its body part by part, within its caps."""
+
+    def __init__(self, result: Fetched, page_cap: int, file_cap: int, spill: Path | None):
+        self.result = result
+        self.head: list[bytes] = []
+        self.problem: Exception | None = None
+        self.unpack: Any = None
+        self._page_cap, self._file_cap, self._spill = page_cap, file_cap, spill
+        self._cap = 0
+        self._html = False
+        self._raw_deflate = False
+        self._chunks: list[bytes] = []
+        self._hasher = hashlib.sha256()
+        self._file: BinaryIO | None = None
+
+    def read_head(self) -> None:
+        """Status and headers, of the last head where several came (RFC 9110 section 15.2)."""
+        result, lines = self.result, self.head
+        begins = max((n for n, line in enumerate(lines) if line.startswith(b"HTTP/")), default=-1)
+        if begins < 0:
+            return
+        parts = lines[begins].split(None, 2)
+        result.status = int(parts[1]) if len(parts) > 1 and parts[1].isdigit() else 0
+        for line in lines[begins + 1 :]:
+            name, colon, value = _text(line).partition(":")
+            name = name.strip().lower()
+            if colon and name:
+                known = result.headers.get(name)
+                result.headers[name] = f"{known}, {value.strip()}" if known else value.strip()
+
+    def part(self, raw: bytes) -> int | None:
+        """A part of the body; -1 ends the request."""
+        try:
+            if not self._cap:
+                self._begin()
+            self._take(raw)
+        except (_Cap, _Broken, zlib.error, OSError) as problem:
+            self.problem = problem
+            return -1
+        return None
+
+    def _begin(self) -> None:
+        self.read_head()
+        result = self.result
+        self._html = result.mime in ("", "text/html", "application/xhtml+xml")
+        self._cap = self._page_cap if self._html else self._file_cap
+        said = result.header("content-length")
+        if said.isdigit() and int(said) > self._cap:
+            raise _Cap(self._too_large())
+        coding = result.header("content-encoding").lower().strip()
+        if coding not in ("", "identity", "gzip", "x-gzip", "deflate"):
+            raise _Broken(f"unasked-for coding {coding}")
+        if coding not in ("", "identity"):
+            self.unpack = zlib.decompressobj(47)
+            self._raw_deflate = coding == "deflate"
+
+    def _too_large(self) -> str:
+        return f"Larger than the cap of {self._cap / 1e6:,.0f} MB."
+
+    def _take(self, raw: bytes) -> None:
+        if self.unpack is None:
+            self._add(raw)
+            return
+        if self._raw_deflate and raw[:1] != b"\x78":  # raw deflate, as some servers send it
+            self.unpack = zlib.decompressobj(-15)
+        self._raw_deflate = False
+        while raw:
+            self._add(self.unpack.decompress(raw, CHUNK * 4))
+            raw = self.unpack.unconsumed_tail
+
+    def _add(self, piece: bytes) -> None:
+        result = self.result
+        result.size += len(piece)
+        if result.size > self._cap:
+            raise _Cap(self._too_large())
+        self._hasher.update(piece)
+        if self._file is not None:
+            self._file.write(piece)
+            return
+        self._chunks.append(piece)
+        if result.size > IN_MEMORY and not self._html and self._spill is not None:
+            result.path = self._spill / f"{os.getpid()}-{id(result):x}"
+            self._file = result.path.open("wb")
+            self._file.write(b"".join(self._chunks))
+            self._chunks.clear()
+
+    def close(self) -> None:
+        """The end of the answer: what it adds up to."""
+        if not self._cap:
+            self.read_head()
+        if self._file is not None:
+            self._file.close()
+        self.result.body = b"".join(self._chunks)
+        self.result.digest = self._hasher.hexdigest()
+
+
 class Fetcher:
     """Fetches single addresses. ``named``: hosts (with port) of the crossing; ``spill``: folder for large bodies;
     ``secrets``: the headers that give access to a host (with port), sent to that host alone."""
@@ -74,133 +170,90 @@ class Fetcher:
         spill: Path | None = None,
         secrets: Callable[[str], dict[str, str]] | None = None,
     ):
-        self._agent = agent
         self._named = {urlsplit("//" + host).hostname or host for host in named}
-        self._at_once = at_once
+        self._headers = {"User-Agent": agent, "Accept": ACCEPT, "Accept-Encoding": "gzip, deflate"}
+        self._wire = Wire(at_once=at_once, named=self._named, timeout=timeout)
         self._timeout = timeout
         self._page_cap = page_cap
         self._file_cap = file_cap
         self._spill = spill
         self._secrets = secrets
-        self._session: aiohttp.ClientSession | None = None
 
     async def __aenter__(self) -> Fetcher:
-        self._session = aiohttp.ClientSession(
-            connector=aiohttp.TCPConnector(limit=self._at_once, resolver=Resolver(self._named), ttl_dns_cache=300),
-            headers={"User-Agent": self._agent, "Accept": ACCEPT, "Accept-Encoding": "gzip, deflate"},
-            auto_decompress=False,
-            timeout=aiohttp.ClientTimeout(total=None, connect=self._timeout, sock_read=self._timeout),
-            cookie_jar=aiohttp.DummyCookieJar(),
-            max_line_size=16_384,
-            max_field_size=65_536,
-        )
+        await self._wire.__aenter__()
         return self
 
-    async def __aexit__(self, *_: object) -> None:
-        if self._session is not None:
-            await self._session.close()
+    async def __aexit__(self, *error: object) -> None:
+        await self._wire.__aexit__(*error)
 
     async def get(
         self, url: str, *, headers: dict[str, str] | None = None, method: str = "GET", whole: float = 600.0
     ) -> Fetched:
         """Fetch one address. Never raises for what the other side does; ``whole`` caps the seconds in all."""
-        assert self._session is not None
         result = Fetched(url)
         started = time.monotonic()
         try:
-            check_literal(urlsplit(url).hostname or "", self._named)
+            parts = urlsplit(url)
+            host = parts.hostname or ""
+            check_literal(host, self._named)
+            sent = dict(self._headers)
             if self._secrets is not None:
-                headers = {**self._secrets(urlsplit(url).netloc.rpartition("@")[2]), **(headers or {})}
-            async with asyncio.timeout(whole):
-                # encoded=True: the address goes out exactly as it is, not as yarl would tidy it
-                async with self._session.request(
-                    method, URL(url, encoded=True), headers=headers, allow_redirects=False
-                ) as answer:
-                    result.status = answer.status
-                    for name, value in answer.headers.items():
-                        known = result.headers.get(name.lower())
-                        result.headers[name.lower()] = f"{known}, {value}" if known else value
-                    if method != "HEAD":
-                        await self._read(answer, result)
-        except _Cap as problem:
-            result.kind, result.error = "too large", str(problem)
-        except (_Broken, zlib.error) as problem:
-            result.kind, result.error = "broken", f"The answer's compression is broken ({problem})."
-        except (TimeoutError, aiohttp.ServerTimeoutError):
-            result.kind, result.error = "slow", f"No complete answer within {min(self._timeout, whole):g} seconds."
-        except ssl.SSLError as problem:
-            result.kind, result.error = "unreachable", f"The secure connection failed: {problem.reason or problem}."
-        except aiohttp.ClientConnectorDNSError:
-            result.kind, result.error = "unreachable", f"The host {urlsplit(url).hostname} is not known."
-        except aiohttp.ClientConnectorError as problem:
-            if isinstance(problem.os_error, Refused):
-                result.kind, result.error = "refused", f"Not asked: {problem.os_error}."
-            else:
-                reason = problem.os_error.strerror if problem.os_error else ""
-                result.kind = "unreachable"
-                result.error = f"No connection to {urlsplit(url).netloc}: {_plain(reason) or 'refused'}."
+                sent |= self._secrets(parts.netloc.rpartition("@")[2])
+            sent |= headers or {}
+            lines = [f"{name}: {value}" for name, value in sent.items()]
+            if any("\r" in line or "\n" in line for line in lines):
+                raise ValueError("a header holds a line break")
+            await self._ask(result, url, host, method, lines, whole)
         except Refused as problem:
             result.kind, result.error = "refused", f"Not asked: {problem}."
-        except aiohttp.ClientPayloadError:
-            result.kind, result.error = "broken", "The answer ended before it was complete."
-        except (aiohttp.ClientError, ValueError, OSError) as problem:
-            result.kind, result.error = (
-                "broken",
-                f"The answer cannot be read: {_plain(str(problem)) or type(problem).__name__}.",
-            )
+        except (ValueError, pycurl_error) as problem:
+            result.kind, result.error = "broken", f"The address cannot be asked: {_plain(str(problem))}."
         result.seconds = time.monotonic() - started
         if result.error and result.path is not None:
             result.path.unlink(missing_ok=True)
             result.path = None
         return result
 
-    async def _read(self, answer: aiohttp.ClientResponse, result: Fetched) -> None:
-        html = result.mime in ("", "text/html", "application/xhtml+xml")
-        cap = self._page_cap if html else self._file_cap
-        said = result.header("content-length")
-        too_large = f"Larger than the cap of {cap / 1e6:,.0f} MB."
-        if said.isdigit() and int(said) > cap:
-            raise _Cap(too_large)
-        coding = result.header("content-encoding").lower().strip()
-        if coding not in ("", "identity", "gzip", "x-gzip", "deflate"):
-            raise _Broken(f"unasked-for coding {coding}")
-        unpack = zlib.decompressobj(47) if coding in ("gzip", "x-gzip", "deflate") else None
-        chunks: list[bytes] = []
-        hasher = hashlib.sha256()
-        handle = None
-        first = True
+    async def _ask(self, result: Fetched, url: str, host: str, method: str, lines: list[str], whole: float) -> None:
+        answer = _Answer(result, self._page_cap, self._file_cap, self._spill)
         try:
-            async for raw in answer.content.iter_chunked(CHUNK):
-                pending = raw
-                while pending:
-                    if unpack is None:
-                        piece, pending = pending, b""
-                    else:
-                        if first and coding == "deflate" and pending[:1] != b"\x78":
-                            unpack = zlib.decompressobj(-15)  # raw deflate, as some servers send it
-                        piece = unpack.decompress(pending, CHUNK * 4)
-                        pending = unpack.unconsumed_tail
-                    first = False
-                    result.size += len(piece)
-                    if result.size > cap:
-                        raise _Cap(too_large)
-                    hasher.update(piece)
-                    if handle is not None:
-                        handle.write(piece)
-                    else:
-                        chunks.append(piece)
-                        if result.size > IN_MEMORY and not html and self._spill is not None:
-                            result.path = self._spill / f"{os.getpid()}-{id(result):x}"
-                            handle = result.path.open("wb")
-                            handle.write(b"".join(chunks))
-                            chunks.clear()
-            if unpack is not None and not unpack.eof and not (first and not result.size):
-                raise _Broken("it ends too early")
+            ended = await self._wire.ask(url, host, method, lines, answer.head.append, answer.part, whole)
         finally:
-            if handle is not None:
-                handle.close()
-        result.body = b"".join(chunks)
-        result.digest = hasher.hexdigest()
+            answer.close()
+        problem = answer.problem
+        if isinstance(problem, _Cap):
+            result.kind, result.error = "too large", str(problem)
+        elif problem is not None and not isinstance(problem, OSError):
+            result.kind, result.error = "broken", f"The answer's compression is broken ({problem})."
+        elif problem is not None:
+            result.kind, result.error = "broken", f"The answer cannot be kept: {problem}."
+        elif ended.kind:
+            result.kind, result.error = self._said(ended, url, host, bool(result.status), whole)
+        elif answer.unpack is not None and not answer.unpack.eof:
+            result.kind, result.error = "broken", "The answer's compression is broken (it ends too early)."
+
+    def _said(self, ended: Ended, url: str, host: str, answered: bool, whole: float) -> tuple[str, str]:
+        """The class of a failure, and its sentence."""
+        if ended.kind == "slow":
+            return "slow", f"No complete answer within {min(self._timeout, whole):g} seconds."
+        if ended.kind == "not secure":
+            return "unreachable", f"The secure connection failed: {_plain(ended.reason)}."
+        if ended.kind == "unknown host":
+            return "unreachable", f"The host {host} is not known."
+        if ended.kind == "refused":
+            return "refused", f"Not asked: {ended.reason}."
+        if ended.kind == "no connection":
+            return "unreachable", f"No connection to {urlsplit(url).netloc}: {_plain(ended.reason)}."
+        if ended.kind == "cut" and answered:
+            return "broken", "The answer ended before it was complete."
+        return "broken", f"The answer cannot be read: {_plain(ended.reason) or 'nothing came'}."
+
+
+def _text(line: bytes) -> str:
+    try:
+        return line.decode("utf-8")
+    except UnicodeDecodeError:
+        return line.decode("latin-1")
 
 
 def _plain(text: str) -> str:

@@ -14,6 +14,11 @@ class Refused(OSError):
     """A name that leads where the fetcher must not go."""
 
 
+def is_loopback_name(host: str) -> bool:
+    """Whether a name means this machine by its very form (RFC 6761 section 6.3)."""
+    return host == "localhost" or host.endswith(".localhost")
+
+
 class Resolver(AbstractResolver):
     """``named``: host names (without port) the crossing itself speaks of; only they may be private addresses."""
 
@@ -24,7 +29,7 @@ class Resolver(AbstractResolver):
     async def resolve(
         self, host: str, port: int = 0, family: socket.AddressFamily = socket.AF_INET
     ) -> list[ResolveResult]:
-        if host == "localhost" or host.endswith(".localhost"):
+        if is_loopback_name(host):
             return [
                 ResolveResult(
                     hostname=host,

@@ -1,27 +1,29 @@
 """Endless spaces: addresses that a script makes for ever, like the months of a calendar or the orders of a list.
 
-Told by their pages, not by their names: of one shape, many in a row that say nearly the same and lead to nothing new
-but to more of their own shape. Pages that lead to nothing new at all do not count: they end by themselves.
+Told by their pages, not by their names: of one shape, many in a row that lead to nothing new but to more of their own
+shape, and that hold no text of their own. Pages that lead to nothing new at all do not count: they end by themselves.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from grandferry.core.address import loose_shape
-from grandferry.core.survey.fingerprint import apart
+from grandferry.core.encoding import decode
+from grandferry.core.survey.own import pieces, share_with_own
+from grandferry.store import bodies
 
 REASON = "endless space"
 DRY = 30  # pages in a row that lead to nothing but more of their own shape
-NEAR = 16  # bits of 64 that may differ from the page before of the same shape
-MOST_ALIKE = 0.8  # of those pages
+MOST_WITH_OWN = 0.2  # of those pages may hold text that stands on no other of the shape
+REMEMBERED = 90  # pages of the shape before them that they are compared with
 
 
 @dataclass(slots=True)
 class _Shape:
     dry: int = 0
-    alike: int = 0
-    last: str = ""
+    judged: int = DRY  # the number of dry pages at which the shape is looked at next
+    pages: list[tuple[str, str]] = field(default_factory=list)  # stored bodies, and how they are encoded
 
 
 class Endless:
@@ -36,24 +38,27 @@ class Endless:
         """Whether an address lies in a capped space."""
         return bool(self.capped) and loose_shape(key) in self.capped
 
-    def saw(self, key: str, fingerprint: str, leads_to: list[str]) -> str:
-        """Note a page: its fingerprint, and the new addresses (their keys, "" on other hosts) it leads to. Gives its
-        shape when that turns out to be endless, else ""."""
+    def saw(self, key: str, body: str, encoding: str, leads_to: list[str]) -> str:
+        """Note a page: its stored body, and the new addresses (their keys, "" for files and other hosts) it leads to.
+        Gives its shape when that turns out to be endless, else ""."""
         if not leads_to or ("?" not in key and not any(c.isdigit() for c in key)):
             return ""  # it makes nothing new, or its name does not vary
         shaped = loose_shape(key)
         if shaped in self.real or shaped in self.capped:
             return ""
         known = self._shapes.setdefault(shaped, _Shape())
-        own = [loose_shape(other) == shaped for other in leads_to]
-        if not all(own):
-            known.dry = known.alike = 0
-        else:
-            known.dry += 1
-            if fingerprint == known.last or (fingerprint and known.last and apart(fingerprint, known.last) <= NEAR):
-                known.alike += 1
-        known.last = fingerprint
-        if known.dry >= DRY and known.alike >= MOST_ALIKE * known.dry:
-            self.capped.add(shaped)
-            return shaped
-        return ""
+        known.pages.append((body, encoding))
+        if len(known.pages) > REMEMBERED + DRY:
+            del known.pages[0]
+        if not all(other and loose_shape(other) == shaped for other in leads_to):
+            known.dry, known.judged = 0, DRY
+            return ""
+        known.dry += 1
+        if known.dry < known.judged:
+            return ""
+        known.judged *= 4  # what was found to be real text is not read again after every page
+        texts = [pieces(decode(bodies.get(page), f"text/html; charset={code}").text) for page, code in known.pages]
+        if share_with_own(texts[-DRY:], texts[:-DRY]) > MOST_WITH_OWN:
+            return ""
+        self.capped.add(shaped)
+        return shaped

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import multiprocessing
+import multiprocessing.forkserver
 import os
 import resource
 from collections.abc import Callable, Iterator, Sequence
@@ -63,6 +64,13 @@ def _ready() -> int:
     from . import reading  # the imports a first page would otherwise wait for
 
     return len(reading.__name__)
+
+
+def prepare() -> None:
+    """Start the process that children are forked from, which takes its imports a moment: before the first job comes."""
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(["grandferry.work.reading"])
+    multiprocessing.forkserver.ensure_running()
 
 
 class PagePool:

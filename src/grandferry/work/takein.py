@@ -229,7 +229,7 @@ class Taker:
             # links of an error page say nothing about the site
             if got.status == 200:
                 if reading.facts is not None:
-                    self._watch(waiting, reading, reading.facts.near)
+                    self._watch(waiting, reading)
                 for ref in reading.refs:
                     step = 0 if ref.wants_file else 1
                     batch.met.append((ref.url, ref.wants_file, waiting.depth + step, "link"))
@@ -239,14 +239,16 @@ class Taker:
                     batch.met.extend((str(a), looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)
         return result
 
-    def _watch(self, waiting: Waiting, reading: Reading, near: str) -> None:
+    def _watch(self, waiting: Waiting, reading: Reading) -> None:
         """Whether a page is one of those that a script makes without end."""
         frontier = self.frontier
-        new = [
-            r.url for r in reading.refs if not r.wants_file and r.url not in frontier.ids and r.url not in frontier.shut
-        ]
-        addresses = [a for a in map(split_href, new) if a is not None]
-        if not frontier.endless.saw(waiting.key, near, [a.key if a.host == waiting.host else "" for a in addresses]):
+        leads_to = []
+        for ref in reading.refs:
+            if ref.url not in frontier.ids and ref.url not in frontier.shut:
+                address = None if ref.wants_file else split_href(ref.url)
+                leads_to.append(address.key if address is not None and address.host == waiting.host else "")
+        body, encoding = (reading.rendered[0], "utf-8") if reading.rendered else (reading.digest, reading.encoding)
+        if not frontier.endless.saw(waiting.key, body, encoding, leads_to):
             return
         shape = loose_shape(waiting.key)
         number = frontier.cap(shape)
@@ -254,8 +256,8 @@ class Taker:
             self.context.crossing,
             self.context.number,
             "warning",
-            f"Addresses like {shape} seem to be without end: {endless.DRY} pages in a row said nearly the same and led to "
-            f"nothing else. They are left out ({number:,} known) until you decide.",
+            f"Addresses like {shape} seem to be without end: {endless.DRY} pages in a row held no text of their own and led "
+            f"to nothing else. They are left out ({number:,} known) until you decide.",
         )
 
 

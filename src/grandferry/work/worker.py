@@ -21,7 +21,7 @@ from grandferry.store import jobs
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.store.schema import Job
 
-from . import check, handed, land, lift, offline, refit, route, sort, soundings, survey
+from . import check, handed, land, lift, offline, pool, refit, route, sort, soundings, survey
 from .context import Context, Stopped, job_params
 
 RUNNERS: dict[str, Callable[[Context], dict[str, Any]]] = {
@@ -73,6 +73,7 @@ def main() -> int:
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     if args.parent:
         threading.Thread(target=_watch, args=(args.parent,), daemon=True).start()
+    pool.prepare()
     gc.freeze()
     gc.set_threshold(50_000, 20, 20)  # long runs of small records; full collections are rare and cheap this way
     try:

@@ -13,12 +13,14 @@ from dataclasses import dataclass, field
 from selectolax.lexbor import LexborNode
 
 from ..page import INLINE, INVISIBLE, open_page
+from . import secrets
 from .facts import Facts
 from .fingerprint import fingerprint
-from .links import Link, carriers, element_links
-from .secrets import secrets_in
+from .links import MARKED, Link, carriers, element_links
+from .marks import Marks
 
-_UNSEEN = [(tag, f"<{tag}".encode()) for tag in sorted(INVISIBLE - {"head", "title"})] + [("title", b"<svg")]
+_UNSEEN = [(tag, f"<{tag}") for tag in sorted(INVISIBLE - {"head", "title"})] + [("title", "<svg")]
+_MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, "<input"])
 _MOST = 40  # of a page's first-level headings, structured types and secrets are noted
 
 
@@ -37,10 +39,10 @@ class Glance:
 def glance(html: str) -> Glance:
     """Read a page's decoded source. Raises UnreadablePage when it is nested beyond reason."""
     parser = open_page(html)
-    low = html.encode("utf-8", "surrogatepass").lower()  # as bytes: only ASCII letters matter, and it is quicker
+    marks = _MARKS.within(html.encode("utf-8", "surrogatepass"))
     found = Glance(Facts())
     done: set[int] = set()
-    for node in parser.css(carriers(low)):
+    for node in parser.css(carriers(marks)):
         if node.mem_id in done:
             continue
         done.add(node.mem_id)
@@ -49,12 +51,12 @@ def glance(html: str) -> Glance:
         found.links.extend(element_links(node, tag, attrs, words_in))
         _note(found, node, tag, attrs)
     facts = found.facts
-    facts.secrets = secrets_in(html, low)[:_MOST]
+    facts.secrets = secrets.secrets_in(html, marks)[:_MOST]
     found.base = found.base.strip()
     found.links = [link for link in found.links if link.raw.strip() and not link.raw.startswith("data:")]
     body = parser.body or parser.root
     if body is not None:
-        unseen = ",".join(tag for tag, mark in _UNSEEN if mark in low)
+        unseen = ",".join(tag for tag, mark in _UNSEEN if mark in marks)
         if unseen:
             for node in body.css(unseen):
                 if node.mem_id != body.mem_id:

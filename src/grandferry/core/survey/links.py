@@ -241,14 +241,15 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
 
 # what carries references or facts: elements, and attributes that are asked only of a page that holds their mark at all
 ELEMENTS = ",".join(sorted({*PLAIN, *"a link meta script style img h1 title form base html".split()}))
-MARKED = (
-    (b"data-", ",".join(f"[{name}]" for name in (*LAZY, "data-srcset", "data-lazy-srcset"))),
-    (b"srcset", "[srcset],[imagesrcset]"),
-    (b"background=", ",".join(f"{tag}[background]" for tag in sorted(_BACKGROUND))),
-    (b"url(", "[style*='url(' i]"),
-)
+MARKED = {
+    "data-": ",".join(f"[{name}]" for name in (*LAZY, "data-srcset", "data-lazy-srcset")),
+    "srcset": "[srcset],[imagesrcset]",
+    "background=": ",".join(f"{tag}[background]" for tag in sorted(_BACKGROUND)),
+    "url(": "[style*='url(' i]",
+}
 
 
-def carriers(low: bytes) -> str:
-    """A selector for all elements of a page that may carry references or facts; ``low`` is its source in lower case."""
-    return ",".join([ELEMENTS, *(selector for mark, selector in MARKED if mark in low)])
+def carriers(marks: frozenset[str]) -> str:
+    """A selector for all elements of a page that may carry references or facts; ``marks``: those of ``MARKED`` that its
+    source holds."""
+    return ",".join([ELEMENTS, *(selector for mark, selector in MARKED.items() if mark in marks)])

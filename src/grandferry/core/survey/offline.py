@@ -18,7 +18,8 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from ..address import Address
 from ..page import open_page
-from .links import LAZY, PLAIN, SETS, carriers, refresh_target, srcset
+from .links import LAZY, MARKED, PLAIN, SETS, carriers, refresh_target, srcset
+from .marks import Marks
 
 LONGEST = 80  # characters of one part of a name
 _SAFE = re.compile(r"[a-z0-9](?:[a-z0-9_.-]*[a-z0-9_-])?")
@@ -28,6 +29,7 @@ _PAGE_ENDS = (".html", ".htm")
 _CSS_URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)""", re.I)
 _CSS_IMPORT = re.compile(r"""@import\s+(?:"([^"]*)"|'([^']*)')""", re.I)
 _CSS_CHARSET = re.compile(r"""^\s*@charset\s+["'][^"']*["']\s*;""", re.I)
+_MARKS = Marks(MARKED)
 _ENDINGS = {"text/css": ".css", "application/javascript": ".js", "text/javascript": ".js", "image/jpeg": ".jpg", "image/png": ".png", "image/gif": ".gif", "image/svg+xml": ".svg", "image/webp": ".webp", "application/pdf": ".pdf", "application/xml": ".xml", "text/xml": ".xml", "application/rss+xml": ".xml", "application/atom+xml": ".xml", "text/plain": ".txt", "application/json": ".json"}  # fmt: skip
 
 
@@ -121,7 +123,7 @@ def rewrite_page(html: str, find: Find) -> str:
     """A page's source with its references replaced, to be written as UTF-8. Raises UnreadablePage."""
     parser = open_page(html)
     done: set[int] = set()
-    for node in parser.css(carriers(html.encode("utf-8", "surrogatepass").lower())):
+    for node in parser.css(carriers(_MARKS.within(html.encode("utf-8", "surrogatepass")))):
         if node.mem_id not in done:
             done.add(node.mem_id)
             _rewrite(node, node.tag or "", find)

@@ -7,10 +7,11 @@ import re
 from collections import Counter
 
 from ..patterns import compile_pattern
+from .marks import Marks
 
 _WORDS = "api app access private auth".split()
-_MARKS = [f"{word}{gap}key".encode() for word in _WORDS for gap in ("", "-", "_")]
-_MARKS += [b"secret", b"token", b"passw", b"credential"]
+MARKS = [f"{word}{gap}key" for word in _WORDS for gap in ("", "-", "_")] + ["secret", "token", "passw", "credential"]
+_ALONE = Marks([*MARKS, "<input"])
 # on RE2, since a hostile page chooses the text
 _NAMED = compile_pattern(
     r"(?i)((?:api[_-]?key|access[_-]?key|app[_-]?key|secret|token|passw(?:or)?d|private[_-]?key|credential|auth[_-]?key)"
@@ -29,18 +30,18 @@ def _random(text: str) -> bool:
     return bits > 3.0 and any(c.isdigit() for c in text) and any(c.isalpha() for c in text)
 
 
-def find_secrets(html: str, low: bytes | None = None) -> list[tuple[str, str]]:
-    """(name, value) of what looks like a key in a page's source, each value once. ``low``: the source in lower case,
-    where it is at hand."""
-    low = html.encode("utf-8", "surrogatepass").lower() if low is None else low
-    if not any(mark in low for mark in _MARKS):
+def find_secrets(html: str, marks: frozenset[str] | None = None) -> list[tuple[str, str]]:
+    """(name, value) of what looks like a key in a page's source, each value once. ``marks``: those that it is known to
+    hold of ``MARKS`` and ``<input``, where that is known."""
+    marks = _ALONE.within(html.encode("utf-8", "surrogatepass")) if marks is None else marks
+    if marks.isdisjoint(MARKS):
         return []
     found: dict[str, str] = {}
     for match in _NAMED.finditer(html):
         name, value = match[1], match[2]
         if not _CHANGING.search(name) and _random(value):
             found.setdefault(value, name)
-    if b"<input" in low:
+    if "<input" in marks:
         for element in _FIELD.findall(html):
             attrs = {name.lower(): value for name, value in _ATTRIBUTE.findall(element)}
             name, value = attrs.get("name", ""), attrs.get("value", "")
@@ -54,6 +55,6 @@ def masked(value: str) -> str:
     return f"{value[:2]}… ({len(value)} characters)"
 
 
-def secrets_in(html: str, low: bytes) -> list[str]:
+def secrets_in(html: str, marks: frozenset[str]) -> list[str]:
     """What looks like a key in a page's source, as ``name: masked value``."""
-    return [f"{name}: {masked(value)}" for name, value in find_secrets(html, low)]
+    return [f"{name}: {masked(value)}" for name, value in find_secrets(html, marks)]
