@@ -10,8 +10,9 @@ from typing import Any
 
 from grandferry.demo.__main__ import prepare
 from grandferry.demo.newsystem import NewSystem
-from grandferry.demo.oldsite import Site, build
 from grandferry.demo.server import old_app
+from grandferry.demo.site import Site
+from grandferry.demo.wider import SMALL, build
 from grandferry.store import jobs
 from grandferry.store.db import close_workspace, open_workspace, rows
 from grandferry.work.plans import STAGES, bring_in
@@ -50,10 +51,11 @@ class Demo:
 
 
 @contextmanager
-def running_demo(folder: Path, fail_every: int = 0) -> Iterator[Demo]:
-    """The whole demo, run from survey to check. ``fail_every``: the new system answers every n-th write with 503."""
+def running_demo(folder: Path, fail_every: int = 0, size: int = SMALL) -> Iterator[Demo]:
+    """The whole demo, run from survey to check. ``fail_every``: the new system answers every n-th write with 503;
+    ``size``: of the old site."""
     old_port, new_port = free_port(), free_port()
-    site = build(old_port, new_port)
+    site = build(old_port, new_port, size)
     prepare(folder, site, old_port, new_port)
     seen: list[str] = []
     target: list[NewSystem] = []

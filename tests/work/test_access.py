@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import base64
+import gzip
 import os
+import re
 import stat
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import httpx
 from aiohttp import web
 
-from grandferry.store import secrets, survey
+from grandferry.ports.planfolder import PlanFolder, write_plan
+from grandferry.store import crossings, secrets, survey
 from grandferry.store.db import rows
 from grandferry.work.access import try_access
-from tests.servers import apps
+from grandferry.work.report import FORMATS, write_addresses
+from tests.servers import apps, served_api
 
 Run = Callable[..., dict[str, Any]]
 Make = Callable[..., int]
@@ -103,6 +109,48 @@ def test_a_guarded_site_is_surveyed_and_its_key_stands_nowhere(cross: Make, work
     assert rows(stored)[0][0] == 0
     assert everywhere(workspace) == []
     assert stat.S_IMODE(os.stat(workspace / secrets.FILE).st_mode) == 0o600
+
+
+MADE_OF_IT = (WORD.encode(), base64.b64encode(f"mara:{WORD}".encode()), base64.b64encode(WORD.encode())[:-4])
+
+
+def unpacked(path: Path) -> list[bytes]:
+    """What a file holds, taken out of its packing."""
+    if zipfile.is_zipfile(path):
+        with zipfile.ZipFile(path) as archive:
+            return [archive.read(name) + name.encode() for name in archive.namelist()]
+    held = path.read_bytes()
+    return [gzip.decompress(held) if path.name.endswith(".gz") else held]
+
+
+def test_no_key_goes_out_in_any_file_or_answer(cross: Make, work: Run, workspace: Path, tmp_path: Path) -> None:
+    """Everything a crossing gives out, searched for the password as it is and as it is sent."""
+    with apps(guarded([], 1)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
+        secrets.give(crossing, secrets.Secret(f"127.0.0.1:{port}", "basic", "mara", WORD))
+        secrets.give(crossing, secrets.Secret(f"127.0.0.1:{port}", "header", "X-Key", WORD))
+        work("sound", crossing)
+        work("survey", crossing)
+    for ending in FORMATS:
+        write_addresses(crossing, tmp_path / f"out{ending}")
+    write_plan(tmp_path / "plan", PlanFolder(crossings.load_plan(crossing), crossings.load_pairs(crossing)))
+    for path in (p for p in tmp_path.rglob("*") if p.is_file() and workspace not in p.parents):
+        for held in unpacked(path):
+            assert not any(form in held for form in MADE_OF_IT), path.name
+    asked = 0
+    with served_api() as base, httpx.Client(base_url=base, timeout=30) as api:
+        ids = [row["id"] for row in api.get(f"/api/crossings/{crossing}/addresses").json()["rows"]]
+        for path, methods in api.get("/api/openapi.json").json()["paths"].items():
+            if "get" not in methods or "stream" in path:
+                continue
+            for id_ in ids[:4] if "{address}" in path else [0]:
+                filled = path.replace("{number}", str(crossing)).replace("{crossing}", str(crossing))
+                filled = re.sub(r"\{\w+\}", "1", filled.replace("{address}", str(id_)))
+                with api.stream("GET", filled) as answer:
+                    held = next(answer.iter_bytes(), b"")
+                asked += answer.status_code == 200
+                assert not any(form in held for form in MADE_OF_IT), filled
+    assert asked > 15
 
 
 def test_secrets_are_masked_replaced_and_forgotten(cross: Make) -> None:

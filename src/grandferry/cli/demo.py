@@ -56,7 +56,7 @@ def _ports(folder: Path) -> tuple[int, int]:
 
 
 @contextmanager
-def sites(folder: Path) -> Iterator[tuple[int, int]]:
+def sites(folder: Path, size: int) -> Iterator[tuple[int, int]]:
     """The demo's sites as a process of their own; gives their ports. Raises FerryError when they do not start."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -75,6 +75,8 @@ def sites(folder: Path) -> Iterator[tuple[int, int]]:
             str(old),
             "--new-port",
             str(new),
+            "--size",
+            str(size),
         ],
         stdout=subprocess.PIPE,
         stdin=subprocess.DEVNULL,
@@ -100,12 +102,16 @@ def command(
     headless: Annotated[
         bool, typer.Option("--headless", help="run the demo crossing from end to end and print the account")
     ] = False,
+    size: Annotated[
+        int,
+        typer.Option(help="about how many addresses the old site has: 120, 600, 5000, 100000", min=100, max=1_000_000),
+    ] = 600,
     as_json: Annotated[bool, typer.Option("--json", help="machine-readable result on stdout")] = False,
 ) -> None:
     """The whole application with the demo data; with --headless the demo crossing from end to end."""
     with tempfile.TemporaryDirectory(prefix="grandferry-demo-") as temporary:
         folder = (data or Path(temporary)).expanduser().resolve()
-        with sites(folder) as (old, new):
+        with sites(folder, size) as (old, new):
             if headless:
                 result = _headless(folder, old, new)
                 if as_json:

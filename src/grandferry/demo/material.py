@@ -141,7 +141,7 @@ class Writer:
     def __init__(self, seed: int):
         self.random = random.Random(seed)
 
-    def _fill(self, template: str) -> str:
+    def fill(self, template: str) -> str:
         r = self.random
         place, place2 = r.sample(PLACES, 2)
         return template.format(
@@ -157,12 +157,12 @@ class Writer:
         )
 
     def title(self) -> str:
-        return self._fill(self.random.choice(TITLES))
+        return self.fill(self.random.choice(TITLES))
 
     def paragraph(self) -> str:
         r = self.random
         middles = r.sample(MIDDLES, r.randrange(2, 5))
-        return " ".join(self._fill(t) for t in [r.choice(OPENERS), *middles, r.choice(CLOSERS)])
+        return " ".join(self.fill(t) for t in [r.choice(OPENERS), *middles, r.choice(CLOSERS)])
 
     def sentence(self) -> str:
-        return self._fill(self.random.choice(MIDDLES))
+        return self.fill(self.random.choice(MIDDLES))

@@ -14,14 +14,22 @@ from urllib.parse import quote, unquote
 from aiohttp import web
 
 MEDIA = "application/vnd.api+json"
-ITEM_TYPES = {"posts", "engines", "questions", "pages"}
+ITEM_TYPES = {"posts", "engines", "questions", "pages", "items", "events", "people", "roles"}
 TYPES = ITEM_TYPES | {"files", "redirects"}
-SECTIONS = {"/news/": "News", "/engines/": "Engines", "/questions/": "Questions"}
+SECTIONS = {
+    "/news/": "News",
+    "/engines/": "Engines",
+    "/questions/": "Questions",
+    "/shop/": "Shop",
+    "/events/": "Events",
+    "/gallery/": "Pictures",
+    "/visit/": "Visit",
+    "/volunteer/": "Volunteer",
+    "/railway/": "The railway",
+    "/cy/": "Croeso",
+}
 REQUIRED = {
-    "posts": ("title", "path"),
-    "engines": ("title", "path"),
-    "questions": ("title", "path"),
-    "pages": ("title", "path"),
+    **dict.fromkeys(ITEM_TYPES, ("title", "path")),
     "files": ("path", "data"),
     "redirects": ("old", "status", "match"),
 }
@@ -223,6 +231,8 @@ class NewSystem:
         if path in SECTIONS and not query:
             rows = self.db.execute("SELECT attributes FROM thing WHERE path LIKE ? ORDER BY path", (path + "%",))
             links = [json.loads(text) for (text,) in rows]
+            if not links:
+                return self._page("Not found", "<p>There is nothing here yet.</p>", 404)
             items = "".join(f'<li><a href="{escape(a["path"])}">{escape(a.get("title", ""))}</a></li>' for a in links)
             return self._page(SECTIONS[path], f"<ul>{items}</ul>")
         hop = self._redirect(raw, query)

@@ -1,21 +1,16 @@
-"""The old site of the Quillmere Valley Railway: about 120 addresses on two hosts, with their ground truth."""
+"""The old site of the Quillmere Valley Railway in its small size: about 120 addresses on two hosts."""
 
 from __future__ import annotations
 
-import random
 import re
-import unicodedata
-from dataclasses import dataclass, field
 from html import escape
 from importlib import resources
 from typing import Any
 
 from . import markup, pictures
-from .material import ENGINES, MONTHS, PAGES, PEOPLE, QUESTIONS, TOPICS, Writer
+from .material import ENGINES, MONTHS, PAGES, PEOPLE, QUESTIONS, TOPICS
+from .site import Answer, Parts, Site, slug
 
-OLD, FILES, NEW = "old.quillmere.localhost", "files.quillmere.localhost", "new.quillmere.localhost"
-SEED = 20260401
-NAME = "Quillmere Valley Railway"
 POSTS = 38
 PER_LIST = 10
 CODE = (
@@ -23,114 +18,15 @@ CODE = (
 )
 
 
-@dataclass(slots=True)
-class Answer:
-    status: int = 200
-    type: str = "text/html; charset=utf-8"
-    body: bytes = b""
-    location: str = ""
+class Builder(Parts):
+    """Builds the small site; ``posts``: how many news posts it has."""
 
+    log_lines = 4000
+    more_links = ""
 
-@dataclass(slots=True)
-class Site:
-    """``answers``: (host, path with query) -> answer. ``truth`` is never read by the tool."""
-
-    answers: dict[tuple[str, str], Answer] = field(default_factory=dict)
-    truth: dict[str, Any] = field(default_factory=lambda: {"pages": {}, "fates": {}, "files": {}, "dead_links": []})
-    log: list[str] = field(default_factory=list)
-
-
-def slug(title: str) -> str:
-    text = unicodedata.normalize("NFKD", title.replace("&", " and ").replace("'", ""))
-    return re.sub(r"[^a-z0-9]+", "-", "".join(c for c in text if ord(c) < 128).lower()).strip("-")
-
-
-class Builder:
-    """Builds the site. ``old`` and ``files`` are the hosts with their port, as addresses name them."""
-
-    def __init__(self, old: str, files: str, new: str, posts: int = POSTS, seed: int = SEED):
-        self.old, self.files, self.new = old, files, new
-        self.random = random.Random(seed)
-        self.writer = Writer(seed)
+    def __init__(self, old: str, files: str, new: str, posts: int = POSTS):
+        super().__init__(old, files, new)
         self.posts = posts
-        self.site = Site()
-        self.taken: set[str] = set()
-
-    # --- parts --------------------------------------------------------------------------------------
-
-    def html(
-        self,
-        key: str,
-        title: str,
-        content: str,
-        *,
-        charset: str = "utf-8",
-        declared: bool = True,
-        lang: str = "en",
-        head: str = "",
-        body_class: str = "",
-    ) -> None:
-        page = (
-            f'<!DOCTYPE html>\n<html lang="{lang}"><head>'
-            + (f'<meta charset="{charset}">' if declared else "")
-            + f"<title>{escape(title)} | {NAME}</title>\n"
-            f'<meta name="generator" content="RailPages 2.3"><link rel="stylesheet" href="/style.css">{head}'
-            f'<script src="/flip.js"></script></head>\n<body class="{body_class}">\n'
-            f'<div id="top"><a href="/"><img src="http://{self.files}/badge.svg" alt="{NAME}"></a>\n'
-            '<ul class="nav"><li><a href="/news/">News</a></li><li><a href="/engines.aspx">Engines</a></li>'
-            '<li><a href="/visit/timetable.htm">Visit</a></li><li><a href="/help/">Questions</a></li>'
-            '<li><a href="/about/history.htm">About</a></li><li><a href="/Volunteer/Roles.htm">Volunteer</a></li></ul></div>\n'
-            f'<div id="content">{content}</div>\n'
-            '<div id="cookies">We keep a cookie in the tin. <a href="javascript:void(0)">Fine</a></div>\n'
-            '<div id="foot">Quillmere Valley Railway, The Goods Yard, Quillmere. '
-            '<a href="/about/contact.htm">Write to us</a> <a href="http://elsewhere.localhost/badge">Made with RailPages</a>'
-            "</div></body></html>\n"
-        )
-        type_ = f"text/html; charset={charset}" if declared else "text/html"
-        self.put(self.old, key, Answer(200, type_, page.encode(charset, "xmlcharrefreplace")))
-
-    def put(self, host: str, key: str, answer: Answer) -> None:
-        self.site.answers[(host, key)] = answer
-
-    def picture(self, name: str, number: int, host: str = "") -> str:
-        body = pictures.engine_picture(number)
-        self.put(host or self.files, name, Answer(200, "image/png", body))
-        return f"http://{host or self.files}{name}"
-
-    def place(self, path: str) -> str:
-        made, number = path, 2
-        while made in self.taken:
-            made, number = f"{path}-{number}", number + 1
-        self.taken.add(made)
-        return made
-
-    def true(
-        self,
-        key: str,
-        kind: str,
-        template: str,
-        fields: dict[str, Any],
-        body: list[Any],
-        new: str,
-        fate: str = "moved",
-        style: str = "clean",
-    ) -> None:
-        words = markup.words_of(body)
-        if style == "double":
-            words = [w.replace("£", "&pound;") for w in words]
-        self.site.truth["pages"][key] = {
-            "kind": kind,
-            "template": template,
-            "fields": fields,
-            "words": words,
-            "new": new,
-            "blocks": [markup.BLOCK_NAMES[block[0]] for block in body],
-            "style": style,
-        }
-        self.fate(key, "stays" if new == key else fate, new)
-
-    def fate(self, key: str, fate: str, new: str = "") -> None:
-        self.site.truth["fates"][key] = [fate, new]
 
     # --- kinds --------------------------------------------------------------------------------------
 
@@ -362,7 +258,8 @@ class Builder:
         extra = (
             '<p class="quick"><a href="/steam">Steam today</a> <a href="/go/gala">Gala</a> <a href="/ring/a">Web ring</a> '
             '<a href="/guestbook.htm">Guest book</a> <a href="/private/rota.htm">Rota</a> <a href="/index.htm">Home</a> '
-            '<a href="/visit/Poster.png">Poster</a> <a href="mailto:signal@quillmere.localhost">Mail</a></p>'
+            '<a href="/visit/Poster.png">Poster</a> <a href="mailto:signal@quillmere.localhost">Mail</a> '
+            f"{self.more_links}</p>"
         )
         for key in ("/", "/index.htm"):
             self.html(key, "Welcome aboard", content + extra, head=feed, body_class="home")
@@ -451,7 +348,7 @@ class Builder:
         self.put(self.files, "/badge.svg", Answer(200, "image/svg+xml", pictures.badge()))
         self.put(self.files, "/map.html", Answer(200, "text/html", b"<!DOCTYPE html><title>Map</title><p>A map.</p>"))
 
-    def access_log(self, lines: int = 4000) -> None:
+    def access_log(self) -> None:
         """Combined Log Format: people on the site's addresses, and robots who count for nothing."""
         keys = [
             k
@@ -464,7 +361,7 @@ class Builder:
             "Mozilla/5.0 (Tablet) Harbour/12",
             "Quarrybot/2.0 (+http://quarry.localhost/bot)",
         ]
-        for number in range(lines):
+        for number in range(self.log_lines):
             r = self.random
             key = r.choice(keys)
             agent = agents[2] if r.random() < 0.2 else agents[number % 2]
@@ -477,6 +374,9 @@ class Builder:
                 f'"GET {key} HTTP/1.1" {status} {size} "-" "{agent}"'
             )
 
+    def parts(self, posts: list[tuple[str, str]]) -> None:
+        """What a larger site has beside."""
+
     def build(self) -> Site:
         posts = self.news()
         self.engines()
@@ -485,14 +385,10 @@ class Builder:
         self.home()
         self.news_lists(posts)
         self.odds_and_ends(posts)
+        self.parts(posts)
         self.access_log()
         counts: dict[str, int] = {}
         for fate, _ in self.site.truth["fates"].values():
             counts[fate] = counts.get(fate, 0) + 1
         self.site.truth["fate_counts"] = counts
         return self.site
-
-
-def build(old_port: int, new_port: int, posts: int = POSTS) -> Site:
-    """The whole site for these ports."""
-    return Builder(f"{OLD}:{old_port}", f"{FILES}:{old_port}", f"{NEW}:{new_port}", posts).build()

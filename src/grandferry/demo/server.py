@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import base64
 import contextlib
 import signal
 from collections.abc import Callable
@@ -11,7 +12,7 @@ from pathlib import Path
 from aiohttp import web
 
 from .newsystem import NewSystem
-from .oldsite import Site
+from .site import Site
 
 
 def old_app(site: Site, seen: Callable[[str, str], None] | None = None) -> web.Application:
@@ -21,10 +22,12 @@ def old_app(site: Site, seen: Callable[[str, str], None] | None = None) -> web.A
         key = request.raw_path
         if seen is not None:
             seen(request.host, key)
-        path, _, query = key.partition("?")
-        # the old system did not care for session parameters
-        kept = "&".join(p for p in query.split("&") if p and not p.lower().startswith("phpsessid"))
-        found = site.answers.get((request.host, path + (f"?{kept}" if kept else "")))
+        folder = next((f for f in site.locked if key.startswith(f)), "")
+        if folder:
+            pass_word = base64.b64encode(":".join(site.locked[folder]).encode()).decode()
+            if request.headers.get("Authorization") != f"Basic {pass_word}":
+                return web.Response(status=401, headers={"WWW-Authenticate": 'Basic realm="Committee"'})
+        found = site.answer(request.host, key)
         if found is None:
             return web.Response(
                 status=404, text="<h1>Not found</h1><p>No such page on this railway.</p>", content_type="text/html"

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
 from grandferry.core.address import Address, Scope, loose_shape, split_href
+from grandferry.core.plan import EndlessSpace
 from grandferry.core.survey.links import looks_like_file
 from grandferry.store import runs, survey
 
@@ -34,14 +36,15 @@ class Waiting:
 class Frontier:
     """The addresses of one survey (``run``). What it enters is written within the caller's transaction."""
 
-    def __init__(self, crossing: int, scope: Scope, run: int, real: frozenset[str] = frozenset()):
+    def __init__(self, crossing: int, scope: Scope, run: int, decided: Iterable[EndlessSpace] = ()):
         self.crossing = crossing
         self.scope = scope
         self.run = run
         self.ids, waiting, self.pages = survey.known(crossing, run)
         self.shut = survey.shut_out(crossing)  # url -> id, reason, wants_file, depth
         spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held[1] == endless.REASON}
-        self.endless = endless.Endless(spaces, real)
+        real = frozenset(space.shape for space in decided if space.take)
+        self.endless = endless.Endless(spaces | {space.shape for space in decided if not space.take}, real)
         self.linked: set[int] = set()  # addresses known to be found by a link
         self.queue: deque[Waiting] = deque()  # pages, as far as one can tell before asking
         self.files: deque[Waiting] = deque()

@@ -128,8 +128,8 @@ def run(context: Context) -> dict[str, Any]:
     scope = scope_of(plan)
     pairs, rules = plan_map(plan, crossings.load_pairs(crossing))
     items = lift.items(crossing)
-    taken = {r.new for r in pairs.redirects if r.new.startswith("/")}
     held = {i["key"]: pairs.exact[i["key"]].new for i in items if i["key"] in pairs.exact}
+    taken = set(held.values())  # a pair that leads to another item's place is no claim to it
     paths = new_addresses(plan, [i for i in items if i["key"] not in held], set(taken))
     by_id = {i["id"]: i for i in items}
     for item in items:  # a pair sets an item's own address by hand, and locks it

@@ -8,6 +8,7 @@ import contextlib
 import time
 from collections import Counter
 from collections.abc import AsyncIterator
+from dataclasses import replace
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -31,6 +32,7 @@ from .soundings import MADE_UP, error_page, robots_say, walk_sitemaps
 from .takein import Answered, Taker, conditions
 
 FLUSH_ROWS = 40
+SHARED_BYTES, SHARED_ONE = 64_000_000, 2_000_000  # of files that the browser and the walk have from each other
 FLUSH_SECONDS = 0.04  # at the most this much of what was fetched is lost by a kill
 SITEMAP_CAP = 1000
 
@@ -50,8 +52,7 @@ class Survey:
         self.manners = self.plan.manners
         with context.writing():
             self.number = runs.open_run(self.crossing, bool(context.params.get("again")))
-        real = frozenset(space.shape for space in self.plan.survey.endless if space.take)
-        self.frontier = Frontier(self.crossing, self.scope, self.number, real)
+        self.frontier = Frontier(self.crossing, self.scope, self.number, self.plan.survey.endless)
         self.taker = Taker(context, self.frontier, self.start.host)
         self.pages = self.frontier.pages
         self.pending: list[Answered] = []
@@ -59,6 +60,9 @@ class Survey:
         self.reader = Reader(self.scope)
         self.fetched = 0
         self.renderer: Renderer | None = None
+        self.renders = not self.archive and bool(self.plan.survey.browser or self.plan.survey.browser_where_needed)
+        self.shared: dict[str, Fetched] = {}  # files asked for by the walk or the browser, so that neither asks again
+        self.shared_bytes = 0
         self.paused = False
         self.walking = 0  # addresses asked, and not yet answered and read
         self.on_pages = 0  # of them, those that are no files
@@ -280,7 +284,18 @@ class Survey:
             self.left.append(waiting)
             return
         before = runs.before(waiting.id) if waiting.again else None
-        await self._keep(waiting, await self.polite.get(waiting.url, waiting.host, conditions(before)), before)
+        got = self.shared.get(waiting.url)
+        if got is None:
+            got = await self.polite.get(waiting.url, waiting.host, conditions(before))
+            self._share(got)
+        await self._keep(waiting, replace(got), before)
+
+    def _share(self, got: Fetched) -> None:
+        """Keep a file for the browser, or what the browser had for the walk."""
+        if self.renders and got.status == 200 and got.mime != "text/html" and 0 < len(got.body) <= SHARED_ONE:
+            self.shared_bytes += len(got.body)
+            if self.shared_bytes <= SHARED_BYTES:
+                self.shared[got.url] = got
 
     async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None) -> None:
         """Read an answer, and take it in with the next batch."""
@@ -340,10 +355,15 @@ class Survey:
             return Fetched(url, status=403)
         if not await self.polite.may(scoped.host, scoped.key):
             return Fetched(url, status=403)
-        got = await self.polite.get(str(address), address.host)
+        known = self.shared.get(str(scoped))
+        if known is not None:
+            return known
+        got = await self.polite.get(str(scoped), scoped.host)
         if got.path is not None:
             got.body = got.path.read_bytes()
             got.path.unlink(missing_ok=True)
+            got.path = None
+        self._share(got)
         return got
 
     def _flush(self, force: bool = False) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
@@ -32,6 +33,9 @@ _VISITS_WORDS = (
 )
 
 
+_HOST_AND_PATH = re.compile(r"(?i)[a-z0-9-]+(?:\.[a-z0-9-]+)+(?::\d+)?/")
+
+
 @dataclass(frozen=True, slots=True)
 class TableLook:
     """A table's columns, its first rows, and the columns that seem to hold addresses and visits (-1: none)."""
@@ -51,8 +55,8 @@ def is_workbook(path: Path) -> bool:
 def table_rows(path: Path) -> Iterator[list[str]]:
     """All rows of a table as text, one after the other. Raises FerryError when the file is no table."""
     if is_workbook(path):
-        try:
-            book = openpyxl.load_workbook(path, read_only=True, data_only=True)
+        try:  # by its content: an upload's name says nothing
+            book = openpyxl.load_workbook(io.BytesIO(path.read_bytes()), read_only=True, data_only=True)
         except (BadZipFile, KeyError, ValueError, OSError) as problem:
             raise FerryError(f"“{path.name}” cannot be read as a workbook ({problem}).", "Save it as CSV.") from None
         for sheet in book.worksheets[:1]:
@@ -86,7 +90,9 @@ def guess_delimiter(text: str) -> str:
 
 
 def _like_address(cell: str) -> bool:
-    return cell.startswith(("/", "http://", "https://", "www.")) and " " not in cell
+    return " " not in cell and (
+        cell.startswith(("/", "http://", "https://", "www.")) or bool(_HOST_AND_PATH.match(cell))
+    )
 
 
 def _like_number(cell: str) -> bool:
