@@ -504,6 +504,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/decisions/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Decisions As File
+         * @description What is decided of every address as a table to alter and bring back.
+         */
+        get: operations["decisions_as_file_api_crossings__crossing__decisions_file__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/families": {
         parameters: {
             query?: never;
@@ -844,6 +864,46 @@ export interface paths {
          * @description Build the survey from an archive; the old site itself is not asked.
          */
         post: operations["take_archive_api_crossings__crossing__lists_archive_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/lists/decisions/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Decisions
+         * @description Take the altered rows; the redirect map is made anew by its own job.
+         */
+        post: operations["take_decisions_api_crossings__crossing__lists_decisions_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/lists/decisions/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Decisions
+         * @description Hold a table of decisions brought back against what is decided now; nothing is taken yet.
+         */
+        post: operations["weigh_decisions_api_crossings__crossing__lists_decisions_weigh_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1778,6 +1838,23 @@ export interface components {
             /** Words */
             words: number;
         };
+        /**
+         * AlteredRow
+         * @description A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was decided
+         *     anew here since the table was given out.
+         */
+        AlteredRow: {
+            /** Address */
+            address: string;
+            /** Meanwhile */
+            meanwhile: boolean;
+            /** Number */
+            number: number;
+            /** Says */
+            says: string[];
+            /** Was */
+            was: string[];
+        };
         /** ArchiveTaking */
         ArchiveTaking: {
             /** Token */
@@ -1816,6 +1893,15 @@ export interface components {
             request: string;
             /** Status */
             status: number;
+        };
+        /** BadRow */
+        BadRow: {
+            /** Address */
+            address: string;
+            /** Number */
+            number: number;
+            /** Why */
+            why: string;
         };
         /**
          * BodyDetail
@@ -1914,6 +2000,42 @@ export interface components {
             name: string;
             /** Unaccounted */
             unaccounted: number;
+        };
+        /** Brought */
+        Brought: {
+            /** Token */
+            token: string;
+        };
+        /**
+         * BroughtBack
+         * @description A table of decisions against what is decided now; of each sort of row the first 500, and how many there are.
+         */
+        BroughtBack: {
+            /** Altered */
+            altered: components["schemas"]["AlteredRow"][];
+            /** Bad */
+            bad: components["schemas"]["BadRow"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Rows */
+            rows: number;
+            /** Same */
+            same: number;
+        };
+        /**
+         * BroughtTaking
+         * @description ``over``: numbers of rows to take although they were decided anew here meanwhile.
+         */
+        BroughtTaking: {
+            /**
+             * Over
+             * @default []
+             */
+            over: number[];
+            /** Token */
+            token: string;
         };
         /**
          * CaptureRow
@@ -2604,7 +2726,7 @@ export interface components {
         };
         /**
          * Looked
-         * @description A file handed over: ``form`` log, archive (WARC), table or lines; ``address`` and ``visits`` are the columns they seem to stand in
+         * @description A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address`` and ``visits`` are the columns they seem to stand in
          *     (-1: none).
          */
         Looked: {
@@ -2616,7 +2738,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "log" | "archive" | "table" | "lines";
+            form: "log" | "archive" | "table" | "lines" | "decisions";
             /** Rows */
             rows: string[][];
             /** Token */
@@ -6023,6 +6145,79 @@ export interface operations {
             };
         };
     };
+    decisions_as_file_api_crossings__crossing__decisions_file__form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     families_api_crossings__crossing__families_get: {
         parameters: {
             query?: never;
@@ -7320,6 +7515,160 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Queued"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_decisions_api_crossings__crossing__lists_decisions_take_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BroughtTaking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    weigh_decisions_api_crossings__crossing__lists_decisions_weigh_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Brought"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtBack"];
                 };
             };
             /** @description cannot be done as asked */

@@ -12,7 +12,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.survey.spellings import Line
 from grandferry.store import crossings, given, jobs
 from grandferry.store.db import connection
-from grandferry.work import handed
+from grandferry.work import handed, sheets
 
 from .common import ThatCrossing
 from .plan import Who
@@ -37,11 +37,11 @@ class ListRow(BaseModel):
 
 
 class Looked(BaseModel):
-    """A file handed over: ``form`` log, archive (WARC), table or lines; ``address`` and ``visits`` are the columns they seem to stand in
+    """A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address`` and ``visits`` are the columns they seem to stand in
     (-1: none)."""
 
     token: str
-    form: Literal["log", "archive", "table", "lines"]
+    form: Literal["log", "archive", "table", "lines", "decisions"]
     columns: list[str]
     rows: list[list[str]]
     address: int
@@ -98,6 +98,43 @@ class Weighed(BaseModel):
 
 class Taken(BaseModel):
     report: dict[str, Any]
+
+
+class Brought(BaseModel):
+    token: str = Field(max_length=20)
+
+
+class AlteredRow(BaseModel):
+    """A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was decided
+    anew here since the table was given out."""
+
+    number: int
+    address: str
+    was: list[str]
+    says: list[str]
+    meanwhile: bool
+
+
+class BadRow(BaseModel):
+    number: int
+    address: str
+    why: str
+
+
+class BroughtBack(BaseModel):
+    """A table of decisions against what is decided now; of each sort of row the first 500, and how many there are."""
+
+    rows: int
+    same: int
+    altered: list[AlteredRow]
+    bad: list[BadRow]
+    counts: dict[str, int]
+
+
+class BroughtTaking(Brought):
+    """``over``: numbers of rows to take although they were decided anew here meanwhile."""
+
+    over: list[int] = Field([], max_length=20_000)
 
 
 class Queued(BaseModel):
@@ -170,6 +207,32 @@ def take(wanted: Taking, crossing: ThatCrossing, by: Who) -> Taken:
             crossing.id, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by
         )
     )
+
+
+@router.post("/decisions/weigh")
+def weigh_decisions(wanted: Brought, crossing: ThatCrossing) -> BroughtBack:
+    """Hold a table of decisions brought back against what is decided now; nothing is taken yet."""
+    read = sheets.read_decisions(crossing.id, handed.place(wanted.token))
+    meanwhile = sum(row.meanwhile for row in read.altered)
+    return BroughtBack(
+        rows=read.rows,
+        same=read.same,
+        altered=[
+            AlteredRow(
+                number=row.number, address=row.address, was=list(row.was), says=list(row.says), meanwhile=row.meanwhile
+            )
+            for row in sorted(read.altered, key=lambda row: not row.meanwhile)[:SHOWN]
+        ],
+        bad=[BadRow(number=number, address=address[:2000], why=why) for number, address, why in read.bad[:SHOWN]],
+        counts={"altered": len(read.altered), "meanwhile": meanwhile, "bad": len(read.bad)},
+    )
+
+
+@router.post("/decisions/take")
+def take_decisions(wanted: BroughtTaking, crossing: ThatCrossing, by: Who) -> Taken:
+    """Take the altered rows; the redirect map is made anew by its own job."""
+    number, text = sheets.take_decisions(crossing.id, handed.place(wanted.token), wanted.over, by)
+    return Taken(report={"rows": number, "text": text})
 
 
 @router.post("/log", status_code=202)

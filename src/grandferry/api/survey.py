@@ -23,6 +23,7 @@ from grandferry.work.names import file_name
 from grandferry.work.offline import folder as copies
 from grandferry.work.preview import capture_texts
 from grandferry.work.report import write_addresses
+from grandferry.work.sheets import write_decisions
 
 from .common import Limit, Offset, Position, ThatCrossing, Window
 from .plan import Who
@@ -279,6 +280,15 @@ def as_file(crossing: ThatCrossing, form: Literal["csv", "json", "xlsx", "warc.g
     folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
     out = folder / f"{file_name(crossing.name)}.{form}"
     write_addresses(crossing.id, out)
+    return FileResponse(out, filename=out.name, background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True))
+
+
+@router.get("/decisions/file/{form}", response_class=FileResponse, responses=_FILE)
+def decisions_as_file(crossing: ThatCrossing, form: Literal["csv", "xlsx"]) -> FileResponse:
+    """What is decided of every address as a table to alter and bring back."""
+    folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
+    out = folder / f"{file_name(crossing.name)}-decisions.{form}"
+    write_decisions(crossing.id, out)
     return FileResponse(out, filename=out.name, background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True))
 
 

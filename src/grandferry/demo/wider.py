@@ -27,6 +27,8 @@ class WholeSite(Builder):
     def __init__(self, old: str, files: str, new: str, size: int):
         super().__init__(old, files, new, posts=200)
         self.size = size
+        if size > WHOLE:
+            self.more_links += ' <a href="/archive/">Archive</a>'
 
     # --- kinds --------------------------------------------------------------------------------------
 

@@ -80,6 +80,14 @@ def change_pairs(crossing: int, lines: list[PairLine], drop: list[str], by: str,
         return _note(crossing, by, text, {"pairs": _set_pairs(crossing, lines, drop)})
 
 
+def change_both(crossing: int, plan: Plan, lines: list[PairLine], drop: list[str], by: str, text: str) -> int:
+    """Set the plan and pairs as one change, both read just now; gives the new revision."""
+    with transaction():
+        before = {"plan": _plan_rows(crossing), "pairs": _set_pairs(crossing, lines, drop)}
+        write_parts(crossing, plan)
+        return _note(crossing, by, text, before)
+
+
 def changes(crossing: int, most: int = 50) -> list[dict[str, Any]]:
     """The newest changes first."""
     names = ("id", "at", "by", "text", "undone")

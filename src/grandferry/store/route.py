@@ -63,6 +63,16 @@ def decisions(crossing: int) -> dict[str, Decision]:
     }
 
 
+def titles_and_visits(crossing: int) -> dict[str, tuple[str, int]]:
+    """key -> (title, visits) of every address of the account."""
+    return {
+        key: (title, visits)
+        for key, title, visits in rows(
+            "SELECT key, title, visits FROM address WHERE crossing_id = ? AND counted = 1", crossing
+        )
+    }
+
+
 def captured_files(crossing: int) -> list[tuple[Any, ...]]:
     """(address id, url, key, host, body hash, mime, bytes, an alt text) of every captured file, in order of its url."""
     return rows(

@@ -22,6 +22,7 @@ from grandferry.store.crossings import NotThere
 from grandferry.store.db import transaction
 
 from .context import Context, scope_of
+from .sheets import is_decisions
 
 LINES_CAP = 200_000  # of a list or table; a log may have any number
 KEPT_HOURS = 24
@@ -30,7 +31,7 @@ _NAME = re.compile(r"^[0-9a-f]{12}$")
 
 @dataclass(slots=True)
 class Looked:
-    """A file as it seems to be: log, archive, table or lines; of a table its columns and first rows, and which column seems to
+    """A file as it seems to be: log, archive, table, lines or decisions (given out here); of a table its columns and first rows, and which column seems to
     hold addresses and which visits (-1: none)."""
 
     token: str
@@ -80,6 +81,8 @@ def looked_at(path: Path) -> Looked:
     table = look(path)
     if len(table.columns) < 2:
         return Looked(path.name, "lines")
+    if is_decisions(table.columns):
+        return Looked(path.name, "decisions")
     return Looked(path.name, "table", table.columns, table.rows, table.address, table.visits)
 
 

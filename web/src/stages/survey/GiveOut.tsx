@@ -29,6 +29,11 @@ export function GiveOut() {
             {label}
           </MenuItem>
         ))}
+        {(["csv", "xlsx"] as const).map((form) => (
+          <MenuItem key={`decisions-${form}`} component="a" href={`/api/crossings/${id}/decisions/file/${form}`} download onClick={() => setAnchor(null)}>
+            Decisions to alter and bring back ({form.toUpperCase()})
+          </MenuItem>
+        ))}
         {copy && !making && (
           <MenuItem component="a" href={`/api/crossings/${id}/copies/${copy.file}`} download onClick={() => setAnchor(null)}>
             Offline copy (ZIP) <span className="soft" style={{ marginLeft: 8 }}>{count(copy.files)} files, {count(copy.unresolved)} unresolved</span>

@@ -5,6 +5,7 @@ import { useState, type DragEvent, type ReactNode } from "react";
 import { client, myName, take, type Schemas } from "../../api/client";
 import { count, many, useCrossingId, useRefresh, useStart, when } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { BroughtBack } from "./BroughtBack";
 
 type Looked = Awaited<ReturnType<typeof upload>>;
 type Weighed = Schemas["Weighed"];
@@ -239,7 +240,7 @@ export function Lists() {
               Choose a file…
               <input hidden type="file" aria-label="A list, table or log" onChange={(e) => e.target.files?.[0] && (give(e.target.files[0], e.target.files[0].name), (e.target.value = ""))} />
             </Button>
-            <span className="soft">CSV, XLSX, text, sitemap, feed, access log, WARC; also .gz</span>
+            <span className="soft">CSV, XLSX, text, sitemap, feed, access log, WARC, also .gz; a table of decisions given out before</span>
           </div>
           <Told error={look.error ?? held.error ?? forget.error} />
         </div>
@@ -269,9 +270,11 @@ export function Lists() {
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="What was handed over">
         <h2>
-          {look.data ? name : "Weighed before it is taken"} {look.data && <small>{{ log: "an access log", archive: "an archive of answers", table: "a table", lines: "a list of addresses" }[look.data.form]}; nothing is taken yet</small>}
+          {look.data ? name : "Weighed before it is taken"} {look.data && <small>{{ log: "an access log", archive: "an archive of answers", table: "a table", lines: "a list of addresses", decisions: "a table of decisions brought back" }[look.data.form]}; nothing is taken yet</small>}
         </h2>
-        {look.data ? (
+        {look.data?.form === "decisions" ? (
+          <BroughtBack key={look.data.token} token={look.data.token} onDone={() => look.reset()} />
+        ) : look.data ? (
           <Weighing key={look.data.token} looked={look.data} name={name} onDone={() => (look.reset(), setText(""))} />
         ) : (
           <div className="empty">Each line is held against the others and against what the survey knows: repeats with their reason, what may be the same, what lies outside the bounds, what cannot be read. You decide before anything changes.</div>
