@@ -382,3 +382,12 @@ def test_readdress_changes_links_and_sources_everywhere() -> None:
     blocks = readdress(refit_html(html).blocks, lambda h: "/new" + h, lambda s: "/media" + s)
     text = json.dumps(to_json(blocks))
     assert text.count('"/new/a"') == 2 and '"/media/i.png"' in text and '"/media/f"' in text
+
+
+def test_a_key_in_the_code_of_a_form_is_masked_and_what_is_shown_is_not() -> None:
+    key = "k7Qz41xWm09TnB5cYv83"
+    html = f'<body><form><input name="q"><script>var apiKey = "{key}";</script><p>Find it</p></form></body>'
+    (island,) = refit_html(html).blocks
+    assert key not in island.html and "k7…" in island.html and [w.text for w in island.words] == ["Find it"]
+    shown = f'<body><form><input name="q"><p>apiKey = "{key}"</p></form></body>'
+    assert key in refit_html(shown).blocks[0].html

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 from urllib.parse import unquote
 
-from fastapi import APIRouter, Depends, Header, Query
+from fastapi import APIRouter, Depends, Header, Query, Request, Response
 from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
 
+from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair, Plan
 from grandferry.core.route.redirects import neutral
 from grandferry.store import changes, crossings
+from grandferry.store.db import connection
+from grandferry.work import sharing
+from grandferry.work.names import file_name
 
 from .common import Limit, Offset, ThatCrossing, Window
 
@@ -68,6 +73,13 @@ class ChangeRow(BaseModel):
     undone: bool
 
 
+Part = Literal["bounds", "kinds", "steps", "rules", "target", "pairs"]
+
+
+class TakenOver(BaseModel):
+    text: str
+
+
 class Undone(BaseModel):
     text: str
     revision: int
@@ -89,6 +101,37 @@ def set_plan(wanted: PlanChange, crossing: ThatCrossing, by: Who) -> PlanDocumen
         neutral(rule.old, rule.new, rule.status, rule.match)
     changes.change_plan(crossing.id, wanted.plan, wanted.revision, by, wanted.text)
     return _document(crossing.id)
+
+
+@router.get("/plan/file", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
+def plan_file(crossing: ThatCrossing) -> Response:
+    """The plan as a file to keep or share: the zip of its folder (plan.yaml, pairs.csv)."""
+    name = f"{file_name(crossing.name)}-plan.zip"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(sharing.packed(crossing.id), media_type="application/zip", headers=headers)
+
+
+@router.put(
+    "/plan/file",
+    openapi_extra={
+        "requestBody": {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+    },
+)
+async def take_parts(
+    crossing: ThatCrossing, by: Who, request: Request, part: Annotated[list[Part], Query(min_length=1)]
+) -> TakenOver:
+    """Set some parts of the plan to those of a plan file (the zip, or plan.yaml alone)."""
+    content = bytearray()
+    async for chunk in request.stream():
+        content += chunk
+        if len(content) > sharing.MOST:
+            raise FerryError("The file is larger than a plan can be.")
+
+    def work() -> TakenOver:
+        with connection():
+            return TakenOver(text=sharing.take_parts(crossing.id, bytes(content), list(part), by))
+
+    return await run_in_threadpool(work)
 
 
 @router.get("/pairs")

@@ -18,11 +18,11 @@ _database: peewee.SqliteDatabase | None = None
 _files: Path | None = None
 
 
-def open_bodies(folder: Path) -> None:
+def open_bodies(folder: Path, pragmas: dict[str, object] = PRAGMAS) -> None:
     global _database, _files
     _files = folder / "files"
     (_files / "tmp").mkdir(parents=True, exist_ok=True)
-    _database = peewee.SqliteDatabase(str(folder / "bodies.sqlite"), pragmas=PRAGMAS, timeout=10)
+    _database = peewee.SqliteDatabase(str(folder / "bodies.sqlite"), pragmas=pragmas, timeout=10)
     _database.connect(reuse_if_open=True)
     _database.execute_sql(
         "CREATE TABLE IF NOT EXISTS body (hash TEXT PRIMARY KEY, size INTEGER NOT NULL, packed INTEGER NOT NULL, "

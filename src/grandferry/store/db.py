@@ -9,12 +9,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import peewee
+from numpy.typing import NDArray
 
 from grandferry.core.errors import FerryError
 
 APPLICATION_ID = 0x6F657279  # marks the file as ours
-PRAGMAS = {
+PRAGMAS: dict[str, object] = {
     "journal_mode": "wal",
     "foreign_keys": 1,
     "synchronous": "normal",
@@ -36,8 +38,9 @@ class Record(peewee.Model):
         database = records
 
 
-def open_workspace(folder: Path | str) -> Path:
-    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date.
+def open_workspace(folder: Path | str, mapped: bool = True) -> Path:
+    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date. ``mapped``: the
+    file is read through memory, which a process that keeps its connection has no need of.
 
     Raises StoreError when the folder cannot be written or was written by a newer program.
     """
@@ -54,7 +57,8 @@ def open_workspace(folder: Path | str) -> Path:
             "Choose another one with --data, or change its permissions.",
         ) from None
     close_workspace()
-    database = peewee.SqliteDatabase(str(folder / "grandferry.sqlite"), pragmas=PRAGMAS, timeout=10)
+    pragmas = PRAGMAS if mapped else PRAGMAS | {"mmap_size": 0}
+    database = peewee.SqliteDatabase(str(folder / "grandferry.sqlite"), pragmas=pragmas, timeout=10)
     records.initialize(database)
     from .migrations import migrate
 
@@ -67,7 +71,7 @@ def open_workspace(folder: Path | str) -> Path:
     _folder = folder
     from .bodies import open_bodies
 
-    open_bodies(folder)
+    open_bodies(folder, pragmas)
     return folder
 
 
@@ -122,6 +126,15 @@ def rows(sql: str, *values: Any) -> list[tuple[Any, ...]]:
 def named(names: tuple[str, ...], sql: str, *values: Any) -> list[dict[str, Any]]:
     """The rows as dictionaries with these names for the columns, in their order."""
     return [dict(zip(names, row, strict=True)) for row in rows(sql, *values)]
+
+
+def numbers(width: int, sql: str, *values: Any) -> NDArray[np.int64]:
+    """The rows of whole numbers as an array (rows, ``width``), without an object for each of them at once."""
+    cursor = records.execute_sql(sql, values)
+    parts = [np.empty((0, width), dtype=np.int64)]
+    while batch := cursor.fetchmany(50_000):
+        parts.append(np.array(batch, dtype=np.int64).reshape(-1, width))
+    return np.concatenate(parts)
 
 
 def one(sql: str, *values: Any) -> Any:

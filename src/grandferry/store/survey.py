@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from .db import many, one, rows
+from .db import many, numbers, one, rows
 from .schema import Address, Sounding
 
 
@@ -300,17 +300,17 @@ def measure_depths(crossing: int, start: str) -> None:
     """Set every address's links from the start; what no link reaches keeps the depth it was met at (within a
     transaction)."""
     root = one("SELECT id FROM address WHERE crossing_id = ? AND side = 'old' AND url = ?", crossing, start)
-    ids = np.array([row[0] for row in rows("SELECT id FROM address WHERE crossing_id = ? ORDER BY id", crossing)])
+    ids = numbers(1, "SELECT id FROM address WHERE crossing_id = ? ORDER BY id", crossing).ravel()
     if root is None or not len(ids):
         return
-    links = rows(
-        "SELECT r.source_id, r.target_id FROM reference r WHERE r.crossing_id = ? UNION "
+    pairs = numbers(
+        2,
+        "SELECT r.source_id, r.target_id FROM reference r WHERE r.crossing_id = ? UNION ALL "
         "SELECT a.id, t.id FROM address a JOIN address t ON t.crossing_id = a.crossing_id AND t.side = a.side AND t.url = "
         "a.target WHERE a.crossing_id = ? AND a.sort = 'redirect'",
         crossing,
         crossing,
     )
-    pairs = np.array(links, dtype=np.int64).reshape(-1, 2)
     sources, targets = np.searchsorted(ids, pairs[:, 0]), np.searchsorted(ids, pairs[:, 1])
     by_source = np.argsort(sources, kind="stable")
     sources, targets = sources[by_source], targets[by_source]

@@ -77,7 +77,7 @@ def main() -> int:
     gc.freeze()
     gc.set_threshold(50_000, 20, 20)  # long runs of small records; full collections are rare and cheap this way
     try:
-        open_workspace(args.data)
+        open_workspace(args.data, mapped=False)
     except FerryError as problem:
         print(problem, file=sys.stderr)
         return 2

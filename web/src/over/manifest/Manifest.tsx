@@ -10,6 +10,7 @@ import { RunLine } from "../../shores/Run";
 import { Tabs } from "../../shores/Tabs";
 import { Empty, Told } from "../../shores/Told";
 import { Changes } from "./Changes";
+import { PlanFile } from "./PlanFile";
 import { Flow } from "./Flow";
 
 const TITLE: Record<string, string> = { survey: "Survey", sort: "Sort", lift: "Lift", refit: "Refit", route: "Route", land: "Land" };
@@ -54,7 +55,12 @@ export default function Manifest() {
       <RunLine kinds={["survey", "sort", "lift", "refit", "route", "land", "check"]} />
       <Told error={manifest.error} />
       {tab === "log" && <Log />}
-      {tab === "changes" && <Changes />}
+      {tab === "changes" && (
+        <div className="shores">
+          <Changes />
+          <PlanFile />
+        </div>
+      )}
       {tab === "account" && (
         <>
           <section className="panel" style={{ flex: "1.3 1 0" }} aria-label="Flow">

@@ -1,0 +1,91 @@
+/** The plan as a file to keep or share, and parts of another plan taken over. */
+import { Button, MenuItem, TextField } from "@mui/material";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, take } from "../../api/client";
+import { useCrossingId, useRefresh } from "../../shell/state";
+import { Told } from "../../shores/Told";
+
+const PARTS = [
+  ["bounds", "bounds and manners of the survey"],
+  ["kinds", "kinds with their fields"],
+  ["steps", "clean-up steps"],
+  ["rules", "rules of the redirect map"],
+  ["target", "what the new system calls things"],
+  ["pairs", "pairs, in place of those here"],
+] as const;
+type Part = (typeof PARTS)[number][0];
+
+export function PlanFile() {
+  const id = useCrossingId();
+  const refresh = useRefresh();
+  const [from, setFrom] = useState<number | "file">("file");
+  const [file, setFile] = useState<File | null>(null);
+  const [parts, setParts] = useState<Part[]>(["kinds", "steps"]);
+  const all = useQuery({ queryKey: ["crossings"], queryFn: () => take(client.GET("/api/crossings")) });
+  const others = (all.data ?? []).filter((c) => c.id !== id);
+  const over = useMutation({
+    mutationFn: async () => {
+      const content = from === "file" ? file : await (await fetch(`/api/crossings/${from}/plan/file`)).blob();
+      return take(
+        client.PUT("/api/crossings/{crossing}/plan/file", {
+          params: { path: { crossing: id }, query: { part: parts } },
+          body: content as never,
+          bodySerializer: (body: unknown) => body as BodyInit,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      );
+    },
+    onSettled: refresh,
+  });
+  const flip = (part: Part) => setParts((had) => PARTS.map(([name]) => name).filter((name) => (name === part ? !had.includes(part) : had.includes(name))));
+  return (
+    <section className="panel" style={{ flex: "0 0 380px" }} aria-label="The plan as a file">
+      <h2>
+        The plan as a file <small>to keep, to share, to use again</small>
+      </h2>
+      <div className="form">
+        <p style={{ margin: 0 }}>
+          plan.yaml and pairs.csv, packed: readable, and taken by <span className="mono">grandferry run</span>. Passwords and keys are never in it.
+        </p>
+        <div className="acts">
+          <Button variant="outlined" component="a" href={`/api/crossings/${id}/plan/file`} download>
+            Give out the plan
+          </Button>
+        </div>
+        <b>Take parts of another plan</b>
+        <TextField select label="From" value={from} onChange={(e) => setFrom(e.target.value === "file" ? "file" : Number(e.target.value))}>
+          <MenuItem value="file">a file</MenuItem>
+          {others.map((c) => (
+            <MenuItem key={c.id} value={c.id}>
+              {c.name}
+            </MenuItem>
+          ))}
+        </TextField>
+        {from === "file" && (
+          <Button variant="outlined" component="label">
+            {file ? file.name : "Choose a plan (zip or yaml)…"}
+            <input hidden type="file" accept=".zip,.yaml,.yml" aria-label="A plan" onChange={(e) => setFile(e.target.files?.[0] ?? null)} />
+          </Button>
+        )}
+        <div role="group" aria-label="Parts">
+          {PARTS.map(([name, label]) => (
+            <label key={name} className="check" style={{ display: "flex" }}>
+              <input type="checkbox" checked={parts.includes(name)} onChange={() => flip(name)} /> {label}
+            </label>
+          ))}
+        </div>
+        <p className="soft" style={{ margin: 0 }}>
+          What stands here in these parts is replaced, as one change that can be taken back. Hosts and the leave to copy stay as they are.
+        </p>
+        <Told error={over.error} />
+        {over.data && !over.isPending && <p role="status" style={{ margin: 0 }}>Done: {over.data.text}.</p>}
+        <div className="acts">
+          <Button variant="contained" disabled={over.isPending || !parts.length || (from === "file" && !file)} onClick={() => over.mutate()}>
+            Take over
+          </Button>
+        </div>
+      </div>
+    </section>
+  );
+}
