@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import time
 from pathlib import Path
 from typing import Any
+from urllib.request import urlopen
 
 import pytest
 
@@ -132,3 +135,50 @@ def test_many_addresses_are_asked_ticked_and_made(app: Application, page: Browse
     made = app.api("GET", "/crossings")
     assert [c["name"] for c in made] == ["Home"]
     assert app.api("GET", f"/crossings/{made[0]['id']}/lists")[0]["addresses"] == 2
+
+
+def test_decisions_given_out_altered_and_brought_back(app: Application, page: Browser, tmp_path: Path) -> None:
+    with apps(pages_app(SITE)) as (port,):
+        crossing = opened(app, port)
+        app.run(crossing, "survey", "route")
+    with urlopen(f"{app.base}/api/crossings/{crossing}/decisions/file/csv") as answer:
+        given = answer.read().decode("utf-8-sig")
+    rows = list(csv.DictReader(io.StringIO(given)))
+    next(row for row in rows if row["address"] == "/a.htm").update({"decision": "moved", "new address": "/small-a"})
+    text = io.StringIO()
+    table = csv.DictWriter(text, list(rows[0]))
+    table.writeheader()
+    table.writerows(rows)
+    altered = tmp_path / "altered.csv"
+    altered.write_text(text.getvalue(), "utf-8")
+    page.go(f"{app.base}/c/{crossing}/survey?tab=lists")
+    page.sees("Lists and logs")
+    page.driver.find_element("css selector", "input[type=file]").send_keys(str(altered))
+    page.sees("a table of decisions brought back")
+    page.sees("/small-a")
+    press(page, "Take 1 altered row")
+    for _ in range(100):
+        found = app.api("GET", f"/crossings/{crossing}/addresses", params={"search": "/a.htm"})["rows"]
+        row = next(one for one in found if one["key"] == "/a.htm")
+        if row["fate"] == "moved":
+            break
+        time.sleep(0.05)
+    assert row["fate"] == "moved"
+    pairs = app.api("GET", f"/crossings/{crossing}/pairs")
+    assert [(pair["old"], pair["new"]) for pair in pairs["rows"]] == [("/a.htm", "/small-a")]
+
+
+def test_parts_of_another_plan_are_taken_over(app: Application, page: Browser) -> None:
+    with apps(pages_app(SITE)) as (port,):
+        crossing = opened(app, port)
+        other = app.api("POST", "/crossings", json={"name": "Other line", "start": f"http://localhost:{port}/"})["id"]
+        plan = app.api("GET", f"/crossings/{other}/plan")
+        plan["plan"]["kinds"] = [{"name": "story", "rules": [{"below": "/a"}], "items": "none"}]
+        app.api("PUT", f"/crossings/{other}/plan", json={**plan, "text": "a kind"})
+        page.go(f"{app.base}/c/{crossing}/manifest?tab=changes")
+        page.click("From", "field")
+        page.click("Other line", "option")
+        press(page, "Take over")
+        page.sees("kinds with their fields, clean-up steps of Other line taken over")
+    kinds = app.api("GET", f"/crossings/{crossing}/plan")["plan"]["kinds"]
+    assert [kind["name"] for kind in kinds] == ["story"]

@@ -240,6 +240,21 @@ def test_a_landing_killed_again_and_again_makes_nothing_twice(workspace: Path, t
     assert count == len(posts) == rows("SELECT count(*) FROM ledger")[0][0], "nothing made twice, nothing left out"
 
 
+def test_a_worker_whose_writing_takes_long_is_not_taken_for_dead(cross: Callable[..., int], workspace: Path) -> None:
+    crossing = cross({"old": {"start": "http://127.0.0.1:1/"}})
+    jobs.add_job("survey", crossing, {})
+    claimed = jobs.claim()
+    assert claimed is not None
+    watching = Supervisor(workspace)
+    assert not watching._silent()
+    long_ago = time.time() - 2 * jobs.STALE
+    rows("UPDATE job SET heartbeat = ?", long_ago)
+    jobs.sign_of_life().touch()
+    assert not watching._silent(), "it cannot write its heartbeat, and still gives a sign of life"
+    os.utime(jobs.sign_of_life(), (long_ago, long_ago))
+    assert watching._silent()
+
+
 @pytest.mark.slow
 def test_the_program_killed_and_run_again_goes_on(tmp_path: Path) -> None:
     """The whole command killed in mid-survey; the same command again ends as an undisturbed one."""

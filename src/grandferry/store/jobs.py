@@ -6,12 +6,13 @@ import json
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 
 from grandferry.core.errors import FerryError
 
 from .crossings import NotThere, now
-from .db import named, one, rows, transaction
+from .db import named, one, rows, transaction, workspace_folder
 from .schema import Event, Job
 
 STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker
@@ -111,6 +112,11 @@ def claim() -> Job | None:
         return found
 
 
+def sign_of_life() -> Path:
+    """The file that a worker at work touches every few seconds, whatever its transactions hold back."""
+    return workspace_folder() / "worker-alive"
+
+
 def release() -> None:
     """Make running jobs claimable at once (the supervisor saw their worker die)."""
     with transaction():
@@ -151,7 +157,8 @@ def finish(number: int, lease: int, state: str, result: dict[str, Any] | None = 
             Job.id == number
         ).execute()
         found = one("SELECT crossing_id FROM job WHERE id = ?", number)
-        add_event(found, number, "job", error or state, {"state": state})
+        kind = one("SELECT kind FROM job WHERE id = ?", number)
+        add_event(found, number, "job", error or f"{kind} {state}", {"state": state})
 
 
 def wish(number: int, what: str) -> None:

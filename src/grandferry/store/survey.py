@@ -296,13 +296,13 @@ def _host(crossing: int) -> str:
     return str(start).partition("://")[2].partition("/")[0]
 
 
-def measure_depths(crossing: int, start: str) -> None:
-    """Set every address's links from the start; what no link reaches keeps the depth it was met at (within a
-    transaction)."""
+def measure_depths(crossing: int, start: str) -> list[tuple[int, int]]:
+    """(depth, id): the links from the start of every address where that differs from what is noted; what no link
+    reaches keeps the depth it was met at."""
     root = one("SELECT id FROM address WHERE crossing_id = ? AND side = 'old' AND url = ?", crossing, start)
     ids = numbers(1, "SELECT id FROM address WHERE crossing_id = ? ORDER BY id", crossing).ravel()
     if root is None or not len(ids):
-        return
+        return []
     pairs = numbers(
         2,
         "SELECT r.source_id, r.target_id FROM reference r WHERE r.crossing_id = ? UNION ALL "
@@ -324,11 +324,13 @@ def measure_depths(crossing: int, start: str) -> None:
         reached = [targets[begins[n] : begins[n + 1]] for n in front]
         front = np.unique(np.concatenate(reached)) if reached else front[:0]
         front = front[depth[front] < 0]
-    known = np.flatnonzero(depth >= 0)
-    many(
-        "UPDATE address SET depth = ? WHERE id = ? AND depth != ?",
-        [(d, n, d) for d, n in zip(depth[known].tolist(), ids[known].tolist(), strict=True)],
-    )
+    noted = numbers(1, "SELECT depth FROM address WHERE crossing_id = ? ORDER BY id", crossing).ravel()
+    differ = np.flatnonzero((depth >= 0) & (depth != noted))
+    return list(zip(depth[differ].tolist(), ids[differ].tolist(), strict=True))
+
+
+def set_depths(depths: list[tuple[int, int]]) -> None:
+    many("UPDATE address SET depth = ? WHERE id = ?", depths)
 
 
 def address_by_url(crossing: int, url: str) -> Address | None:

@@ -37,6 +37,7 @@ class Context:
         self._wish = ""
         self._ended = threading.Event()
         self._beating = threading.Thread(target=self._beat, name="heartbeat", daemon=True)
+        self._living = threading.Thread(target=self._alive, name="sign of life", daemon=True)
 
     def _beat(self) -> None:
         while not self._ended.wait(2.0):
@@ -49,14 +50,22 @@ class Context:
             except Exception:  # a locked database now and then must not end the heartbeat
                 continue
 
+    def _alive(self) -> None:
+        while True:
+            jobs.sign_of_life().touch()  # a long transaction holds back heartbeats, and is no reason to start anew
+            if self._ended.wait(2.0):
+                return
+
     def __enter__(self) -> Context:
         self._wish = jobs.beat(self.number, self.lease)
         self._beating.start()
+        self._living.start()
         return self
 
     def __exit__(self, *_: object) -> None:
         self._ended.set()
         self._beating.join()
+        self._living.join()
 
     @property
     def plan(self) -> Plan:

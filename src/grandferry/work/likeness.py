@@ -50,9 +50,13 @@ def find(crossing: int) -> list[Alike]:
     return made
 
 
-def store(crossing: int, alike: list[Alike]) -> None:
-    """Store the groups in the place of those found before (within a transaction)."""
+def clear(crossing: int) -> None:
+    """Forget the groups found before (within a transaction)."""
     rows("DELETE FROM likeness WHERE crossing_id = ?", crossing)
+
+
+def add(crossing: int, alike: list[Alike]) -> None:
+    """Store groups, or some of them (within a transaction)."""
     many(
         "INSERT INTO likeness (crossing_id, sort, number, address_id, why) VALUES (?, ?, ?, ?, ?)",
         [(crossing, *row) for row in alike],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import subprocess
 import sys
@@ -65,7 +66,11 @@ class Supervisor:
     def _silent(self) -> bool:
         with connection():
             last = one("SELECT max(heartbeat) FROM job WHERE state = 'running'")
-        return bool(last) and time.time() - last > jobs.STALE
+        if not last:
+            return False
+        with contextlib.suppress(OSError):
+            last = max(last, jobs.sign_of_life().stat().st_mtime)
+        return time.time() - last > jobs.STALE
 
     def __enter__(self) -> Supervisor:
         self._start()

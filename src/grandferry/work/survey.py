@@ -32,6 +32,7 @@ from .soundings import MADE_UP, error_page, robots_say, walk_sitemaps
 from .takein import Answered, Taker, conditions
 
 FLUSH_ROWS = 40
+AT_A_TIME = 20_000  # rows in one transaction
 SHARED_BYTES, SHARED_ONE = 64_000_000, 2_000_000  # of files that the browser and the walk have from each other
 FLUSH_SECONDS = 0.04  # at the most this much of what was fetched is lost by a kill
 SITEMAP_CAP = 1000
@@ -145,11 +146,20 @@ class Survey:
 
     def _finish(self) -> None:
         self._flush(force=True)
+        depths = survey.measure_depths(self.crossing, str(self.start))
+        alike = likeness.find(self.crossing)
+        for start in range(0, len(depths), AT_A_TIME):  # others write as well, and wait only so long
+            with self.context.writing():
+                survey.set_depths(depths[start : start + AT_A_TIME])
         with self.context.writing():
-            survey.count_accounts(self.crossing)
-            survey.count_shut_out(self.crossing)
-            survey.measure_depths(self.crossing, str(self.start))
-            likeness.store(self.crossing, likeness.find(self.crossing))
+            likeness.clear(self.crossing)
+        for start in range(0, len(alike), AT_A_TIME):
+            with self.context.writing():
+                likeness.add(self.crossing, alike[start : start + AT_A_TIME])
+        for step in (survey.count_accounts, survey.count_shut_out):
+            with self.context.writing():
+                step(self.crossing)
+        with self.context.writing():
             known = survey.soundings(self.crossing).get("start") or {}
             survey.sound(self.crossing, "start", known | survey.start_facts(self.crossing, str(self.start)))
 
