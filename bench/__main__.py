@@ -19,6 +19,7 @@ from rich.table import Table
 from tests.servers import nginx
 
 from bench import site
+from bench.growth import grow
 from grandferry.core.encoding import decode
 from grandferry.core.page import parse
 from grandferry.core.refit.convert import refit_nodes
@@ -112,7 +113,19 @@ def main() -> None:
     parser.add_argument(
         "--site", type=Path, help="a folder of pages to measure on instead (its index.html is the start)"
     )
+    parser.add_argument(
+        "--growth", action="store_true", help="survey the demo of 1,000, 10,000 and 100,000 pages instead"
+    )
     args = parser.parse_args()
+    if args.growth:
+        table = Table(title="Growth of a survey (the demo's old site, 16 at once, no delay)", title_justify="left")
+        for name in ("pages", "seconds", "pages a second", "peak memory of all processes"):
+            table.add_column(name, justify="right")
+        for row in grow():
+            rate = row["pages"] / row["seconds"]
+            table.add_row(f"{row['pages']:,}", f"{row['seconds']:,.1f}", f"{rate:,.0f}", f"{row['megabytes']:,.0f} MB")
+        Console(width=120).print(table)
+        return
     with tempfile.TemporaryDirectory(prefix="ferry-bench-") as temporary:
         root = Path(temporary)
         folder = args.site

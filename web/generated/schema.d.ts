@@ -8674,7 +8674,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/zip": unknown;
+                    "application/zip": string;
                 };
             };
             /** @description cannot be done as asked */

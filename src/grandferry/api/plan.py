@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from urllib.parse import unquote
 
 from fastapi import APIRouter, Depends, Header, Query, Request, Response
@@ -103,7 +103,12 @@ def set_plan(wanted: PlanChange, crossing: ThatCrossing, by: Who) -> PlanDocumen
     return _document(crossing.id)
 
 
-@router.get("/plan/file", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
+_ZIP: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}
+}
+
+
+@router.get("/plan/file", response_class=Response, responses=_ZIP)
 def plan_file(crossing: ThatCrossing) -> Response:
     """The plan as a file to keep or share: the zip of its folder (plan.yaml, pairs.csv)."""
     name = f"{file_name(crossing.name)}-plan.zip"

@@ -199,7 +199,14 @@ class Soundings:
 
         found = []
         async for address, got, sitemap in walk_sitemaps(ask, self.scope, named, self.start, SITEMAPS):
-            found.append({"url": str(address), "pages": len(sitemap.pages), "fault": sitemap.fault})
+            found.append(
+                {
+                    "url": str(address),
+                    "pages": len(sitemap.pages),
+                    "parts": len(sitemap.sitemaps),
+                    "fault": sitemap.fault,
+                }
+            )
             if got is not None and got.path is not None:
                 got.path.unlink(missing_ok=True)
         return sum(int(row["pages"]) for row in found), found

@@ -203,7 +203,14 @@ class Survey:
         sitemaps: list[dict[str, Any]] = []
         if self.plan.survey.sitemaps:
             async for address, got, sitemap in walk_sitemaps(ask, self.scope, robots.sitemaps, start, SITEMAP_CAP):
-                sitemaps.append({"url": str(address), "pages": len(sitemap.pages), "fault": sitemap.fault})
+                sitemaps.append(
+                    {
+                        "url": str(address),
+                        "pages": len(sitemap.pages),
+                        "parts": len(sitemap.sitemaps),
+                        "fault": sitemap.fault,
+                    }
+                )
                 if got is None:
                     continue
                 pages = [a for a in (self.scope.normal(p) for p in sitemap.pages) if a is not None]

@@ -38,7 +38,7 @@ VERDICTS: dict[Verdict, str] = {
     "chain": "reaches the planned place by more than one hop",
     "loop": "the redirects go in a circle, or never end",
     "soft error": "answers 200 with the host's own error page",
-    "missing": "answers 404",
+    "missing": "answers 404: it would break",
     "target missing": "redirected as planned, but the new place answers 404 or 410",
     "not gone": "should be gone (410) and still answers otherwise",
     "failed": "no usable answer: no connection, time-out, or a server error",
@@ -90,7 +90,7 @@ def fate_of(decision: Decision, verdict: Verdict | None, judged: str, *, weighty
     named reason.
     """
     if decision.fate is None or decision.fate == "unaccounted":
-        return Outcome("unaccounted", False, decision.reason or "nobody has decided")
+        return Outcome("unaccounted", False, decision.reason or "nobody has decided; it would break")
     if decision.fate in ("set aside", "retired") and weighty and not decision.reason.strip():
         return Outcome("unaccounted", False, f"{decision.fate} without a reason, though it is visited or linked")
     if verdict is None or judged != decision.signature:

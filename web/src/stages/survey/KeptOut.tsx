@@ -41,11 +41,11 @@ function waysOf(group: Group): Way[] {
 }
 
 const COLUMNS: Column<Row>[] = [
-  { id: "url", label: "address", width: 200, grow: true, look: "mono", sort: "url", cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span> },
-  { id: "what", label: "what it is", width: 110, cell: (r) => r.what },
-  { id: "how", label: "stands in", width: 74, cell: (r) => r.how || "–" },
-  { id: "pages", label: "on", width: 70, look: "num", sort: "pages", cell: (r) => (r.pages ? many(r.pages, "page") : "none") },
-  { id: "source", label: "first on", width: 110, grow: true, look: "mono", cell: (r) => r.source_key },
+  { id: "url", label: "address", width: 260, grow: true, look: "mono", sort: "url", cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span> },
+  { id: "what", label: "what it is", width: 84, cell: (r) => r.what },
+  { id: "how", label: "stands in", width: 66, cell: (r) => r.how || "–" },
+  { id: "pages", label: "on", width: 78, look: "num", sort: "pages", cell: (r) => (r.pages ? many(r.pages, "page") : "none") },
+  { id: "source", label: "first on", width: 120, look: "mono", cell: (r) => r.source_key },
 ];
 
 export function KeptOut() {
@@ -73,7 +73,7 @@ export function KeptOut() {
   const some = chosen && picked.ids.size > 0 && waysOf(chosen).length > 0 && chosen.reason !== "endless space";
   return (
     <div className="shores">
-      <section className="panel" style={{ flex: "0 0 460px" }} aria-label="Kept out, by host and reason">
+      <section className="panel" style={{ flex: "0 0 340px" }} aria-label="Kept out, by host and reason">
         <h2>
           Kept out <small>met on the way, and not fetched</small>
         </h2>

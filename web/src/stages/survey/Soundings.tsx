@@ -17,7 +17,7 @@ interface Found {
   robots?: { delay: number; sitemaps: string[]; rules?: number; "start allowed"?: boolean };
   variants?: { url: string; status: number; says: string; same: boolean }[];
   "made-up address"?: { status: number; error: string };
-  sitemaps?: { url: string; pages: number; fault: string }[];
+  sitemaps?: { url: string; pages: number; parts?: number; fault: string }[];
   trial?: { url: string; status: number; title: string; words: number; links: number; encoding: string; note: string }[];
   estimate?: { pages: number; from: string; seconds: number; bytes: number };
 }
@@ -215,7 +215,7 @@ export function Soundings() {
               <dd>
                 {sitemaps.map((m) => (
                   <div key={m.url}>
-                    <span className="mono">{bare(m.url)}</span> {m.fault || many(m.pages, "address", "addresses")}
+                    <span className="mono">{bare(m.url)}</span> {m.fault || (m.parts ? `an index of ${many(m.parts, "sitemap")}` : many(m.pages, "address", "addresses"))}
                   </div>
                 ))}
                 {!sitemaps.length && "none found"}
