@@ -8,6 +8,7 @@ import tempfile
 import time
 from pathlib import Path
 
+from grandferry.demo.wider import WHOLE
 from tests.browser.chrome import Browser, browser
 from tests.browser.conftest import ROOT, Application, application
 
@@ -53,7 +54,7 @@ def settle(page: Browser) -> None:
 def main() -> int:
     with (
         tempfile.TemporaryDirectory(prefix="grandferry-shots-") as temporary,
-        application(Path(temporary) / "demo", demo=True) as app,
+        application(Path(temporary) / "demo", demo=True, size=WHOLE) as app,
     ):
         app.run(1, "sound", pages=4)
         app.run(1, "survey", "sort", "lift", "refit", "route", "land", "check")

@@ -17,6 +17,7 @@ from typing import Any
 import httpx
 import pytest
 
+from grandferry.demo.wider import SMALL
 from tests.servers import free_port, wait_for
 
 from .chrome import Browser, browser
@@ -78,10 +79,11 @@ class Application:
 
 
 @contextmanager
-def application(folder: Path, demo: bool = False, port: int = 0) -> Iterator[Application]:
-    """``grandferry serve`` (or ``demo``) over a folder."""
+def application(folder: Path, demo: bool = False, port: int = 0, size: int = SMALL) -> Iterator[Application]:
+    """``grandferry serve`` (or ``demo``, its old site of about ``size`` addresses) over a folder."""
     port = port or two_ports()
     words = ["demo" if demo else "serve", "--data", str(folder), "--port", str(port)]
+    words += ["--size", str(size)] if demo else []
     process = subprocess.Popen(
         [sys.executable, "-m", "grandferry", *words], cwd=ROOT, stderr=subprocess.DEVNULL, start_new_session=True
     )

@@ -231,8 +231,6 @@ class NewSystem:
         if path in SECTIONS and not query:
             rows = self.db.execute("SELECT attributes FROM thing WHERE path LIKE ? ORDER BY path", (path + "%",))
             links = [json.loads(text) for (text,) in rows]
-            if not links:
-                return self._page("Not found", "<p>There is nothing here yet.</p>", 404)
             items = "".join(f'<li><a href="{escape(a["path"])}">{escape(a.get("title", ""))}</a></li>' for a in links)
             return self._page(SECTIONS[path], f"<ul>{items}</ul>")
         hop = self._redirect(raw, query)
