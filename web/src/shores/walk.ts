@@ -41,8 +41,10 @@ export function useWalk<R>({ name, view, at, idOf, load, find, onAt }: Options<R
   const row = rows.find((r) => idOf(r) === at) ?? (place.isFetching && at !== "" ? undefined : rows[index % BLOCK]);
   const total = got.data?.total ?? 0;
   const wanted = useRef<number | null>(null); // where a step leads, until the page's address says so
+  const reached = useRef({ id: "", index: -1 }); // where the last of our own steps led
   useEffect(() => {
-    wanted.current = null;
+    // a step taken while the one before it was still on its way to the page's address is not forgotten
+    if (at !== reached.current.id || wanted.current === reached.current.index) wanted.current = null;
   }, [at, key]);
   const step = (by: number) => {
     const to = Math.max(0, Math.min(total - 1, (wanted.current ?? index) + by));
@@ -53,6 +55,7 @@ export function useWalk<R>({ name, view, at, idOf, load, find, onAt }: Options<R
       const next = found.rows[to % BLOCK];
       if (!next || idOf(next) === at) return void (wanted.current = null);
       queries.setQueryData(placeKey(idOf(next)), to);
+      reached.current = { id: idOf(next), index: to };
       onAt(next);
     }, () => (wanted.current = null));
   };

@@ -43,8 +43,8 @@ export default function Survey() {
   const admitted = useEffectOf(kept.data?.length && plan.data ? plan.data.plan : null);
   const left = (last?.waiting ?? 0) + Object.values(admitted.data?.let_in ?? {}).reduce((a, b) => a + b, 0);
   const changes = Object.values(last?.changes ?? {}).reduce((a, b) => a + b, 0);
-  const allowed = plan.data ? plan.data.plan.old.permission !== null : true;
-  const run = () => !live && (allowed ? start.mutate({ kind: "survey", again: begun && left === 0 }) : link.set({ tab: "scope" }));
+  const allowed = plan.data?.plan.old.permission !== null;
+  const run = () => !live && plan.data && (allowed ? start.mutate({ kind: "survey", again: begun && left === 0 }) : link.set({ tab: "scope" }));
   useKeys([
     { key: "r", says: "survey the old site (again)", run },
     { key: "Escape", says: "close the address", run: () => link.set({ open: null }) },
@@ -69,7 +69,7 @@ export default function Survey() {
         error={start.error ?? plan.error}
       >
         {begun && <GiveOut />}
-        <Button variant="contained" onClick={run} disabled={!!live || start.isPending}>
+        <Button variant="contained" onClick={run} disabled={!!live || start.isPending || !plan.data}>
           {!begun ? "Start the survey" : left > 0 ? "Go on" : "Survey again"}
         </Button>
       </StageHead>
