@@ -383,7 +383,9 @@ def test_a_second_survey_names_what_is_different(tmp_path: Path, page: Browser) 
         page.click("Survey again", "button", ".title")
         page.click("Changes 4", "link")
         page.until("document.querySelector('[data-testid=total]')?.innerText === '4'")
-        page.until("[...document.querySelectorAll('.list [data-i]')].filter(r => !r.innerText.includes('…')).length === 4")
+        page.until(
+            "[...document.querySelectorAll('.list [data-i]')].filter(r => !r.innerText.includes('…')).length === 4"
+        )
         seen = page.js("return [...document.querySelectorAll('.list [data-i]')].map(r => r.innerText.split('\\n'))")
         told = {line[1]: line[-2:] for line in (["", *row] if row[0].startswith("/") else row for row in seen)}
         assert {key: [word for word in last if word] for key, last in told.items()} == {
