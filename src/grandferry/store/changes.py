@@ -80,9 +80,12 @@ def change_pairs(crossing: int, lines: list[PairLine], drop: list[str], by: str,
         return _note(crossing, by, text, {"pairs": _set_pairs(crossing, lines, drop)})
 
 
-def change_both(crossing: int, plan: Plan, lines: list[PairLine], drop: list[str], by: str, text: str) -> int:
-    """Set the plan and pairs as one change, both read just now; gives the new revision."""
+def change_both(
+    crossing: int, plan: Plan, known: int, lines: list[PairLine], drop: list[str], by: str, text: str
+) -> int:
+    """Set the plan and pairs as one change; gives the new revision. Raises Conflict when ``known`` is not the newest."""
     with transaction():
+        _check(crossing, known)
         before = {"plan": _plan_rows(crossing), "pairs": _set_pairs(crossing, lines, drop)}
         write_parts(crossing, plan)
         return _note(crossing, by, text, before)

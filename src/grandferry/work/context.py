@@ -6,7 +6,7 @@ import json
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import Any
 
 from grandferry.core.address import Scope
@@ -52,7 +52,8 @@ class Context:
 
     def _alive(self) -> None:
         while True:
-            jobs.sign_of_life().touch()  # a long transaction holds back heartbeats, and is no reason to start anew
+            with suppress(OSError):  # a long transaction holds back heartbeats, and is no reason to start anew
+                jobs.sign_of_life().touch()
             if self._ended.wait(2.0):
                 return
 

@@ -13,6 +13,15 @@ MOST = 20_000
 TOGETHER = 200  # addresses in one pattern
 
 
+def asides_of(keys: list[str], reason: str) -> list[Aside]:
+    """Addresses set aside for one reason, TOGETHER of them in a pattern."""
+    made = []
+    for start in range(0, len(keys), TOGETHER):
+        pattern = "|".join(re.escape(key) for key in keys[start : start + TOGETHER])
+        made.append(Aside(address=f"(?:{pattern})" if "|" in pattern else pattern, reason=reason))
+    return made
+
+
 def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, reason: str, by: str) -> tuple[int, str]:
     """Retire (410), move (301 to one new address) or set aside all counted addresses of a selection. Gives how many,
     and the change in words. Raises FerryError when nothing is chosen, or more than 20,000 one by one."""
@@ -27,12 +36,7 @@ def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, re
         if len(reason.strip()) < 3:
             raise FerryError("Setting aside needs a reason.", "Say in a few words why they are left out.")
         plan = crossings.load_plan(crossing)
-        keys = [row["key"] for row in rows]
-        for start in range(0, number, TOGETHER):
-            pattern = "|".join(re.escape(key) for key in keys[start : start + TOGETHER])
-            plan.route.aside.append(
-                Aside(address=f"(?:{pattern})" if "|" in pattern else pattern, reason=reason.strip())
-            )
+        plan.route.aside += asides_of([row["key"] for row in rows], reason.strip())
         text = f"{some} set aside: {reason.strip()}"
         changes.change_plan(crossing, plan, changes.revision(crossing), by, text)
         return number, text

@@ -10,6 +10,7 @@ import resource
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor, TimeoutError
 from concurrent.futures.process import BrokenProcessPool
+from multiprocessing.context import ForkServerContext
 from typing import Any
 
 MEMORY_CAP = 3_000_000_000  # bytes of address space a child may take
@@ -66,10 +67,15 @@ def _ready() -> int:
     return len(reading.__name__)
 
 
+def _context() -> ForkServerContext:
+    context = multiprocessing.get_context("forkserver")  # its imports are made once, a fresh child is cheap
+    context.set_forkserver_preload(["grandferry.work.reading"])
+    return context
+
+
 def prepare() -> None:
     """Start the process that children are forked from, which takes its imports a moment: before the first job comes."""
-    context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["grandferry.work.reading"])
+    _context()
     multiprocessing.forkserver.ensure_running()
 
 
@@ -82,9 +88,7 @@ class PagePool:
 
     def _open(self) -> ProcessPoolExecutor:
         if self._pool is None:
-            context = multiprocessing.get_context("forkserver")  # its imports are made once, a fresh child is cheap
-            context.set_forkserver_preload(["grandferry.work.reading"])
-            self._pool = ProcessPoolExecutor(self.size, mp_context=context, initializer=_begin)
+            self._pool = ProcessPoolExecutor(self.size, mp_context=_context(), initializer=_begin)
         return self._pool
 
     def submit(self, function: Callable[..., Any], *args: Any) -> Future[Any]:

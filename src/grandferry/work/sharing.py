@@ -57,6 +57,7 @@ def take_parts(crossing: int, content: bytes, parts: list[str], by: str) -> str:
     if unknown or not parts:
         raise FerryError(f"“{unknown[0]}” is no part of a plan." if unknown else "No part is chosen.")
     given = unpacked(content)
+    known = changes.revision(crossing)
     plan = crossings.load_plan(crossing)
     data, theirs = plan.model_dump(mode="json"), given.plan.model_dump(mode="json")
     for part in parts:
@@ -69,5 +70,5 @@ def take_parts(crossing: int, content: bytes, parts: list[str], by: str) -> str:
     lines = given.pairs if "pairs" in parts else []
     drop = [pair.old for pair in crossings.load_pairs(crossing)] if "pairs" in parts else []
     text = f"{', '.join(PARTS[part][0] for part in parts)} of {given.plan.name} taken over"
-    changes.change_both(crossing, Plan.model_validate(data), list(lines), drop, by, text[:300])
+    changes.change_both(crossing, Plan.model_validate(data), known, list(lines), drop, by, text[:300])
     return text

@@ -15,7 +15,7 @@ from pathlib import Path
 
 from grandferry.core.address import split_href
 from grandferry.core.errors import FerryError
-from grandferry.core.plan import Aside, Pair
+from grandferry.core.plan import Pair
 from grandferry.core.route.decide import Decision
 from grandferry.core.route.fate import FATES
 from grandferry.core.route.redirects import neutral
@@ -23,12 +23,12 @@ from grandferry.ports.sources.table import table_rows
 from grandferry.ports.targets.sheet import write_sheet
 from grandferry.store import changes, crossings, route
 
+from .decisions import MOST, asides_of
 from .names import safe_cell
 
 MARK = "as given out"
 COLUMNS = ("address", "decision", "new address", "why", "title", "visits", MARK)
 OPEN = "unaccounted"  # the word for an address for which nothing is decided
-MOST = 20_000  # altered rows taken at once
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,6 +159,7 @@ def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple
         raise FerryError("No row of the table says anything new.")
     if len(rows) > MOST:
         raise FerryError(f"{len(rows):,} altered rows are too many at once.", "Write a rule instead.")
+    revision = changes.revision(crossing)
     plan = crossings.load_plan(crossing)
     lines: list[Pair] = []
     reasons: dict[str, list[str]] = {}
@@ -170,15 +171,11 @@ def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple
         status = 410 if decision == "retired" else 301
         line = neutral(row.address, "" if status == 410 else target or row.address, status, "exact")
         lines.append(Pair(old=line.old, new=line.new, status=status))  # type: ignore[arg-type]
-    aside = [key for keys in reasons.values() for key in keys]
-    plan.route.aside[:0] = [
-        Aside(address="|".join(re.escape(key) for key in keys[start : start + 200]), reason=why)
-        for why, keys in reasons.items()
-        for start in range(0, len(keys), 200)
-    ]
+    set_aside = [key for keys in reasons.values() for key in keys]
+    plan.route.aside[:0] = [aside for why, keys in reasons.items() for aside in asides_of(keys, why)]
     number = len(rows)
     text = f"{number:,} row{'s' if number != 1 else ''} of a table brought back"
     known = {pair.old for pair in crossings.load_pairs(crossing)}
-    changes.change_both(crossing, plan, lines, [key for key in aside if key in known], by, text)
+    changes.change_both(crossing, plan, revision, lines, [key for key in set_aside if key in known], by, text)
     path.unlink(missing_ok=True)
     return number, text

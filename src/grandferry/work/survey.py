@@ -19,7 +19,7 @@ from grandferry.core.survey.links import looks_like_file
 from grandferry.net.browser import Renderer
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
-from grandferry.store import bodies, given, runs, secrets, survey
+from grandferry.store import bodies, depths, given, runs, secrets, survey
 
 from . import handed, likeness
 from .access import verdict
@@ -146,11 +146,11 @@ class Survey:
 
     def _finish(self) -> None:
         self._flush(force=True)
-        depths = survey.measure_depths(self.crossing, str(self.start))
+        apart = depths.measure(self.crossing, str(self.start))
         alike = likeness.find(self.crossing)
-        for start in range(0, len(depths), AT_A_TIME):  # others write as well, and wait only so long
+        for start in range(0, len(apart), AT_A_TIME):  # others write as well, and wait only so long
             with self.context.writing():
-                survey.set_depths(depths[start : start + AT_A_TIME])
+                depths.store(apart[start : start + AT_A_TIME])
         with self.context.writing():
             likeness.clear(self.crossing)
         for start in range(0, len(alike), AT_A_TIME):
