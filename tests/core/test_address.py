@@ -132,7 +132,7 @@ def test_aliases_and_schemes_are_one_site() -> None:
     addresses = [scope.normal(s) for s in spellings]
     assert {str(a) for a in addresses} == {"http://example.test/a"}
     assert addresses[0] is not None
-    assert [scope.spelling(s, "", addresses[0]) for s in spellings] == ["", *spellings[1:]]
+    assert [scope.reference(s, "") for s in spellings] == [(addresses[0], said) for said in ("", *spellings[1:])]
 
 
 def test_keys_and_shapes() -> None:

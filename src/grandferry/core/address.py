@@ -82,12 +82,40 @@ def drop_parameters(query: str, dropped: frozenset[str]) -> str:
     return "&".join(kept)
 
 
-@lru_cache(maxsize=65536)
-def normal(url: str, base: str = "", dropped: frozenset[str] = frozenset()) -> Address | None:
+def normal(url: str, base: str = "") -> Address | None:
     """The normal form of ``url`` (joined to ``base`` when given), or None when it is not http(s).
 
     None also for what can never be fetched: ``javascript:``, ``mailto:``, unreadable text.
     """
+    return _joined(url, _needed(url, base) if base else "")
+
+
+def _needed(url: str, base: str) -> str:
+    """What of its base a reference hangs on, so that the same reference on other pages is the same question: nothing, the
+    origin, the folder, or all of it."""
+    first = url[:1]
+    if first == "/":
+        return _parts(base)[0]
+    if url.startswith(("http://", "https://")):
+        return ""
+    if first.isalnum() and ":?" not in url and ":#" not in url:
+        return _parts(base)[1]
+    return base
+
+
+@lru_cache(maxsize=1024)
+def _parts(base: str) -> tuple[str, str]:
+    """The origin and the folder of an absolute address in the form the standard serialises it."""
+    path = base.partition("#")[0].partition("?")[0]
+    scheme, mark, rest = path.partition("://")
+    host, slash, _ = rest.partition("/")
+    if not mark or not slash:
+        return base, base
+    return f"{scheme}://{host}/", path[: path.rindex("/") + 1]
+
+
+@lru_cache(maxsize=65536)
+def _joined(url: str, base: str) -> Address | None:
     if _NOT_FETCHED.match(url):
         return None
     try:
@@ -95,10 +123,10 @@ def normal(url: str, base: str = "", dropped: frozenset[str] = frozenset()) -> A
         href = ada_url.join_url(base, url) if base else ada_url.normalize_url(url)
     except ValueError:
         return None
-    return split_href(href, dropped)
+    return split_href(href)
 
 
-def split_href(href: str, dropped: frozenset[str] = frozenset()) -> Address | None:
+def split_href(href: str) -> Address | None:
     """An ``Address`` from a serialised WHATWG URL (already absolute and lower-cased in its host)."""
     scheme, _, rest = href.partition("://")
     if scheme not in ("http", "https"):
@@ -110,9 +138,7 @@ def split_href(href: str, dropped: frozenset[str] = frozenset()) -> Address | No
     if not host:
         return None
     path = fold_percent(slash + path) or "/"
-    if query:
-        query = drop_parameters(fold_percent(query), dropped)
-    return Address(scheme, host, path, query)
+    return Address(scheme, host, path, fold_percent(query))
 
 
 def fragment_of(url: str) -> str:
@@ -214,22 +240,27 @@ class Scope:
 
     def normal(self, url: str, base: str = "") -> Address | None:
         """Normal form under this scope: parameters dropped, aliases and the other scheme folded into one host."""
-        address = normal(url, base, self.dropped)
-        if address is None:
-            return None
-        if address.host in self.aliases:
-            scheme, host = self.aliases[address.host]
-            return Address(scheme, host, address.path, address.query)
-        if self.scheme and address.scheme != self.scheme and self.gives_pages(address.host):
-            return Address(self.scheme, address.host, address.path, address.query)
-        return address
-
-    def spelling(self, url: str, base: str, address: Address) -> str:
-        """How the address was written before this scope folded it, "" when it was written as it is."""
-        if address.query == "" and "?" not in url and not self.aliases and not self.scheme:
-            return ""
         written = normal(url, base)
-        return str(written) if written is not None and written != address else ""
+        return None if written is None else self._fold(written)
+
+    def _fold(self, written: Address) -> Address:
+        scheme, host, query = written.scheme, written.host, drop_parameters(written.query, self.dropped)
+        if host in self.aliases:
+            scheme, host = self.aliases[host]
+        elif self.scheme and scheme != self.scheme and self.gives_pages(host):
+            scheme = self.scheme
+        if (scheme, host, query) == (written.scheme, written.host, written.query):
+            return written
+        return Address(scheme, host, written.path, query)
+
+    def reference(self, url: str, base: str) -> tuple[Address, str] | None:
+        """The normal form of a reference under this scope, and how it was written before this scope folded it ("" when it
+        was written as it is)."""
+        written = normal(url, base)
+        if written is None:
+            return None
+        address = self._fold(written)
+        return address, "" if address is written else str(written)
 
     def gives_pages(self, host: str) -> bool:
         """Whether pages of a host (with its port) belong to the site."""

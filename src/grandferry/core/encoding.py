@@ -28,6 +28,12 @@ class Decoded:
     how: str
     doubtful: str = ""
 
+    def source(self, body: bytes) -> bytes:
+        """The text as UTF-8: of the ``body`` it was decoded from, itself when it is that."""
+        if self.encoding == "utf-8" and not self.doubtful and self.how != "byte order mark":
+            return body
+        return self.text.encode("utf-8", "surrogatepass")
+
 
 def _named(label: str) -> str:
     found = webencodings.lookup(label)

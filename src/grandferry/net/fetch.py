@@ -27,7 +27,7 @@ class Fetched:
     """An answer, or the reason why there is none.
 
     ``error`` is a sentence, ``kind`` its class: unreachable, slow, too large, broken, refused, or "".
-    ``body`` holds small bodies; larger ones lie in the temporary file ``path``.
+    ``body`` holds small bodies; larger ones lie in the temporary file ``path``, and ``hashed`` is their hash.
     """
 
     url: str
@@ -36,10 +36,17 @@ class Fetched:
     body: bytes = b""
     path: Path | None = None
     size: int = 0
-    digest: str = ""
+    hashed: str = ""
     seconds: float = 0.0
     kind: str = ""
     error: str = ""
+
+    @property
+    def digest(self) -> str:
+        """The SHA-256 of the body."""
+        if not self.hashed:
+            self.hashed = hashlib.sha256(self.body).hexdigest()
+        return self.hashed
 
     def header(self, name: str) -> str:
         return self.headers.get(name, "")
@@ -70,7 +77,7 @@ class _Answer:
         self._html = False
         self._raw_deflate = False
         self._chunks: list[bytes] = []
-        self._hasher = hashlib.sha256()
+        self._hasher = hashlib.sha256()  # of a body that is too large for memory; others are hashed by who needs it
         self._file: BinaryIO | None = None
 
     def read_head(self) -> None:
@@ -133,15 +140,17 @@ class _Answer:
         result.size += len(piece)
         if result.size > self._cap:
             raise _Cap(self._too_large())
-        self._hasher.update(piece)
         if self._file is not None:
+            self._hasher.update(piece)
             self._file.write(piece)
             return
         self._chunks.append(piece)
         if result.size > IN_MEMORY and not self._html and self._spill is not None:
             result.path = self._spill / f"{os.getpid()}-{id(result):x}"
             self._file = result.path.open("wb")
-            self._file.write(b"".join(self._chunks))
+            for chunk in self._chunks:
+                self._hasher.update(chunk)
+                self._file.write(chunk)
             self._chunks.clear()
 
     def close(self) -> None:
@@ -150,8 +159,8 @@ class _Answer:
             self.read_head()
         if self._file is not None:
             self._file.close()
+            self.result.hashed = self._hasher.hexdigest()
         self.result.body = b"".join(self._chunks)
-        self.result.digest = self._hasher.hexdigest()
 
 
 class Fetcher:
@@ -178,6 +187,7 @@ class Fetcher:
         self._file_cap = file_cap
         self._spill = spill
         self._secrets = secrets
+        self._origins: dict[str, tuple[str, list[str]]] = {}
 
     async def __aenter__(self) -> Fetcher:
         await self._wire.__aenter__()
@@ -193,16 +203,9 @@ class Fetcher:
         result = Fetched(url)
         started = time.monotonic()
         try:
-            parts = urlsplit(url)
-            host = parts.hostname or ""
-            check_literal(host, self._named)
-            sent = dict(self._headers)
-            if self._secrets is not None:
-                sent |= self._secrets(parts.netloc.rpartition("@")[2])
-            sent |= headers or {}
-            lines = [f"{name}: {value}" for name, value in sent.items()]
-            if any("\r" in line or "\n" in line for line in lines):
-                raise ValueError("a header holds a line break")
+            host, lines = self._to(url)
+            if headers:
+                lines = _lines(dict(line.split(": ", 1) for line in lines) | headers)
             await self._ask(result, url, host, method, lines, whole)
         except Refused as problem:
             result.kind, result.error = "refused", f"Not asked: {problem}."
@@ -213,6 +216,20 @@ class Fetcher:
             result.path.unlink(missing_ok=True)
             result.path = None
         return result
+
+    def _to(self, url: str) -> tuple[str, list[str]]:
+        """The host of an address and the request headers sent there. Raises Refused for one that is never asked."""
+        origin = url[: url.find("/", 8)] if "/" in url[8:] else url  # what follows "https://" up to its path
+        known = self._origins.get(origin)
+        if known is None:
+            parts = urlsplit(origin)
+            host = parts.hostname or ""
+            check_literal(host, self._named)
+            sent = dict(self._headers)
+            if self._secrets is not None:
+                sent |= self._secrets(parts.netloc.rpartition("@")[2])
+            known = self._origins[origin] = (host, _lines(sent))
+        return known
 
     async def _ask(self, result: Fetched, url: str, host: str, method: str, lines: list[str], whole: float) -> None:
         answer = _Answer(result, self._page_cap, self._file_cap, self._spill)
@@ -247,6 +264,13 @@ class Fetcher:
         if ended.kind == "cut" and answered:
             return "broken", "The answer ended before it was complete."
         return "broken", f"The answer cannot be read: {_plain(ended.reason) or 'nothing came'}."
+
+
+def _lines(headers: dict[str, str]) -> list[str]:
+    lines = [f"{name}: {value}" for name, value in headers.items()]
+    if any("\r" in line or "\n" in line for line in lines):
+        raise ValueError("a header holds a line break")
+    return lines
 
 
 def _text(line: bytes) -> str:

@@ -128,7 +128,7 @@ async def check_start(text: str, agent: str, timeout: float = 30.0) -> Start:
             seen = glance(decoded.text)
             facts = seen.facts
             title, generator = facts.title, facts.generator
-            login = refusal(at.key, facts.title, facts.headings, seen.seen, seen.asks_password)
+            login = refusal(at.key, facts.title, facts.headings, seen.seen, facts.words, seen.asks_password)
         except FerryError:
             pass
     return Start(text, at, repaired, tuple(hops), got.status, title, generator, encoding, login)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import asyncio
 import os
+import select
 import socket
 import ssl
 from collections.abc import Callable
@@ -32,6 +33,11 @@ _BY_KIND = {
     ),
     "cut": (pycurl.E_PARTIAL_FILE,),
 }
+_WANTED = {
+    pycurl.POLL_IN: select.EPOLLIN,
+    pycurl.POLL_OUT: select.EPOLLOUT,
+    pycurl.POLL_INOUT: select.EPOLLIN | select.EPOLLOUT,
+}
 _KINDS = {code: kind for kind, codes in _BY_KIND.items() for code in codes}
 
 
@@ -54,45 +60,16 @@ class _Running:
     refused: str = ""
 
 
-class Wire:
-    """Up to ``at_once`` requests at a time. ``named``: hosts that may lie at private addresses; ``timeout``: seconds
-    without a byte after which a request has failed. Use as an asynchronous context."""
+class _Line:
+    """One of libcurl's handles, and the request that it carries at the moment."""
 
-    def __init__(self, *, at_once: int, named: set[str], timeout: float):
-        self._named = named
-        self._timeout = timeout
-        self._free: list[pycurl.Curl] = []
-        self._slots = asyncio.Semaphore(at_once)
-        self._running: dict[pycurl.Curl, _Running] = {}
-        self._watched: dict[int, int] = {}
-        self._timer: asyncio.Handle | None = None
-        self._at_once = at_once
-
-    async def __aenter__(self) -> Wire:
-        self._loop = asyncio.get_running_loop()
-        self._multi = pycurl.CurlMulti()
-        self._multi.setopt(pycurl.M_SOCKETFUNCTION, self._watch)
-        self._multi.setopt(pycurl.M_TIMERFUNCTION, self._at)
-        self._multi.setopt(pycurl.M_MAXCONNECTS, self._at_once * 2)
-        self._free = [self._handle() for _ in range(self._at_once)]
-        return self
-
-    async def __aexit__(self, *_: object) -> None:
-        if self._timer is not None:
-            self._timer.cancel()
-        for handle, running in list(self._running.items()):
-            self._multi.remove_handle(handle)
-            running.done.cancel()
-        self._running.clear()
-        for handle in self._free:
-            handle.close()
-        self._multi.close()
-        for descriptor in list(self._watched):
-            self._unwatch(descriptor)
-
-    def _handle(self) -> pycurl.Curl:
-        handle = pycurl.Curl()
-        milliseconds = max(1, round(self._timeout * 1000))
+    def __init__(self, timeout: float) -> None:
+        self.running: _Running | None = None
+        self._headers: list[str] = []
+        self._whole = 0.0
+        self._no_body = False
+        self._version = pycurl.IPRESOLVE_WHATEVER
+        self.handle = handle = pycurl.Curl()
         for option, value in (
             (pycurl.NOSIGNAL, 1),
             (pycurl.PATH_AS_IS, 1),  # the address goes out exactly as it is
@@ -102,9 +79,10 @@ class Wire:
             (pycurl.NETRC, pycurl.NETRC_IGNORED),
             (pycurl.HTTPAUTH, pycurl.HTTPAUTH_NONE),
             (pycurl.BUFFERSIZE, BUFFER),
-            (pycurl.CONNECTTIMEOUT_MS, milliseconds),
+            (pycurl.CONNECTTIMEOUT_MS, max(1, round(timeout * 1000))),
             (pycurl.LOW_SPEED_LIMIT, 1),
-            (pycurl.LOW_SPEED_TIME, max(1, round(self._timeout))),
+            (pycurl.LOW_SPEED_TIME, max(1, round(timeout))),
+            (pycurl.OPENSOCKETFUNCTION, self._socket),
         ):
             handle.setopt(option, value)
         places = ssl.get_default_verify_paths()
@@ -112,7 +90,95 @@ class Wire:
             handle.setopt(pycurl.CAINFO, places.cafile)
         if places.capath:
             handle.setopt(pycurl.CAPATH, places.capath)
-        return handle
+
+    def begin(
+        self,
+        running: _Running,
+        url: str,
+        method: str,
+        headers: list[str],
+        head: Callable[[bytes], None],
+        body: Callable[[bytes], int | None],
+        whole: float,
+    ) -> None:
+        """Make ready for a request. What is as it was is not said to libcurl again."""
+        handle = self.handle
+        self.running = running
+        handle.setopt(pycurl.URL, url)
+        handle.setopt(pycurl.HEADERFUNCTION, head)
+        handle.setopt(pycurl.WRITEFUNCTION, body)
+        if headers != self._headers:
+            self._headers = headers
+            handle.setopt(pycurl.HTTPHEADER, headers)
+        if whole != self._whole:
+            self._whole = whole
+            handle.setopt(pycurl.TIMEOUT_MS, max(1, round(whole * 1000)))
+        no_body = method == "HEAD"
+        if no_body != self._no_body:
+            self._no_body = no_body
+            handle.setopt(pycurl.NOBODY, no_body)
+        version = pycurl.IPRESOLVE_V4 if running.loopback else pycurl.IPRESOLVE_WHATEVER
+        if version != self._version:
+            self._version = version
+            handle.setopt(pycurl.IPRESOLVE, version)
+
+    def _socket(self, _purpose: int, address: Any) -> Any:
+        """The socket for a connection, or none when the address it leads to must not be asked. Looked at here, at the
+        moment of connecting, a name cannot lead elsewhere between the look and the asking."""
+        running = self.running
+        if running is None:
+            return pycurl.SOCKET_BAD
+        ip = address.addr[0]
+        if not running.loopback:
+            try:
+                check_ip(ip.decode() if isinstance(ip, bytes) else ip, running.named)
+            except Refused as problem:
+                running.refused = str(problem)
+                return pycurl.SOCKET_BAD
+        made = socket.socket(address.family, address.socktype, address.protocol)
+        made.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+        return made
+
+
+class Wire:
+    """Up to ``at_once`` requests at a time. ``named``: hosts that may lie at private addresses; ``timeout``: seconds
+    without a byte after which a request has failed. Use as an asynchronous context."""
+
+    def __init__(self, *, at_once: int, named: set[str], timeout: float):
+        self._named = named
+        self._timeout = timeout
+        self._free: list[_Line] = []
+        self._slots = asyncio.Semaphore(at_once)
+        self._running: dict[pycurl.Curl, _Running] = {}
+        self._timer: asyncio.Handle | None = None
+        self._at_once = at_once
+        # a selector of its own, watched by the event loop as one: libcurl changes its mind about a socket several times a
+        # request, which costs the loop more than asking
+        self._sockets = select.epoll()
+        self._watched: set[int] = set()
+
+    async def __aenter__(self) -> Wire:
+        self._loop = asyncio.get_running_loop()
+        self._loop.add_reader(self._sockets, self._ready)
+        self._multi = pycurl.CurlMulti()
+        self._multi.setopt(pycurl.M_SOCKETFUNCTION, self._watch)
+        self._multi.setopt(pycurl.M_TIMERFUNCTION, self._at)
+        self._multi.setopt(pycurl.M_MAXCONNECTS, self._at_once * 2)
+        self._free = [_Line(self._timeout) for _ in range(self._at_once)]
+        return self
+
+    async def __aexit__(self, *_: object) -> None:
+        if self._timer is not None:
+            self._timer.cancel()
+        for handle, running in list(self._running.items()):
+            self._multi.remove_handle(handle)
+            running.done.cancel()
+        self._running.clear()
+        for line in self._free:
+            line.handle.close()
+        self._multi.close()
+        self._loop.remove_reader(self._sockets)
+        self._sockets.close()
 
     async def ask(
         self,
@@ -127,21 +193,11 @@ class Wire:
         """Ask one address. ``head`` is called with each line of the answer's head, ``body`` with each part of its body (it
         ends the request by giving -1); ``whole`` caps the seconds in all. ``headers`` are whole lines."""
         async with self._slots:
-            handle = self._free.pop()
+            line = self._free.pop()
+            handle = line.handle
             running = _Running(self._loop.create_future(), host in self._named, is_loopback_name(host))
-
-            def opened(_purpose: int, address: Any) -> Any:
-                return self._socket(running, address)
-
             try:
-                handle.setopt(pycurl.URL, url)
-                handle.setopt(pycurl.NOBODY, method == "HEAD")
-                handle.setopt(pycurl.HTTPHEADER, headers)
-                handle.setopt(pycurl.HEADERFUNCTION, head)
-                handle.setopt(pycurl.WRITEFUNCTION, body)
-                handle.setopt(pycurl.OPENSOCKETFUNCTION, opened)
-                handle.setopt(pycurl.IPRESOLVE, pycurl.IPRESOLVE_V4 if running.loopback else pycurl.IPRESOLVE_WHATEVER)
-                handle.setopt(pycurl.TIMEOUT_MS, max(1, round(whole * 1000)))
+                line.begin(running, url, method, headers, head, body, whole)
                 self._running[handle] = running
                 self._multi.add_handle(handle)
                 ended = await running.done
@@ -152,44 +208,34 @@ class Wire:
                     except pycurl.error:
                         pass
                     handle.close()
-                    handle = self._handle()
-                self._free.append(handle)
+                    line = _Line(self._timeout)
+                line.running = None
+                self._free.append(line)
             return ended
-
-    def _socket(self, running: _Running, address: Any) -> Any:
-        """The socket for a connection, or none when the address it leads to must not be asked. Looked at here, at the
-        moment of connecting, a name cannot lead elsewhere between the look and the asking."""
-        ip = address.addr[0]
-        if not running.loopback:
-            try:
-                check_ip(ip.decode() if isinstance(ip, bytes) else ip, running.named)
-            except Refused as problem:
-                running.refused = str(problem)
-                return pycurl.SOCKET_BAD
-        made = socket.socket(address.family, address.socktype, address.protocol)
-        made.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-        return made
 
     # --- the event loop -----------------------------------------------------------------------------
 
     def _watch(self, what: int, descriptor: int, _multi: Any, _data: Any) -> None:
-        before = self._watched.get(descriptor, 0)
-        wanted = 0 if what == pycurl.POLL_REMOVE else what
-        if wanted & pycurl.POLL_IN and not before & pycurl.POLL_IN:
-            self._loop.add_reader(descriptor, self._act, descriptor, pycurl.CSELECT_IN)
-        elif before & pycurl.POLL_IN and not wanted & pycurl.POLL_IN:
-            self._loop.remove_reader(descriptor)
-        if wanted & pycurl.POLL_OUT and not before & pycurl.POLL_OUT:
-            self._loop.add_writer(descriptor, self._act, descriptor, pycurl.CSELECT_OUT)
-        elif before & pycurl.POLL_OUT and not wanted & pycurl.POLL_OUT:
-            self._loop.remove_writer(descriptor)
-        if wanted:
-            self._watched[descriptor] = wanted
+        wanted = _WANTED.get(what, 0)
+        if descriptor not in self._watched:
+            if wanted:
+                self._watched.add(descriptor)
+                self._sockets.register(descriptor, wanted)
+        elif wanted:
+            self._sockets.modify(descriptor, wanted)
         else:
-            self._watched.pop(descriptor, None)
+            self._watched.discard(descriptor)
+            self._sockets.unregister(descriptor)
 
-    def _unwatch(self, descriptor: int) -> None:
-        self._watch(pycurl.POLL_REMOVE, descriptor, None, None)
+    def _ready(self) -> None:
+        for descriptor, events in self._sockets.poll(0):
+            act = 0
+            if events & ~select.EPOLLOUT:
+                act |= pycurl.CSELECT_IN
+            if events & ~select.EPOLLIN:
+                act |= pycurl.CSELECT_OUT
+            self._multi.socket_action(descriptor, act)
+        self._collect()
 
     def _at(self, milliseconds: int) -> None:
         if self._timer is not None:
@@ -202,12 +248,11 @@ class Wire:
 
     def _due(self) -> None:
         self._timer = None
-        self._act(pycurl.SOCKET_TIMEOUT, 0)
+        self._multi.socket_action(pycurl.SOCKET_TIMEOUT, 0)
+        self._collect()
 
-    def _act(self, descriptor: int, events: int) -> None:
-        _, before = self._multi.socket_action(descriptor, events)
-        if before == len(self._running):
-            return  # all are still under way
+    def _collect(self) -> None:
+        """End what libcurl has done with."""
         while True:
             waiting, done, failed = self._multi.info_read()
             for handle in done:

@@ -8,6 +8,7 @@ import zlib
 from pathlib import Path
 
 import peewee
+from isal import isal_zlib
 
 from .db import PRAGMAS, StoreError
 
@@ -50,7 +51,7 @@ def digest(body: bytes) -> str:
 def pack(body: bytes, mime: str = "") -> tuple[int, bytes]:
     """(1, zlib data) when compressing gains anything, else (0, the body itself)."""
     if len(body) > 200 and not mime.startswith(_PACKED_ALREADY):
-        packed = zlib.compress(body, 1)
+        packed = isal_zlib.compress(body, 2)
         if len(packed) < len(body):
             return 1, packed
     return 0, body

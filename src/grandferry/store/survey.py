@@ -66,12 +66,6 @@ def known(crossing: int, run: int) -> tuple[dict[str, int], list[tuple[Any, ...]
 def drop_references(sources: list[int]) -> None:
     """Forget what these pages linked to; they have been read anew."""
     for source in sources:
-        counts = rows(
-            "SELECT target_id, count(*) FROM reference WHERE source_id = ? AND target_id != ? GROUP BY 1",
-            source,
-            source,
-        )
-        many("UPDATE address SET in_links = in_links - ? WHERE id = ?", [(n, target) for target, n in counts])
         rows("DELETE FROM reference WHERE source_id = ?", source)
         rows("DELETE FROM out_reference WHERE source_id = ?", source)
 
@@ -172,17 +166,32 @@ def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> i
     return number
 
 
-def add_references(crossing: int, refs: list[tuple[Any, ...]]) -> None:
-    """Rows (source, target, how, raw, words); inner links are counted on their targets."""
+def add_references(refs: list[tuple[Any, ...]]) -> None:
+    """Rows (crossing, source, target, how, raw, words)."""
     many(
         "INSERT INTO reference (crossing_id, source_id, target_id, how, raw, words) VALUES (?, ?, ?, ?, ?, ?)",
-        [(crossing, *ref) for ref in refs],
+        refs,
     )
-    counts: dict[int, int] = {}
-    for source, target, *_ in refs:
-        if source != target:
-            counts[target] = counts.get(target, 0) + 1
+
+
+def add_in_links(counts: dict[int, int]) -> None:
+    """Count links on their targets, while a survey goes on (see ``count_in_links``, which has the last word)."""
     many("UPDATE address SET in_links = in_links + ? WHERE id = ?", [(n, k) for k, n in counts.items()])
+
+
+def count_in_links(crossing: int) -> None:
+    """The links that lead to each address from others."""
+    rows(
+        "UPDATE address SET in_links = 0 WHERE crossing_id = ? AND in_links != 0 AND id NOT IN (SELECT target_id FROM "
+        "reference WHERE crossing_id = ? AND source_id != target_id)",
+        crossing,
+        crossing,
+    )
+    rows(
+        "UPDATE address SET in_links = t.n FROM (SELECT target_id, count(*) AS n FROM reference WHERE crossing_id = ? AND "
+        "source_id != target_id GROUP BY target_id) t WHERE address.id = t.target_id AND address.in_links != t.n",
+        crossing,
+    )
 
 
 def sound(crossing: int, name: str, content: Any) -> None:
@@ -254,7 +263,7 @@ def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
     """Rows (kept out, address): what was kept out is an address now, and so are the references to it."""
     for out, address in pairs:
         refs = rows("SELECT source_id, how, raw, words FROM out_reference WHERE target_id = ?", out)
-        add_references(crossing, [(source, address, how, raw, words) for source, how, raw, words in refs])
+        add_references([(crossing, source, address, how, raw, words) for source, how, raw, words in refs])
         rows("DELETE FROM shut_out WHERE id = ?", out)
 
 

@@ -74,7 +74,7 @@ class Archive:
             finally:
                 if spilled is not None:
                     spilled.close()
-            result.body, result.digest = b"".join(chunks), hasher.hexdigest()
+            result.body, result.hashed = b"".join(chunks), hasher.hexdigest()
         except (FerryError, OSError, ValueError) as problem:
             result.kind, result.error = "broken", str(problem)
         return result

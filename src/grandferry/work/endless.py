@@ -16,6 +16,7 @@ from grandferry.store import bodies
 REASON = "endless space"
 DRY = 30  # pages in a row that lead to nothing but more of their own shape
 MOST_WITH_OWN = 0.2  # of those pages may hold text that stands on no other of the shape
+CLEARLY_OWN = 0.8  # with so many, a look at a few of the pages before them is enough
 REMEMBERED = 90  # pages of the shape before them that they are compared with
 
 
@@ -57,8 +58,15 @@ class Endless:
         if known.dry < known.judged:
             return ""
         known.judged *= 4  # what was found to be real text is not read again after every page
-        texts = [pieces(decode(bodies.get(page), f"text/html; charset={code}").text) for page, code in known.pages]
+        texts = _texts(known.pages[-DRY * 2 :])
+        if share_with_own(texts[-DRY:], texts[:-DRY]) > CLEARLY_OWN:
+            return ""  # comparing with more would cost time and say the same
+        texts = _texts(known.pages)
         if share_with_own(texts[-DRY:], texts[:-DRY]) > MOST_WITH_OWN:
             return ""
         self.capped.add(shaped)
         return shaped
+
+
+def _texts(pages: list[tuple[str, str]]) -> list[set[str]]:
+    return [pieces(decode(bodies.get(page), f"text/html; charset={code}").text) for page, code in pages]

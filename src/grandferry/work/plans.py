@@ -69,7 +69,7 @@ def run_job(kind: str, crossing: int, params: dict[str, Any], watch: Watcher | N
             watch(kind, json.loads(found.counters))
         if found.state in ("done", "failed", "stopped"):
             break
-        time.sleep(0.05)
+        time.sleep(0.1)
     if found.state != "done":
         raise StageFailed(found.error or f"{kind} was {found.state}.")
     return dict(json.loads(found.result))

@@ -15,11 +15,12 @@ from typing import Any
 
 MEMORY_CAP = 3_000_000_000  # bytes of address space a child may take
 PAGE_SECONDS = 30.0
-COLLECT_EVERY = 64
+COLLECT_EVERY = 64  # pages
+COLLECT_ALL_EVERY = 4096
 _SMALL = 40  # fewer pages than this are done without children
 
 
-def _begin() -> None:
+def begin_child() -> None:
     """A child's first act: its limits, and no collector in the middle of a page."""
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_CAP, MEMORY_CAP))
     gc.freeze()  # what was imported is no garbage and need not be looked at again
@@ -41,41 +42,38 @@ class PageGarbage:
     def __exit__(self, *_: object) -> None:
         gc.enable()
 
-    def __call__(self) -> None:
-        self._pages += 1
-        if self._pages % COLLECT_EVERY == 0:
+    def __call__(self, pages: int = 1) -> None:
+        before = self._pages
+        self._pages += pages
+        if self._pages // COLLECT_ALL_EVERY > before // COLLECT_ALL_EVERY:
             gc.collect()
+        elif self._pages // COLLECT_EVERY > before // COLLECT_EVERY:
+            gc.collect(0)  # the pages; what is remembered longer need not be looked at each time
 
 
-_garbage = PageGarbage()
+page_done = PageGarbage()
 
 
 def _task(function: Callable[..., Any], *args: Any) -> Any:
     try:
         return function(*args)
     finally:
-        _garbage()
+        page_done()
 
 
 def workers() -> int:
     return max(1, min(8, os.cpu_count() or 1))
 
 
-def _ready() -> int:
-    from . import reading  # the imports a first page would otherwise wait for
-
-    return len(reading.__name__)
-
-
-def _context() -> ForkServerContext:
-    context = multiprocessing.get_context("forkserver")  # its imports are made once, a fresh child is cheap
-    context.set_forkserver_preload(["grandferry.work.reading"])
-    return context
+def context() -> ForkServerContext:
+    made = multiprocessing.get_context("forkserver")  # its imports are made once, a fresh child is cheap
+    made.set_forkserver_preload(["grandferry.work.child"])
+    return made
 
 
 def prepare() -> None:
     """Start the process that children are forked from, which takes its imports a moment: before the first job comes."""
-    _context()
+    context()
     multiprocessing.forkserver.ensure_running()
 
 
@@ -88,7 +86,7 @@ class PagePool:
 
     def _open(self) -> ProcessPoolExecutor:
         if self._pool is None:
-            self._pool = ProcessPoolExecutor(self.size, mp_context=_context(), initializer=_begin)
+            self._pool = ProcessPoolExecutor(self.size, mp_context=context(), initializer=begin_child)
         return self._pool
 
     def submit(self, function: Callable[..., Any], *args: Any) -> Future[Any]:
@@ -97,10 +95,6 @@ class PagePool:
         except BrokenProcessPool:
             self.renew()
             return self._open().submit(_task, function, *args)
-
-    def warm(self) -> list[Future[Any]]:
-        """Start the children now; the futures are done when they are ready."""
-        return [self.submit(_ready) for _ in range(self.size)]
 
     def renew(self) -> None:
         """End all children at once and begin with fresh ones."""

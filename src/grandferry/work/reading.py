@@ -13,6 +13,7 @@ from grandferry.core.survey.glance import glance
 from grandferry.core.survey.links import Link, css_links, looks_like_file
 from grandferry.core.survey.refusals import refusal
 from grandferry.store.bodies import digest, pack
+from grandferry.store.db import as_json
 
 HTML = frozenset(["text/html", "application/xhtml+xml"])
 LONGEST = 8000  # characters of a reference; longer ones are no addresses
@@ -43,6 +44,7 @@ class Reading:
     encoding: str = ""
     doubtful: str = ""
     facts: Facts | None = None
+    said: tuple[str, str] = ("", "")  # the facts, and what is odd about them, as JSON
     refs: list[Ref] = field(default_factory=list)
     fault: str = ""
     refusal: str = ""  # why the page is no content
@@ -80,14 +82,14 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
         decoded = decode(body, content_type)
         reading.encoding, reading.doubtful = decoded.encoding, decoded.doubtful
         try:
-            found = glance(decoded.text)
+            found = glance(decoded.source(body))
         except FerryError as problem:
             reading.fault = str(problem)
             return reading
         reading.facts = facts = found.facts
         address = scope.normal(url)
         key = address.key if address else url
-        reading.refusal = refusal(key, facts.title, facts.headings, found.seen, found.asks_password)
+        reading.refusal = refusal(key, facts.title, facts.headings, found.seen, facts.words, found.asks_password)
         if reading.refusal:
             return reading
         if found.base:
@@ -97,6 +99,11 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
     elif mime == "text/css":
         links = [Link(written, how, True) for how, written in css_links(decode(body, content_type).text)]
     _resolve(reading, links, base, scope)
+    if reading.facts is not None:
+        findings = reading.facts.findings()
+        if reading.doubtful:
+            findings.append(f"encoding doubtful: {reading.doubtful}")
+        reading.said = (as_json(reading.facts.as_json()), as_json(findings))
     return reading
 
 
@@ -109,12 +116,12 @@ def _resolve(reading: Reading, links: list[Link], base: str, scope: Scope) -> No
         if len(written) > LONGEST or (written, link.how, words) in seen:
             continue
         seen.add((written, link.how, words))
-        address = scope.normal(written, base)
-        if address is None:
+        resolved = scope.reference(written, base)
+        if resolved is None:
             continue
+        address, spelling = resolved
         url = str(address)
         wants_file = link.wants_file or looks_like_file(address.path)
         if secure and reading.facts is not None and link.wants_file and written[:5].lower() == "http:":
             reading.facts.insecure += 1
-        spelling = scope.spelling(written, base, address)
         reading.refs.append(Ref(url, wants_file, link.how, written[:2000], words, spelling))

@@ -148,7 +148,7 @@ class Soundings:
         guesses = guess(facts.generator if facts else "", decoded.text[:400_000], got.headers) if seen else []
         login = problem if got.status in (401, 403) else ""
         if seen is not None and facts is not None and not login:
-            why = refusal(self.start.key, facts.title, facts.headings, seen.seen, seen.asks_password)
+            why = refusal(self.start.key, facts.title, facts.headings, seen.seen, facts.words, seen.asks_password)
             login = "the start page asks to sign in" if why == SIGN_IN else why
         return {
             "status": got.status,
@@ -226,7 +226,7 @@ class Soundings:
             note = got.error or (f"redirects to {got.header('location')}" if 300 <= got.status < 400 else "")
             if page is not None:
                 facts = page.facts
-                why = refusal(at.key, facts.title, facts.headings, page.seen, page.asks_password)
+                why = refusal(at.key, facts.title, facts.headings, page.seen, facts.words, page.asks_password)
                 note = note or why or ("content may be built in the browser" if facts.built_by_scripts else "")
                 for link in page.links:
                     address = self.scope.normal(link.raw.strip(), str(at))

@@ -42,6 +42,7 @@ class Supervisor:
                 str(os.getpid()),
             ],
             stdin=subprocess.DEVNULL,
+            env=os.environ | {"OPENBLAS_NUM_THREADS": "1"},  # pages are read by processes; threads would only wait
         )
 
     def _watch(self) -> None:

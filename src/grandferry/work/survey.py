@@ -20,6 +20,7 @@ from grandferry.net.browser import Renderer
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, depths, given, runs, secrets, survey
+from grandferry.store.db import unchecked
 
 from . import handed, likeness
 from .access import verdict
@@ -29,12 +30,15 @@ from .frontier import Frontier, Waiting
 from .reader import Reader
 from .reading import Reading
 from .soundings import MADE_UP, error_page, robots_say, walk_sitemaps
+from .spool import Spool
 from .takein import Answered, Taker, conditions
 
-FLUSH_ROWS = 40
+FLUSH_ROWS = 96  # answers taken in at once
 AT_A_TIME = 20_000  # rows in one transaction
 SHARED_BYTES, SHARED_ONE = 64_000_000, 2_000_000  # of files that the browser and the walk have from each other
-FLUSH_SECONDS = 0.04  # at the most this much of what was fetched is lost by a kill
+FLUSH_SECONDS = 0.05
+AHEAD = 16  # times as many addresses as are asked at once may be under way: asked, read, not yet written down
+HELD_BYTES = 64_000_000  # of answers under way
 SITEMAP_CAP = 1000
 
 
@@ -55,6 +59,7 @@ class Survey:
             self.number = runs.open_run(self.crossing, bool(context.params.get("again")))
         self.frontier = Frontier(self.crossing, self.scope, self.number, self.plan.survey.endless)
         self.taker = Taker(context, self.frontier, self.start.host)
+        self.spool = Spool(bodies.temporary(), self.crossing, self.number)
         self.pages = self.frontier.pages
         self.pending: list[Answered] = []
         self.flushed = time.monotonic()
@@ -67,6 +72,7 @@ class Survey:
         self.paused = False
         self.walking = 0  # addresses asked, and not yet answered and read
         self.on_pages = 0  # of them, those that are no files
+        self.held = 0  # bytes of answers that are not yet written down
         self.left: list[Waiting] = []  # of hosts that are left alone; they wait for another run
 
     # --- begin --------------------------------------------------------------------------------------
@@ -83,6 +89,7 @@ class Survey:
                 if isinstance(fetcher, Archive):
                     with self.context.writing():
                         self.frontier.add([(url, looks_like_file(url), 0, "archive") for url in fetcher.urls])
+                await self._take_up()
                 await self._knock()
                 await self._sound()
                 if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
@@ -156,7 +163,7 @@ class Survey:
         for start in range(0, len(alike), AT_A_TIME):
             with self.context.writing():
                 likeness.add(self.crossing, alike[start : start + AT_A_TIME])
-        for step in (survey.count_accounts, survey.count_shut_out):
+        for step in (survey.count_in_links, survey.count_accounts, survey.count_shut_out):
             with self.context.writing():
                 step(self.crossing)
         with self.context.writing():
@@ -172,6 +179,13 @@ class Survey:
                 counted = self.frontier.named(sort, given.addresses(self.crossing, sort), self.start.scheme)
                 visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
             survey.set_visits(self.crossing, visits)
+
+    async def _take_up(self) -> None:
+        """Take in what a worker that was killed had been given and had not yet written down."""
+        for got in self.spool.left():
+            await self._already(got.url, got)
+        self._flush(force=True)
+        self.spool.forget_left()
 
     # --- soundings ----------------------------------------------------------------------------------
 
@@ -238,9 +252,10 @@ class Survey:
 
     async def _walk(self) -> None:
         """Walkers take addresses from the queue until none is left. Each holds on to what it fetched until that is
-        written down, so a kill can lose at the most one address a walker."""
-        number = self.manners.at_once * 2 if self.manners.at_once >= 4 else self.manners.at_once
-        walkers = [asyncio.create_task(self._walker(number)) for _ in range(number)]
+        written down. More of them than may ask at once, so that some ask while others wait."""
+        number = self.manners.at_once * AHEAD if self.manners.at_once >= 4 else self.manners.at_once
+        self.enough = min(number, FLUSH_ROWS)
+        walkers = [asyncio.create_task(self._walker()) for _ in range(number)]
         try:
             while self.walking or self.pending or self._has_more():
                 if self.context.paused != self.paused:
@@ -252,7 +267,7 @@ class Survey:
                 for walker in walkers:
                     if walker.done():
                         walker.result()
-                self._flush(force=not self.walking or len(self.pending) >= number)
+                self._flush(force=not self.walking or len(self.pending) >= self.enough)
                 self._show(len(self.frontier) + self.walking)
         finally:
             for walker in walkers:
@@ -260,9 +275,10 @@ class Survey:
             await asyncio.gather(*walkers, return_exceptions=True)
         self._show(len(self.frontier), force=True)
 
-    async def _walker(self, number: int) -> None:
+    async def _walker(self) -> None:
         while True:
-            waiting = None if self.context.paused else self.frontier.next(pages=self._may_go_on())
+            hold = self.context.paused or self.held > HELD_BYTES
+            waiting = None if hold else self.frontier.next(pages=self._may_go_on())
             if waiting is not None:
                 self.walking += 1
                 self.on_pages += not waiting.wants_file
@@ -271,7 +287,7 @@ class Survey:
                 finally:
                     self.walking -= 1
                     self.on_pages -= not waiting.wants_file
-                if not self.walking or len(self.pending) >= number:
+                if not self.walking or len(self.pending) >= self.enough:
                     self.full.set()
             await self.written.wait()  # of the batch that what was fetched will be written down in
 
@@ -301,22 +317,26 @@ class Survey:
             self.left.append(waiting)
             return
         before = runs.before(waiting.id) if waiting.again else None
-        got = self.shared.get(waiting.url)
-        if got is None:
+        shared = self.shared.get(waiting.url)
+        if shared is not None:
+            got = replace(shared)
+        else:
             got = await self.polite.get(waiting.url, waiting.host, conditions(before))
             self._share(got)
-        await self._keep(waiting, replace(got), before)
+        spooled = self.spool.keep(got) if got.status and not self.archive else 0
+        await self._keep(waiting, got, before, spooled)
 
     def _share(self, got: Fetched) -> None:
         """Keep a file for the browser, or what the browser had for the walk."""
         if self.renders and got.status == 200 and got.mime != "text/html" and 0 < len(got.body) <= SHARED_ONE:
             self.shared_bytes += len(got.body)
             if self.shared_bytes <= SHARED_BYTES:
-                self.shared[got.url] = got
+                self.shared[got.url] = replace(got)
 
-    async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None) -> None:
+    async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None, spooled: int = 0) -> None:
         """Read an answer, and take it in with the next batch."""
         self.fetched += 1
+        self.held += len(got.body)
         reading: Reading | None = None
         if before is not None and (got.status == 304 or (got.status == before.status and got.digest == before.body)):
             got.status = 304  # whatever the server calls it
@@ -334,7 +354,7 @@ class Survey:
                     reading = await self._as_built(waiting.key, got, reading)
         if got.status == 200 and (reading is None or reading.sort == "page"):
             self.pages += 1
-        self.pending.append(Answered(waiting, got, reading, before))
+        self.pending.append(Answered(waiting, got, reading, before, spooled))
 
     async def _as_built(self, key: str, got: Fetched, reading: Reading) -> Reading:
         """The reading of a page as a browser builds it, where the plan asks for that; else as it is. What the raw answer
@@ -354,7 +374,7 @@ class Survey:
             return reading
         body = codecs.BOM_UTF8 + dom
         again = Fetched(
-            got.url, got.status, {"content-type": "text/html; charset=utf-8"}, body, digest=bodies.digest(body)
+            got.url, got.status, {"content-type": "text/html; charset=utf-8"}, body, hashed=bodies.digest(body)
         )
         built = await self.reader.read(again)
         if built.fault or built.refusal:
@@ -390,13 +410,16 @@ class Survey:
             batch, self.pending = self.pending, []
             self.flushed = moment
             self.taker.take(batch)
+            self.held -= sum(len(one.got.body) for one in batch)
+            self.spool.done([one.spooled for one in batch if one.spooled])
         written, self.written = self.written, asyncio.Event()
         written.set()
 
 
 def run(context: Context) -> dict[str, Any]:
     """The survey job. Raises FerryError when the start address gives no page."""
-    summary = asyncio.run(Survey(context).run())
+    with unchecked():  # addresses, captures and references are numbered by the walk
+        summary = asyncio.run(Survey(context).run())
     start = survey.address_by_url(context.crossing, str(scope_of(context.plan).normal(context.plan.old.start)))
     if start is not None and start.state == "failed":
         raise AddressError(f"The start address {start.url} gives no answer. {start.reason}")

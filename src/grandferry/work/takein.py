@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import json
+import time
 from dataclasses import dataclass, field
 
 from grandferry.core.address import loose_shape, split_href
@@ -14,25 +14,28 @@ from grandferry.net.manners import REFUSALS
 from grandferry.ports.sources.sitemap import read_feed
 from grandferry.store import bodies, jobs, runs, survey
 from grandferry.store.crossings import now
+from grandferry.store.db import as_json
 
 from . import endless
 from .context import Context
 from .frontier import ROBOTS, Frontier, Met, Waiting
 from .reading import Reading, Ref
+from .spool import without_keys
 
 ERROR_PAGE = "error page that answers 200"
+SHOW_LINKS_EVERY = 2.0  # seconds
 ERROR_BITS = 2  # in which it may differ from the one that a made-up address gets
-KEPT_BACK = "(not kept)"  # a cookie is a key to somebody's session
 
 
 @dataclass(frozen=True, slots=True)
 class Answered:
-    """An address, its answer, what was read from it, and what an earlier survey had there."""
+    """An address, its answer, what was read from it, what an earlier survey had there, and where the answer is spooled."""
 
     waiting: Waiting
     got: Fetched
     reading: Reading | None
     before: runs.Before | None
+    spooled: int = 0
 
     @property
     def still(self) -> bool:
@@ -47,10 +50,11 @@ class Answered:
 class _Batch:
     """What a batch of answers adds up to, written in one transaction."""
 
+    at: str
     outcomes: list[survey.Outcome] = field(default_factory=list)
     met: list[Met] = field(default_factory=list)
     refused: list[Waiting] = field(default_factory=list)
-    refs: list[tuple[int, Ref]] = field(default_factory=list)
+    refs: list[tuple[int, list[Ref]]] = field(default_factory=list)
     anew: list[tuple[Waiting, Reading, runs.Before]] = field(default_factory=list)
     seen: list[tuple[int, str, list[str]]] = field(default_factory=list)
 
@@ -66,6 +70,8 @@ class Taker:
         self.failed = 0
         self.error_page = ("", "")  # fingerprint and text hash of the error page that answers 200, when there is one
         self._next_capture = survey.next_capture_id()
+        self._in_links: dict[int, int] = {}  # links to addresses that are not yet counted on them
+        self._links_shown = time.monotonic()
 
     def take(self, answers: list[Answered]) -> None:
         """Take a batch of answers in: bodies first, then everything else in one transaction."""
@@ -75,7 +81,7 @@ class Taker:
         self._keep_bodies(answers)
         crossing, frontier = self.context.crossing, self.frontier
         with self.context.writing():
-            batch = _Batch()
+            batch = _Batch(now())
             for one in answers:
                 self._note(one, batch)
             frontier.add(batch.met)
@@ -89,19 +95,31 @@ class Taker:
                 frontier.keep_out(waiting, ROBOTS)
             self._next_capture = survey.record_many(crossing, batch.outcomes, self._next_capture)
             survey.count_some(self.host, [outcome.address for outcome in batch.outcomes])
-            ids = frontier.ids
-            survey.add_spellings(
-                crossing, [(ids[r.url], r.spelling) for _, r in batch.refs if r.spelling and r.url in ids]
-            )
-            inner, outer = [], []
-            for source, ref in batch.refs:
-                target = ids.get(ref.url)
+            self._refer(batch.refs)
+
+    def _refer(self, refs: list[tuple[int, list[Ref]]]) -> None:
+        """Write the references of pages down: inner ones, those to what is kept out, and how they were spelt."""
+        crossing, ids, shut = self.context.crossing, self.frontier.ids, self.frontier.shut
+        inner, outer, spelt = [], [], []
+        counted = self._in_links
+        for source, some in refs:
+            for url, _, how, raw, words, spelling in some:
+                target = ids.get(url)
                 if target is not None:
-                    inner.append((source, target, ref.how, ref.raw, ref.words))
-                elif ref.url in frontier.shut:
-                    outer.append((source, frontier.shut[ref.url][0], ref.how, ref.raw, ref.words))
-            survey.add_references(crossing, inner)
-            survey.add_out_references(crossing, outer)
+                    inner.append((crossing, source, target, how, raw, words))
+                    if target != source:
+                        counted[target] = counted.get(target, 0) + 1
+                    if spelling:
+                        spelt.append((target, spelling))
+                elif url in shut:
+                    outer.append((source, shut[url][0], how, raw, words))
+        survey.add_spellings(crossing, spelt)
+        survey.add_references(inner)
+        if time.monotonic() - self._links_shown > SHOW_LINKS_EVERY:
+            survey.add_in_links(counted)
+            counted.clear()
+            self._links_shown = time.monotonic()
+        survey.add_out_references(crossing, outer)
 
     def _keep_bodies(self, answers: list[Answered]) -> None:
         bodies.put_many(
@@ -205,12 +223,11 @@ class Taker:
                 result.sort = reading.sort if reading else "page" if got.mime.startswith("text/html") else "file"
         if got.status:
             kept = reading is not None and not reading.refusal
-            headers = {name: KEPT_BACK if name == "set-cookie" else value for name, value in got.headers.items()}
             result.capture = survey.Answer(
-                now(),
+                batch.at,
                 got.status,
-                json.dumps(headers, ensure_ascii=False),
-                got.digest if kept else "",
+                as_json(without_keys(got.headers)),
+                reading.digest if kept and reading is not None else "",
                 got.size,
                 got.seconds,
                 reading.encoding if reading else "",
@@ -222,18 +239,14 @@ class Taker:
                 result.reason = reading.fault
             if reading.facts is not None:
                 result.title, result.words = reading.facts.title, reading.facts.words
-                findings = reading.facts.findings()
-                if reading.doubtful:
-                    findings.append(f"encoding doubtful: {reading.doubtful}")
-                result.facts = (json.dumps(reading.facts.as_json(), ensure_ascii=False), json.dumps(findings))
+                result.facts = reading.said
             # links of an error page say nothing about the site
             if got.status == 200:
                 if reading.facts is not None:
                     self._watch(waiting, reading)
-                for ref in reading.refs:
-                    step = 0 if ref.wants_file else 1
-                    batch.met.append((ref.url, ref.wants_file, waiting.depth + step, "link"))
-                batch.refs.extend((waiting.id, ref) for ref in reading.refs)
+                depth = waiting.depth
+                batch.met += [(ref[0], ref[1], depth if ref[1] else depth + 1, "link") for ref in reading.refs]
+                batch.refs.append((waiting.id, reading.refs))
                 if reading.sort == "file" and got.path is None and "xml" in got.mime:
                     entries = [a for a in (self.scope.normal(u, waiting.url) for u in read_feed(got.body)) if a]
                     batch.met.extend((str(a), looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)

@@ -1,69 +1,85 @@
-"""A short fingerprint of a text: texts that share most of their words in order share most of its bits.
+"""What a page's words come to: how many they are, a hash of them, and a short fingerprint of which texts that share
+most of their words in order share most bits.
 
-Charikar's method (STOC 2002, "Similarity estimation techniques from rounding algorithms") over runs of three words:
-each run votes on 64 bits, the majority decides. Comparing many is done in NumPy.
+The fingerprint is Charikar's (STOC 2002, "Similarity estimation techniques from rounding algorithms") over the 24 bytes
+that begin with a word, some four words: each votes on 64 bits, the majority decides. All of it is done in NumPy, no word
+is touched in Python.
 """
 
 from __future__ import annotations
+
+import hashlib
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 FEWEST = 20  # words; shorter texts are compared as they are
-RUN = 3
-MOST = 400_000  # bytes of a text that are looked at
+MOST = 400_000  # bytes of a text that are looked at for its fingerprint
+ENOUGH = 512  # votes; of a longer text every second, fourth, ... word by its own bytes, so that the same ones vote
 _BITS = 64
-_BASE = 0x100000001B3  # odd, so that it has an inverse modulo 2**64
-_MIX = (np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F), np.uint64(0x165667B19E3779F9))
-
-_COLUMNS = (np.arange(8) * 256).astype(np.int64)
-_BITS_OF = np.unpackbits(np.arange(256, dtype=np.uint8)[:, None], axis=1).astype(np.float64)
-
-
-class _Powers:
-    """Powers of the base and of its inverse modulo 2**64, as many as the longest text so far needs."""
-
-    up: NDArray[np.uint64] = np.ones(1, dtype=np.uint64)
-    down: NDArray[np.uint64] = np.ones(1, dtype=np.uint64)
-
-    @classmethod
-    def of(cls, length: int) -> tuple[NDArray[np.uint64], NDArray[np.uint64]]:
-        if len(cls.up) < length:
-            size = max(length, 16_384)
-            cls.up = np.full(size, _BASE, dtype=np.uint64)
-            cls.down = np.full(size, pow(_BASE, -1, 1 << 64), dtype=np.uint64)
-            cls.up[0] = cls.down[0] = 1
-            np.cumprod(cls.up, out=cls.up)
-            np.cumprod(cls.down, out=cls.down)
-        return cls.up, cls.down
+_MIX = tuple(np.uint64(odd) for odd in (0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9))
+_HALF = np.uint64(32)
+_BLANK = 32  # all control characters count as blanks as well
+# white space beyond ASCII, as Python knows it
+_WIDE_BLANKS = "".join(chr(code) for code in range(0x80, 0x10000) if chr(code).isspace())
 
 
-def fingerprint(text: bytes) -> str:
-    """The fingerprint of a text whose words are parted by single blanks, as 16 hex digits; "" for fewer than FEWEST words.
+class Words(NamedTuple):
+    """``number`` of a text's words; ``digest``: a hash of them, the same whatever stands between them; ``near``: their
+    fingerprint as 16 hex digits, "" for fewer than FEWEST."""
 
-    Every word gets a polynomial hash, by differences of running sums, so that no word is touched in Python.
-    """
-    text = text[:MOST]
-    letters = np.frombuffer(text, dtype=np.uint8)
-    blanks = np.flatnonzero(letters == 32)
-    if len(blanks) + 1 < FEWEST:
-        return ""
-    up, down = _Powers.of(len(letters))
-    sums = np.zeros(len(letters) + 1, dtype=np.uint64)
-    np.cumsum(letters.astype(np.uint64) * up[: len(letters)], out=sums[1:])
-    starts = np.concatenate(([0], blanks + 1))
-    ends = np.concatenate((blanks, [len(letters)]))
-    single = (sums[ends] - sums[starts]) * down[np.minimum(starts, len(letters) - 1)]
-    runs = len(single) - RUN + 1
-    mixed = np.zeros(runs, dtype=np.uint64)
-    for place, factor in enumerate(_MIX):
-        mixed = (mixed ^ (single[place : place + runs] + np.uint64(place + 1))) * factor
-        mixed ^= mixed >> np.uint64(29)
-    # how often each value stands in each of the eight bytes, and from that how often each bit is set
-    places = mixed.view(np.uint8).reshape(runs, 8) + _COLUMNS
-    counts = np.bincount(places.ravel(), minlength=8 * 256).reshape(8, 256)
-    votes = (counts @ _BITS_OF).ravel()
-    return np.packbits(votes * 2 > runs).tobytes().hex()
+    number: int
+    digest: str
+    near: str
+
+
+def words_of(text: str) -> Words:
+    """What the words of a text come to."""
+    if not text.isascii():
+        for blank in _WIDE_BLANKS:
+            if blank in text:
+                text = text.replace(blank, " ")
+    letters = np.frombuffer(text.encode("utf-8", "surrogatepass"), dtype=np.uint8)
+    if not len(letters):
+        return Words(0, hashlib.blake2b(b"", digest_size=12).hexdigest(), "")
+    black = letters > _BLANK
+    kept = black.copy()  # every word's letters, and the first blank behind it
+    kept[1:] |= black[:-1]
+    words = letters[kept]
+    if len(words) and words[-1] <= _BLANK:
+        words = words[:-1]
+    np.copyto(words, _BLANK, where=words < _BLANK)
+    digest = hashlib.blake2b(words.data, digest_size=12).hexdigest()
+    starts = np.flatnonzero(words == _BLANK)
+    number = len(starts) + 1 if len(words) else 0
+    return Words(number, digest, _print(words[:MOST], starts[starts < MOST - 1] + 1) if number >= FEWEST else "")
+
+
+def fingerprint(text: str) -> str:
+    """The fingerprint of a text alone."""
+    return words_of(text).near
+
+
+def _print(words: NDArray[np.uint8], starts: NDArray[np.intp]) -> str:
+    """The fingerprint of a text whose words are parted by single blanks; ``starts``: where its words begin."""
+    padded = np.zeros(len(words) + 24, dtype=np.uint8)
+    padded[: len(words)] = words
+    eights = np.ndarray(len(words) + 16, dtype="<u8", buffer=padded, strides=(1,))  # the eight bytes from each place on
+    mixed = eights[starts] * _MIX[0]
+    halved = (len(starts) // ENOUGH).bit_length() - 1
+    if halved > 0:
+        chosen = np.flatnonzero(mixed >> np.uint64(_BITS - halved) == 0)
+        starts, mixed = starts[chosen], mixed[chosen]
+    for place, factor in ((8, _MIX[1]), (16, _MIX[2])):
+        mixed ^= mixed >> _HALF
+        mixed ^= eights[starts + place]
+        mixed *= factor
+    mixed ^= mixed >> _HALF  # the lower bits of a product hang on the lower bits of its factors alone
+    mixed *= _MIX[0]
+    mixed ^= mixed >> _HALF
+    votes = np.add.reduce(np.unpackbits(mixed.view(np.uint8)).reshape(-1, _BITS), axis=0, dtype=np.uint32)
+    return np.packbits(votes * 2 > len(mixed)).tobytes().hex()
 
 
 def apart(one: str, other: str) -> int:
@@ -78,34 +94,37 @@ def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
     least, so only those that share a part are compared. Groups join what is near through others.
     """
     parts = most + 1
-    parent = np.arange(len(prints))
-
-    def root(k: int) -> int:
-        while parent[k] != k:
-            parent[k] = parent[parent[k]]
-            k = int(parent[k])
-        return k
-
-    same: dict[int, int] = {}
-    for k, value in enumerate(prints.tolist()):
-        parent[k] = same.setdefault(value, k)
-    single = np.flatnonzero(parent == np.arange(len(prints)))
+    values, group_of = np.unique(prints, return_inverse=True)
+    label = np.arange(len(values))
     edges = [_BITS * n // parts for n in range(parts + 1)]
     for low, high in zip(edges, edges[1:], strict=False):
-        part = (prints[single] >> np.uint64(low)) & np.uint64((1 << (high - low)) - 1)
+        part = (values >> np.uint64(low)) & np.uint64((1 << (high - low)) - 1)
         order = np.argsort(part, kind="stable")
-        bounds = np.flatnonzero(np.diff(part[order])) + 1
-        for bucket in np.split(single[order], bounds):
-            if len(bucket) < 2:
-                continue
-            values = prints[bucket]
-            for n in range(len(bucket) - 1):
-                apart = np.bitwise_count(values[n + 1 :] ^ values[n])
-                for m in np.flatnonzero(apart <= most):
-                    a, b = root(int(bucket[n])), root(int(bucket[n + 1 + int(m)]))
-                    if a != b:
-                        parent[max(a, b)] = min(a, b)
+        part, sorted_ = part[order], values[order]
+        places = np.arange(len(values))
+        for step in range(1, len(values)):  # each with the one so many places on, as long as both share the part
+            places = places[: np.searchsorted(places, len(values) - step)]
+            places = places[part[places] == part[places + step]]
+            if not len(places):
+                break
+            near = places[np.bitwise_count(sorted_[places] ^ sorted_[places + step]) <= most]
+            if len(near):
+                label = _joined(label, order[near], order[near + step])
     groups: dict[int, list[int]] = {}
-    for k in range(len(prints)):
-        groups.setdefault(root(k), []).append(k)
+    for k, value in enumerate(label[group_of].tolist()):
+        groups.setdefault(value, []).append(k)
     return [group for group in groups.values() if len(group) > 1]
+
+
+def _joined(label: NDArray[np.intp], one: NDArray[np.intp], other: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Labels after joining the groups of each pair: all of a group carry the smallest label in it."""
+    while True:
+        smaller = np.minimum(label[one], label[other])
+        if np.array_equal(label[one], smaller) and np.array_equal(label[other], smaller):
+            return label
+        root = np.arange(len(label))
+        np.minimum.at(root, label[one], smaller)
+        np.minimum.at(root, label[other], smaller)
+        while not np.array_equal(root, shorter := root[root]):
+            root = shorter
+        label = root[label]

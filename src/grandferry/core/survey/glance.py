@@ -6,7 +6,6 @@ page of a site, and most of its time would go there.
 
 from __future__ import annotations
 
-import hashlib
 import json
 from dataclasses import dataclass, field
 
@@ -15,7 +14,7 @@ from selectolax.lexbor import LexborNode
 from ..page import INLINE, INVISIBLE, open_page
 from . import secrets
 from .facts import Facts
-from .fingerprint import fingerprint
+from .fingerprint import words_of
 from .links import MARKED, Link, carriers, element_links
 from .marks import Marks
 
@@ -27,33 +26,43 @@ _MOST = 40  # of a page's first-level headings, structured types and secrets are
 @dataclass(slots=True)
 class Glance:
     """``base``: the page's ``<base href>``, "" when it has none; ``links`` in document order; ``asks_password``: it holds
-    a field for one; ``seen``: the words a visitor sees."""
+    a field for one; ``seen``: the text a visitor sees, as it stands in the source."""
 
     facts: Facts
     base: str = ""
     links: list[Link] = field(default_factory=list)
     asks_password: bool = False
-    seen: list[str] = field(default_factory=list)
+    seen: str = ""
 
 
-def glance(html: str) -> Glance:
-    """Read a page's decoded source. Raises UnreadablePage when it is nested beyond reason."""
-    parser = open_page(html)
-    marks = _MARKS.within(html.encode("utf-8", "surrogatepass"))
+def glance(html: str | bytes) -> Glance:
+    """Read a page's decoded source, or its UTF-8. Raises UnreadablePage when it is nested beyond reason."""
+    source = html if isinstance(html, bytes) else html.encode("utf-8", "surrogatepass")
+    parser = open_page(source)
+    marks = _MARKS.within(source)
     found = Glance(Facts())
+    links: list[Link] = []
+    plain = 0
     done: set[int] = set()
     for node in parser.css(carriers(marks)):
-        if node.mem_id in done:
+        place = node.mem_id
+        if place in done:
             continue
-        done.add(node.mem_id)
+        done.add(place)
         tag = node.tag or ""
         attrs = node.attributes
-        found.links.extend(element_links(node, tag, attrs, words_in))
+        if tag == "a" and len(attrs) == 1:  # most of them; whatever else it may carry stands in other attributes
+            plain += 1
+            if href := attrs.get("href"):
+                links.append(Link(href, "a", False, words_in(node)[:200]))
+            continue
+        links.extend(element_links(node, tag, attrs, words_in))
         _note(found, node, tag, attrs)
     facts = found.facts
-    facts.secrets = secrets.secrets_in(html, marks)[:_MOST]
+    facts.links += plain
+    facts.secrets = secrets.secrets_in(source, marks)[:_MOST]
     found.base = found.base.strip()
-    found.links = [link for link in found.links if link.raw.strip() and not link.raw.startswith("data:")]
+    found.links = [link for link in links if not link.raw.isspace() and not link.raw.startswith("data:")]
     body = parser.body or parser.root
     if body is not None:
         unseen = ",".join(tag for tag, mark in _UNSEEN if mark in marks)
@@ -61,11 +70,8 @@ def glance(html: str) -> Glance:
             for node in body.css(unseen):
                 if node.mem_id != body.mem_id:
                     node.decompose()
-        found.seen = body.text(separator=" ").split()
-    facts.words = len(found.seen)
-    text = " ".join(found.seen).encode("utf-8", "surrogatepass")
-    facts.text = hashlib.blake2b(text, digest_size=12).hexdigest()
-    facts.near = fingerprint(text)
+        found.seen = body.text(separator=" ")
+    facts.words, facts.text, facts.near = words_of(found.seen)
     return found
 
 

@@ -9,8 +9,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import tinycss2
 from selectolax.lexbor import LexborNode
@@ -24,8 +23,7 @@ FILE_ENDINGS = frozenset(
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Link:
+class Link(NamedTuple):
     """A reference as written. ``how``: where it stands (``a``, ``img``, ``css``, …); ``words``: its text or alt.
 
     ``wants_file``: the element asks for a file, not for a page to go to.
@@ -239,17 +237,20 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
                 yield Link(value, "background", True)
 
 
-# what carries references or facts: elements, and attributes that are asked only of a page that holds their mark at all
-ELEMENTS = ",".join(sorted({*PLAIN, *"a link meta script style img h1 title form base html".split()}))
+# What carries references or facts: elements that most pages have, and elements and attributes that are asked only of a
+# page whose source holds their mark at all.
+_COMMON = tuple("a link meta script img h1 title html".split())
+_RARE = sorted({*PLAIN, "style", "form", "base"} - {*_COMMON})
 MARKED = {
     "data-": ",".join(f"[{name}]" for name in (*LAZY, "data-srcset", "data-lazy-srcset")),
     "srcset": "[srcset],[imagesrcset]",
     "background=": ",".join(f"{tag}[background]" for tag in sorted(_BACKGROUND)),
     "url(": "[style*='url(' i]",
+    **{f"<{tag}": tag for tag in _RARE},
 }
 
 
 def carriers(marks: frozenset[str]) -> str:
     """A selector for all elements of a page that may carry references or facts; ``marks``: those of ``MARKED`` that its
     source holds."""
-    return ",".join([ELEMENTS, *(selector for mark, selector in MARKED.items() if mark in marks)])
+    return ",".join([*_COMMON, *(selector for mark, selector in MARKED.items() if mark in marks)])

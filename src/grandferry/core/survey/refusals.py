@@ -32,16 +32,16 @@ _CHALLENGE_WORDS = re.compile(
 )
 
 
-def refusal(key: str, title: str, headings: list[str], seen: list[str], asks_password: bool) -> str:
+def refusal(key: str, title: str, headings: list[str], seen: str, words: int, asks_password: bool) -> str:
     """Why an answer of 200 is no content: SIGN_IN, CHALLENGE or "" when it is content.
 
-    ``key`` is the address's path with query; ``seen`` the words a visitor sees; ``asks_password``: the page holds a
-    field for one.
+    ``key`` is the address's path with query; ``seen`` the text a visitor sees, of so many ``words``;
+    ``asks_password``: the page holds a field for one.
     """
     named = " ".join([title, *headings])
-    if asks_password and (_SIGN_IN_PLACE.search(key) or (len(seen) < FEW and _SIGN_IN_WORDS.search(named))):
+    if asks_password and (_SIGN_IN_PLACE.search(key) or (words < FEW and _SIGN_IN_WORDS.search(named))):
         return SIGN_IN
-    if len(seen) < BARE and _CHALLENGE_WORDS.search(f"{named} {' '.join(seen)}"):
+    if words < BARE and _CHALLENGE_WORDS.search(f"{named} {' '.join(seen.split())}"):
         return CHALLENGE
     return ""
 

@@ -55,6 +55,9 @@ def masked(value: str) -> str:
     return f"{value[:2]}… ({len(value)} characters)"
 
 
-def secrets_in(html: str, marks: frozenset[str]) -> list[str]:
-    """What looks like a key in a page's source, as ``name: masked value``."""
+def secrets_in(source: bytes, marks: frozenset[str]) -> list[str]:
+    """What looks like a key in a page's source (UTF-8), as ``name: masked value``."""
+    if marks.isdisjoint(MARKS):
+        return []
+    html = source.decode("utf-8", "surrogatepass")
     return [f"{name}: {masked(value)}" for name, value in find_secrets(html, marks)]
