@@ -25,6 +25,8 @@ from grandferry.core.page import parse
 from grandferry.core.refit.convert import refit_nodes
 from grandferry.core.refit.write import to_markdown
 
+REAL = Path("/usr/share/doc/python3.11/html")  # a documentation site, where its Debian package is installed
+
 
 def process(command: list[str]) -> tuple[dict[str, float], float, float]:
     """(its JSON, CPU seconds, peak MB) of a command run to its end."""
@@ -37,7 +39,7 @@ def process(command: list[str]) -> tuple[dict[str, float], float, float]:
     return json.loads(done.stdout), cpu, after.ru_maxrss / 1024
 
 
-def survey(url: str, pages: int, runs: int) -> list[list[str]]:
+def survey(url: str, what: str, runs: int) -> list[list[str]]:
     """The survey against the bare walk, in turn; medians."""
     ours: list[float] = []
     floors: list[float] = []
@@ -58,7 +60,7 @@ def survey(url: str, pages: int, runs: int) -> list[list[str]]:
     a, b = statistics.median(ours), statistics.median(floors)
     return [
         [
-            f"survey, {found[0]:,} pages, 16 at once",
+            f"survey, {found[0]:,} pages of {what}, 16 at once",
             f"{a:.2f} s ({found[0] / a:,.0f} pages/s)",
             f"{b:.2f} s ({found[1] / b:,.0f} pages/s)",
             f"{a / b:.2f}",
@@ -108,7 +110,7 @@ def refit(folder: Path, most: int, runs: int) -> list[list[str]]:
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="ferry bench")
-    parser.add_argument("--pages", type=int, default=2000, help="size of the made-up site")
+    parser.add_argument("--pages", type=int, default=8000, help="size of the made-up site")
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument(
         "--site", type=Path, help="a folder of pages to measure on instead (its index.html is the start)"
@@ -128,13 +130,19 @@ def main() -> None:
         return
     with tempfile.TemporaryDirectory(prefix="ferry-bench-") as temporary:
         root = Path(temporary)
-        folder = args.site
-        if folder is None:
-            folder = root / "site"
-            site.make(folder, args.pages)
-        with nginx(root / "nginx", f"root {folder}; location = / {{ try_files /index.html =404; }}") as port:
-            rows = survey(f"http://127.0.0.1:{port}/", args.pages, args.runs)
-        rows += refit(folder, 300, args.runs)
+        folders = [args.site]
+        if args.site is None:
+            folders = [root / "site", *(folder for folder in (REAL,) if folder.is_dir())]
+            site.make(folders[0], args.pages)
+        rows = []
+        for number, folder in enumerate(folders):
+            files = [file.stat().st_size for file in folder.rglob("*.html")]
+            what = f"{sum(files) / len(files) / 1000:.0f} kB"
+            with nginx(
+                root / f"nginx{number}", f"root {folder}; location = / {{ try_files /index.html =404; }}"
+            ) as port:
+                rows += survey(f"http://127.0.0.1:{port}/", what, args.runs)
+        rows += refit(folders[0], 300, args.runs)
     table = Table(title="Ours against the floor (median of runs in turn)", title_justify="left")
     for name in ("work", "ours", "floor", "ratio", ""):
         table.add_column(name)

@@ -15,7 +15,8 @@ from grandferry.core.errors import AddressError
 from grandferry.core.plan import Manners
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import Polite
-from grandferry.net.resolve import Refused, Resolver, check_ip, check_literal
+from grandferry.net.resolve import Refused, check_ip, check_literal
+from grandferry.net.resolver import Resolver
 from grandferry.net.start import check_start
 from tests.servers import apps, free_port, pages_app
 

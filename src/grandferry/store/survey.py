@@ -264,6 +264,7 @@ def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
     for out, address in pairs:
         refs = rows("SELECT source_id, how, raw, words FROM out_reference WHERE target_id = ?", out)
         add_references([(crossing, source, address, how, raw, words) for source, how, raw, words in refs])
+        rows("DELETE FROM out_reference WHERE target_id = ?", out)
         rows("DELETE FROM shut_out WHERE id = ?", out)
 
 

@@ -1,27 +1,28 @@
 """Long lists of addresses: a selection (filters, search) in an order, kept as an array of ids and cut into windows.
 
 The array of a selection is made once and kept until the crossing's data changes, so that a window at any depth is a
-slice. Orders are made in NumPy from columns that SQLite hands over as one text each.
+slice. Orders are made in NumPy from columns (``columns.py``).
 """
 
 from __future__ import annotations
 
 import json
 import threading
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from grandferry.core.errors import FerryError
+from grandferry.core.route.fate import FATES
 
-from .db import holds, one, rows, workspace_folder
+from . import columns
+from .db import holds, one, rows
 from .lists import COLUMNS, SELECT, column
+from .tree import Tree
 
-KEPT = 60  # columns, orders and trees kept in memory, at the most 8 bytes an address each
 _lock = threading.Lock()
 
 FAMILY = (
@@ -118,96 +119,72 @@ def own_host(crossing: int) -> str:
     return str(json.loads(content)["start"]).partition("://")[2].partition("/")[0] if content else ""
 
 
-def version(crossing: int) -> int:
-    """A number that grows whenever a job of the crossing has written."""
-    return int(one("SELECT coalesce(max(id), 0) FROM event WHERE crossing = ?", crossing))
+def _top(crossing: int) -> int:
+    return columns.state(crossing).top
 
 
-def _numbers(expression: str, rest: str, *values: Any) -> NDArray[np.int64]:
-    """A column of whole numbers as an array. SQLite joins it to one text and NumPy reads that: no row becomes a Python
-    object, which for a million rows is the difference between a tenth of a second and a whole one."""
-    text = one(f"SELECT group_concat(v, ' ') FROM (SELECT {expression} AS v {rest} LIMIT -1)", *values)
-    return np.fromstring(text, dtype=np.int64, sep=" ") if text else np.empty(0, dtype=np.int64)
-
-
-K = TypeVar("K")
-_made: OrderedDict[tuple[Any, ...], Any] = OrderedDict()
-_turns: dict[tuple[Any, ...], threading.Lock] = {}
-
-
-def _keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K]) -> K:
-    """What was made for a crossing as it is now, else it is made and kept until the crossing's data changes."""
-    known = _known(crossing, *what)
-    with _lock:
-        if known in _made:
-            _made.move_to_end(known)
-            return _made[known]  # type: ignore[no-any-return]
-        turn = _turns.setdefault(known, threading.Lock())
-    with turn:  # whoever asks for the same meanwhile waits for it
-        with _lock:
-            if known in _made:
-                return _made[known]  # type: ignore[no-any-return]
-        made = make()
-        with _lock:
-            _turns.pop(known, None)
-            _store(crossing, known, made)
-    return made
-
-
-def _store(crossing: int, known: tuple[Any, ...], made: Any) -> None:
-    for old in [k for k in _made if k[0] == crossing and k[1] != known[1]]:
-        del _made[old]
-    _made[known] = made
-    while len(_made) > KEPT:
-        _made.popitem(last=False)
-
-
-def _has(crossing: int, *what: Any) -> bool:
-    with _lock:
-        return _known(crossing, *what) in _made
-
-
-def _known(crossing: int, *what: Any) -> tuple[Any, ...]:
-    return (crossing, (version(crossing), str(workspace_folder())), *what)
-
-
-TABLE = "FROM address WHERE crossing_id = ? AND side = 'old'"
 WHOLE = frozenset(
     "id status words bytes depth visits in_links proven counted headings links_out pictures no_alt forms embeds".split()
+)
+# what is decided or judged of an address; all else was found
+DECIDED = frozenset(
+    "fate proof proven verdict decision decision_target decision_origin decision_reason origin why account counted".split()
 )
 
 
 def _column(crossing: int, name: str) -> NDArray[np.int64]:
     """A numeric column of all old addresses in order of their ids; one with decimals by its thousandths."""
+    what, found = ("column", name), name not in DECIDED
+    return columns.keep(crossing, what, lambda: _make_column(crossing, name), found=found)
+
+
+def _make_column(crossing: int, name: str) -> NDArray[np.int64]:
     expression = column(name) if name in WHOLE else f"CAST(1000 * {column(name)} AS INTEGER)"
-    return _keep(
-        crossing, ("column", name), lambda: _numbers(f"coalesce({expression}, 0)", f"{TABLE} ORDER BY id", crossing)
-    )
+    return columns.numbers(f"coalesce({expression}, 0)", f"{columns.TABLE} ORDER BY id", crossing, _top(crossing))
 
 
 def _by_text(crossing: int, name: str) -> NDArray[np.int64]:
-    """The ids of all old addresses in the order of a text column."""
-    return _keep(crossing, ("text", name), lambda: _numbers("id", f"{TABLE} ORDER BY {column(name)}, id", crossing))
+    """The places of all old addresses (in order of their ids) in the order of a text column."""
+    return columns.keep(crossing, ("text", name), lambda: _make_by_text(crossing, name), found=name not in DECIDED)
+
+
+def _make_by_text(crossing: int, name: str) -> NDArray[np.int64]:
+    if name in CHOICES and name in COLUMNS and CHOICES[name] == column(name):
+        return np.argsort(_codes(crossing, name)[1], kind="stable")
+    sorted_ids = columns.numbers("id", f"{columns.TABLE} ORDER BY {column(name)}, id", crossing, _top(crossing))
+    return np.searchsorted(_column(crossing, "id"), sorted_ids)
 
 
 def _codes(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
     """(the values of a filter, for each old address in order of their ids which of them it has)."""
-
-    def make() -> tuple[list[str], NDArray[np.int32]]:
-        first = [own_host(crossing)] if name == "site" else []
-        text = one(
-            f"SELECT group_concat(v, char(31)) FROM (SELECT coalesce({CHOICES[name]}, '') AS v {TABLE} ORDER BY id LIMIT -1)",
-            *first,
-            crossing,
-        )
-        each = text.split("\x1f") if text is not None else []
-        values = sorted(set(each))
-        place = {value: n for n, value in enumerate(values)}
-        return values, np.fromiter(map(place.__getitem__, each), dtype=np.int32, count=len(each))
-
     if name not in CHOICES:
         raise FerryError(f"“{name}” is not a filter of addresses.")
-    return _keep(crossing, ("codes", name), make)
+    return columns.keep(crossing, ("codes", name), lambda: _make_codes(crossing, name), found=name not in DECIDED)
+
+
+def _make_codes(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
+    if name in _INDEXED:
+        return _codes_by_index(crossing, name)
+    first = [own_host(crossing)] if name == "site" else []
+    return columns.codes(CHOICES[name], f"{columns.TABLE} ORDER BY id", *first, crossing, _top(crossing))
+
+
+# read from an index alone, value by value: these change with every decision
+_INDEXED = {"fate": (FATES, "counted IN (0, 1) AND fate = ?"), "account": (("in", "not in"), "counted = (? = 'in')")}
+
+
+def _codes_by_index(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
+    values, condition = _INDEXED[name]
+    every = _column(crossing, "id")
+    made = np.zeros(len(every), dtype=np.int32)
+    index = "address INDEXED BY address_crossing_id_counted_fate"
+    for code, value in enumerate(sorted(values)):
+        source = f"FROM {index} WHERE crossing_id = ? AND {condition}"
+        ids = columns.numbers("id", source, crossing, value)
+        places = np.searchsorted(every, ids)
+        places = places[places < len(every)]
+        made[places[every[places] == ids[: len(places)]]] = code
+    return sorted(values), made
 
 
 def _chosen(crossing: int, selection: Selection) -> NDArray[np.bool_]:
@@ -220,18 +197,52 @@ def _chosen(crossing: int, selection: Selection) -> NDArray[np.bool_]:
             chosen &= np.isin(np.array(values), wanted)[codes] if values else False
     if selection.search:
         held = np.zeros(len(every), dtype=bool)
-        for name, index in (("key", "address_in_order"), ("title", "address_by_title")):  # read from the index alone
-            condition, given = holds(selection.search, name)
-            source = f"FROM address INDEXED BY {index} WHERE crossing_id = ? AND side = 'old' AND {condition}"
-            held[np.searchsorted(every, _numbers("id", source, crossing, *given))] = True
+        held[_texts(crossing).holding(selection.search)] = True
         chosen &= held
     rest = Selection({}, "", selection.below, selection.ids, selection.without)
     if rest.narrows:
         where, values_given = rest.where(crossing)
         held = np.zeros(len(every), dtype=bool)
-        held[np.searchsorted(every, _numbers("id", f"FROM address WHERE {where} ORDER BY id", *values_given))] = True
+        ids = columns.numbers(
+            "id", f"FROM address WHERE {where} AND id <= ? ORDER BY id", *values_given, _top(crossing)
+        )
+        held[np.searchsorted(every, ids)] = True
         chosen &= held
     return chosen
+
+
+class _Texts:
+    """All paths and titles, to be searched: one line an address, in order of their ids, in small letters."""
+
+    def __init__(self, lines: NDArray[np.uint8]):
+        self._text = lines.tobytes()
+        self._begins = np.concatenate(([0], np.flatnonzero(lines == 10) + 1))
+
+    def holding(self, wanted: str) -> NDArray[np.intp]:
+        """The places of the addresses whose path or title holds a text, whatever the case of its letters."""
+        text, needle = self._text, _searched(wanted)
+        found, at = [], text.find(needle)
+        while at >= 0:
+            found.append(at)
+            end = text.find(b"\n", at)
+            at = text.find(needle, end) if end >= 0 else -1
+        return np.searchsorted(self._begins, np.array(found, dtype=np.int64), "right") - 1
+
+
+def _searched(text: str) -> bytes:
+    return " ".join(text.lower().split("\n")).encode("utf-8", "replace")
+
+
+def _make_lines(crossing: int) -> NDArray[np.uint8]:
+    lines = columns.texts("key || char(9) || title", f"{columns.TABLE} ORDER BY id", crossing, _top(crossing))
+    return np.frombuffer(lines.lower().encode("utf-8", "replace"), dtype=np.uint8)
+
+
+def _texts(crossing: int) -> _Texts:
+    def make() -> _Texts:
+        return _Texts(columns.keep(crossing, ("lines",), lambda: _make_lines(crossing), found=True))
+
+    return columns.keep(crossing, ("texts",), make, found=True)
 
 
 def ordered(crossing: int, selection: Selection, order: str) -> NDArray[np.int64]:
@@ -242,35 +253,65 @@ def ordered(crossing: int, selection: Selection, order: str) -> NDArray[np.int64
 
     def make() -> NDArray[np.int64]:
         every = _column(crossing, "id")
-        chosen = _chosen(crossing, selection)
         if name in WHOLE or name == "seconds":
-            places = np.flatnonzero(chosen)
-            made = every[places[np.argsort(_column(crossing, name)[places], kind="stable")]]
-        else:
-            made = _by_text(crossing, name)
             if selection.narrows:
-                made = made[chosen[np.searchsorted(every, made)]]
+                places = np.flatnonzero(_chosen(crossing, selection))
+                places = places[np.argsort(_column(crossing, name)[places], kind="stable")]
+            else:
+                places = columns.keep(
+                    crossing,
+                    ("rising", name),
+                    lambda: np.argsort(_column(crossing, name), kind="stable"),
+                    found=name not in DECIDED,
+                )
+        else:
+            places = _by_text(crossing, name)
+            if selection.narrows:
+                places = places[_chosen(crossing, selection)[places]]
+        made: NDArray[np.int64] = every[places]
         return made[::-1] if down else made
 
-    return _keep(crossing, ("order", selection.signature, order), make)
+    return columns.keep(crossing, ("order", selection.signature, order), make)
 
 
 def count(crossing: int, selection: Selection) -> int:
     """The number of addresses in a selection. Raises FerryError for an unknown filter."""
     if selection.narrows:
         return int(_chosen(crossing, selection).sum())
-    if _has(crossing, "column", "id"):
-        return len(_column(crossing, "id"))
-    return int(one(f"SELECT count(*) {TABLE}", crossing))
+    return len(_column(crossing, "id"))
 
 
-WARM = ("fate", "family", "answer", "site", "host", "account")
+# what lists and trees are asked for most; those from what was found lie ready on disk once a large survey has ended
+WARM_CODES = ("family", "answer", "site", "host", "state", "folder", "linked", "fate", "account")
+WARM_NUMBERS = ("visits", "counted", "status", "words", "bytes", "depth", "in_links")
+MORE_CODES = ("kind", "fits", "change", "found", "language", "encoding", "like", "odd")
+MORE_NUMBERS = ("headings", "links_out", "pictures", "no_alt", "forms", "embeds", "seconds")
+
+
+def prepare(crossing: int) -> None:
+    """Leave on disk what lists of a large crossing need; after a job that changed what is known of its addresses."""
+    wanted: list[tuple[tuple[Any, ...], Callable[[int], Any]]] = [(("column", "id"), lambda c: _column(c, "id"))]
+    for name in (*WARM_NUMBERS, *MORE_NUMBERS):
+        if name not in DECIDED:
+            wanted.append((("column", name), lambda c, name=name: _column(c, name)))
+            wanted.append((("rising", name), lambda c, name=name: np.argsort(_column(c, name), kind="stable")))
+    for name in (*WARM_CODES, *MORE_CODES):
+        if name not in DECIDED:
+            wanted.append((("codes", name), lambda c, name=name: _codes(c, name)))
+    for name in ("key", "title"):
+        wanted.append((("text", name), lambda c, name=name: _by_text(c, name)))
+    wanted.append((("lines",), _make_lines))
+    for part, made in enumerate(("sorted keys", "begins", "marks", "places")):
+        wanted.append(((made,), lambda c, part=part: _sorted_keys(c)[part]))
+    columns.prepare(crossing, wanted)
+
+
 _warming: set[tuple[int, int]] = set()
 
 
 def warm(crossing: int) -> None:
     """Make what lists and trees are asked for most, once for a crossing as it is now, and not while a job changes it."""
-    known = (crossing, version(crossing))
+    known = (crossing, columns.state(crossing).decided)
     with _lock:
         if known in _warming:
             return
@@ -280,12 +321,13 @@ def warm(crossing: int) -> None:
         with _lock:
             _warming.discard(known)
         return
-    for name in WARM:
+    for name in WARM_CODES:
         _codes(crossing, name)
-    for name in ("visits", "counted", "status"):
+    for name in WARM_NUMBERS:
         _column(crossing, name)
     for name in ("key", "title"):
         _by_text(crossing, name)
+    _texts(crossing)
     branches(crossing, "", "/")
     host = own_host(crossing)
     if host:
@@ -299,11 +341,17 @@ def window(
 
     The very first rows by address come straight from the index, so that a list opens before its order is made.
     """
-    ready = _has(crossing, "order", selection.signature, order)
-    if order == "key" and offset == 0 and not ready and not selection.filters and not selection.search:
-        where, values = selection.where(crossing)
-        ids = [row[0] for row in rows(f"SELECT id FROM address WHERE {where} ORDER BY key, id LIMIT ?", *values, limit)]
-        return len(ids) if len(ids) < limit else count(crossing, selection), by_ids(ids)
+    if order == "key" and offset == 0 and not selection.filters and not selection.search:
+        ready = columns.has(crossing, "order", selection.signature, order)
+        if not ready and not columns.has(crossing, "text", "key", found=True):
+            where, values = selection.where(crossing)
+            ids = [
+                row[0] for row in rows(f"SELECT id FROM address WHERE {where} ORDER BY key, id LIMIT ?", *values, limit)
+            ]
+            if len(ids) < limit:
+                return len(ids), by_ids(ids)
+            where, values = selection.where(crossing)
+            return int(one(f"SELECT count(*) FROM address WHERE {where}", *values)), by_ids(ids)
     found = ordered(crossing, selection, order)
     return len(found), by_ids(found[offset : offset + limit].tolist())
 
@@ -340,31 +388,39 @@ def branches(crossing: int, host: str, below: str) -> list[dict[str, Any]]:
     """
     if below.endswith("?"):
         return []
-    return _keep(crossing, ("branches", host, below), lambda: _branches(crossing, host, below))
+    found = columns.keep(crossing, ("tree",), lambda: _tree(crossing))
+    return found.below(host, below) if host else found.hosts()
 
 
-def _branches(crossing: int, host: str, below: str) -> list[dict[str, Any]]:
-    counts = "count(*), sum(counted), sum(counted AND fate = 'unaccounted')"
-    names = ("name", "addresses", "counted", "unaccounted")
-    if not host:
-        found = rows(
-            f"SELECT host, {counts} FROM address WHERE crossing_id = ? AND side = 'old' GROUP BY host ORDER BY 2 DESC",
-            crossing,
+def _sorted_keys(
+    crossing: int,
+) -> tuple[NDArray[np.uint8], NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """Every address as host and path, sorted, in one text; where each begins; where slashes and question marks stand; and
+    the place of each address in order of the ids."""
+
+    def make() -> tuple[NDArray[np.uint8], ...]:
+        order = f"{columns.TABLE} ORDER BY host, key, id"
+        lines = columns.texts("host || char(1) || key", order, crossing, _top(crossing)) + "\n"
+        text = np.frombuffer(lines.encode("utf-8", "replace"), dtype=np.uint8).copy()
+        text[text == 1] = 0
+        ids = columns.numbers("id", order, crossing, _top(crossing))
+        begins = np.concatenate(([0], np.flatnonzero(text == 10) + 1)) if len(ids) else np.zeros(1, dtype=np.int64)
+        marks = np.flatnonzero((text == 47) | (text == 63))
+        return text, begins, marks, np.searchsorted(_column(crossing, "id"), ids)
+
+    parts = [
+        columns.keep(
+            crossing, (name,), lambda part=part: columns.keep(crossing, ("keys",), make, found=True)[part], found=True
         )
-    else:
-        rest = f"substr(key, {len(below) + 1})"
-        slash, mark = f"instr({rest}, '/')", f"instr({rest}, '?')"
-        part = (
-            f"CASE WHEN {mark} > 0 AND ({slash} = 0 OR {mark} < {slash}) THEN substr({rest}, 1, {mark}) "
-            f"WHEN {slash} > 0 THEN substr({rest}, 1, {slash}) ELSE '' END"
-        )
-        where, values = "crossing_id = ? AND side = 'old' AND host = ?", [crossing, host]
-        if below != "/":
-            where += " AND key >= ? AND key < ?"
-            values += [below, below[:-1] + chr(ord(below[-1]) + 1)]
-        found = rows(
-            f"SELECT name, {counts} FROM (SELECT {part} AS name, counted, fate "
-            f"FROM address WHERE {where}) GROUP BY name ORDER BY name LIMIT 2000",
-            *values,
-        )
-    return [dict(zip(names, row, strict=True)) for row in found]
+        for part, name in enumerate(("sorted keys", "begins", "marks", "places"))
+    ]
+    return parts[0], parts[1], parts[2], parts[3]
+
+
+def _tree(crossing: int) -> Tree:
+    text, begins, marks, places = _sorted_keys(crossing)
+    fates, fate = _codes(crossing, "fate")
+    accounts, account = _codes(crossing, "account")
+    open_ = fate[places] == fates.index("unaccounted")
+    counted = account[places] == accounts.index("in")
+    return Tree(text, begins, marks, counted, counted & open_)

@@ -16,7 +16,8 @@ from grandferry.store import bodies
 REASON = "endless space"
 DRY = 30  # pages in a row that lead to nothing but more of their own shape
 MOST_WITH_OWN = 0.2  # of those pages may hold text that stands on no other of the shape
-CLEARLY_OWN = 0.8  # with so many, a look at a few of the pages before them is enough
+A_FEW = 12  # pages that are looked at first
+CLEARLY_OWN = 0.8  # with so many, that look is enough
 REMEMBERED = 90  # pages of the shape before them that they are compared with
 
 
@@ -58,9 +59,9 @@ class Endless:
         if known.dry < known.judged:
             return ""
         known.judged *= 4  # what was found to be real text is not read again after every page
-        texts = _texts(known.pages[-DRY * 2 :])
-        if share_with_own(texts[-DRY:], texts[:-DRY]) > CLEARLY_OWN:
-            return ""  # comparing with more would cost time and say the same
+        texts = _texts(known.pages[-A_FEW * 2 :])
+        if share_with_own(texts[-A_FEW:], texts[:-A_FEW]) > CLEARLY_OWN:
+            return ""  # comparing more with more would cost time and say the same
         texts = _texts(known.pages)
         if share_with_own(texts[-DRY:], texts[:-DRY]) > MOST_WITH_OWN:
             return ""

@@ -20,7 +20,7 @@ from grandferry.core.refit.write import to_html
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.redirects import Redirect, map_of
-from grandferry.net.resolve import Resolver
+from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.jsonapi import JsonApi, TargetError, identity
 from grandferry.store import bodies, land, lift, refit, route
 

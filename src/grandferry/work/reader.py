@@ -65,7 +65,8 @@ class _Child:
         process = self._process
         assert self._in is not None and self._out is not None
         asked = pickle.dumps(tasks, 5)
-        self._out.write(LENGTH.pack(len(asked)) + asked)
+        self._out.write(LENGTH.pack(len(asked)))
+        self._out.write(asked)
         async with self._turn:
             if self._process is not process or process is None:
                 raise _Ended(begun=False, slow=False)

@@ -36,25 +36,23 @@ class Spool:
     def __init__(self, folder: Path, crossing: int, run: int):
         self._folder = folder
         self._name = f"spool-{crossing}-{run}-"
-        self._left = sorted(folder.glob(f"{self._name}*"), key=lambda path: int(path.name.rpartition("-")[2]))
         for path in folder.glob(f"spool-{crossing}-*"):
-            if path not in self._left:
+            if not path.name.startswith(self._name):
                 path.unlink()
-        self._number = 1 + (int(self._left[-1].name.rpartition("-")[2]) if self._left else 0)
+        self._left = sorted(int(path.name.removeprefix(self._name)) for path in folder.glob(f"{self._name}*"))
+        self._number = self._left[-1] + 1 if self._left else 1
         self._file: BinaryIO | None = None
         self._open: dict[int, int] = {}  # file -> answers in it that are not yet written down
 
-    def left(self) -> Iterator[Fetched]:
-        """The answers that a run before this one had and did not write down."""
-        for path in self._left:
-            with path.open("rb") as file:
-                yield from _records(file)
-
-    def forget_left(self) -> None:
-        """Remove what ``left`` gave, once it is written down."""
-        for path in self._left:
-            path.unlink(missing_ok=True)
-        self._left = []
+    def left(self) -> Iterator[tuple[int, Fetched]]:
+        """The answers that a worker before this one was given and may not have written down, each with the number of its
+        file, which ``done`` is to be told."""
+        for number in self._left:
+            with self._path(number).open("rb") as file:
+                found = list(_records(file))
+            self._open[number] = len(found)
+            for got in found:
+                yield number, got
 
     def keep(self, got: Fetched) -> int:
         """Put an answer into safety; gives the number of its file."""
@@ -88,6 +86,15 @@ class Spool:
         for number in [number for number, answers in self._open.items() if not answers]:
             del self._open[number]
             self._path(number).unlink(missing_ok=True)
+
+    def close(self) -> None:
+        """Remove what is left: all that is of use has been written down."""
+        if self._file is not None:
+            self._file.close()
+            self._file = None
+        for number in self._open:
+            self._path(number).unlink(missing_ok=True)
+        self._open.clear()
 
     def _path(self, number: int) -> Path:
         return self._folder / f"{self._name}{number}"

@@ -36,7 +36,7 @@ from .takein import Answered, Taker, conditions
 FLUSH_ROWS = 96  # answers taken in at once
 AT_A_TIME = 20_000  # rows in one transaction
 SHARED_BYTES, SHARED_ONE = 64_000_000, 2_000_000  # of files that the browser and the walk have from each other
-FLUSH_SECONDS = 0.05
+FLUSH_SECONDS = 0.1
 AHEAD = 16  # times as many addresses as are asked at once may be under way: asked, read, not yet written down
 HELD_BYTES = 64_000_000  # of answers under way
 SITEMAP_CAP = 1000
@@ -72,6 +72,7 @@ class Survey:
         self.paused = False
         self.walking = 0  # addresses asked, and not yet answered and read
         self.on_pages = 0  # of them, those that are no files
+        self.had: dict[str, tuple[int, Fetched]] = {}  # answers that a worker before this one was given
         self.held = 0  # bytes of answers that are not yet written down
         self.left: list[Waiting] = []  # of hosts that are left alone; they wait for another run
 
@@ -89,7 +90,7 @@ class Survey:
                 if isinstance(fetcher, Archive):
                     with self.context.writing():
                         self.frontier.add([(url, looks_like_file(url), 0, "archive") for url in fetcher.urls])
-                await self._take_up()
+                self._take_up()
                 await self._knock()
                 await self._sound()
                 if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
@@ -153,6 +154,7 @@ class Survey:
 
     def _finish(self) -> None:
         self._flush(force=True)
+        self.spool.close()
         apart = depths.measure(self.crossing, str(self.start))
         alike = likeness.find(self.crossing)
         for start in range(0, len(apart), AT_A_TIME):  # others write as well, and wait only so long
@@ -180,12 +182,16 @@ class Survey:
                 visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
             survey.set_visits(self.crossing, visits)
 
-    async def _take_up(self) -> None:
-        """Take in what a worker that was killed had been given and had not yet written down."""
-        for got in self.spool.left():
-            await self._already(got.url, got)
-        self._flush(force=True)
-        self.spool.forget_left()
+    def _take_up(self) -> None:
+        """What a worker that was killed had been given and had not yet written down need not be asked for again."""
+        waiting = {line.url for line in (*self.frontier.queue, *self.frontier.files)}
+        for number, got in self.spool.left():
+            if got.url in waiting and got.url not in self.had:
+                self.had[got.url] = (number, got)
+                continue
+            self.spool.done([number])
+            if got.path is not None:
+                got.path.unlink(missing_ok=True)
 
     # --- soundings ----------------------------------------------------------------------------------
 
@@ -205,9 +211,14 @@ class Survey:
         await self._already(str(self.start), got)
 
     async def _sound(self) -> None:
-        """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings."""
+        """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings. A run that is taken up
+        again has asked them already."""
         start = normal(self.plan.old.start)
         assert start is not None
+        known = survey.soundings(self.crossing).get("made-up address", {})
+        if known.get("run") == self.number:
+            self.taker.error_page = (known["near"], known["text"])
+            return
 
         async def ask(address: Address) -> Fetched:
             await self.polite.wait(address.host)
@@ -238,7 +249,9 @@ class Survey:
         with self.context.writing():
             survey.sound(self.crossing, "sitemaps", sitemaps)
             survey.sound(self.crossing, "robots", robots_say(robots, self.manners.agent, start))
-            survey.sound(self.crossing, "made-up address", {"status": made_up.status, "error": made_up.error})
+            near, text = self.taker.error_page
+            said = {"status": made_up.status, "error": made_up.error, "near": near, "text": text, "run": self.number}
+            survey.sound(self.crossing, "made-up address", said)
 
     async def _already(self, url: str, got: Fetched) -> None:
         """Take an answer had in the soundings as the address's capture, so that it is not asked for again."""
@@ -317,13 +330,16 @@ class Survey:
             self.left.append(waiting)
             return
         before = runs.before(waiting.id) if waiting.again else None
-        shared = self.shared.get(waiting.url)
-        if shared is not None:
+        shared, (spooled, had) = self.shared.get(waiting.url), self.had.pop(waiting.url, (0, None))
+        if had is not None:
+            got = had
+        elif shared is not None:
             got = replace(shared)
         else:
             got = await self.polite.get(waiting.url, waiting.host, conditions(before))
             self._share(got)
-        spooled = self.spool.keep(got) if got.status and not self.archive else 0
+        if got.status and not spooled and not self.archive:
+            spooled = self.spool.keep(got)
         await self._keep(waiting, got, before, spooled)
 
     def _share(self, got: Fetched) -> None:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import gc
+import importlib
 import os
 import signal
 import sys
@@ -21,21 +22,28 @@ from grandferry.store import jobs
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.store.schema import Job
 
-from . import check, handed, land, lift, offline, pool, refit, route, sort, soundings, survey
+from . import pool
 from .context import Context, Stopped, job_params
 
-RUNNERS: dict[str, Callable[[Context], dict[str, Any]]] = {
-    "survey": survey.run,
-    "log": handed.run,
-    "sound": soundings.run,
-    "copy": offline.run,
-    "sort": sort.run,
-    "lift": lift.run,
-    "refit": refit.run,
-    "route": route.run,
-    "land": land.run,
-    "check": check.run,
+# the module whose ``run`` does a kind of job; imported when the first one comes, so that a worker is there at once
+RUNNERS = {
+    "survey": "survey",
+    "log": "handed",
+    "sound": "soundings",
+    "copy": "offline",
+    "sort": "sort",
+    "lift": "lift",
+    "refit": "refit",
+    "route": "route",
+    "land": "land",
+    "check": "check",
 }
+
+
+def runner(kind: str) -> Callable[[Context], dict[str, Any]]:
+    """The function that does a kind of job. Raises KeyError for a kind that nobody knows."""
+    module = importlib.import_module(f".{RUNNERS[kind]}", __package__)
+    return module.run  # type: ignore[no-any-return]
 
 
 def work_on(job: Job) -> None:
@@ -43,7 +51,7 @@ def work_on(job: Job) -> None:
     number, lease = job.id, job.lease
     try:
         with Context(number, lease, job.crossing_id, job.kind, job_params(job.params)) as context:
-            result = RUNNERS[job.kind](context)
+            result = runner(job.kind)(context)
             jobs.finish(number, lease, "done", result)
     except Stopped:
         jobs.finish(number, lease, "stopped", error="stopped by a person")

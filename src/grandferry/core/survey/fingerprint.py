@@ -1,8 +1,8 @@
 """What a page's words come to: how many they are, a hash of them, and a short fingerprint of which texts that share
 most of their words in order share most bits.
 
-The fingerprint is Charikar's (STOC 2002, "Similarity estimation techniques from rounding algorithms") over the 24 bytes
-that begin with a word, some four words: each votes on 64 bits, the majority decides. All of it is done in NumPy, no word
+The fingerprint is Charikar's (STOC 2002, "Similarity estimation techniques from rounding algorithms") over the 16 bytes
+that begin with a word, some three words: each votes on 64 bits, the majority decides. All of it is done in NumPy, no word
 is touched in Python.
 """
 
@@ -63,20 +63,20 @@ def fingerprint(text: str) -> str:
 
 def _print(words: NDArray[np.uint8], starts: NDArray[np.intp]) -> str:
     """The fingerprint of a text whose words are parted by single blanks; ``starts``: where its words begin."""
-    padded = np.zeros(len(words) + 24, dtype=np.uint8)
+    padded = np.zeros(len(words) + 16, dtype=np.uint8)
     padded[: len(words)] = words
-    eights = np.ndarray(len(words) + 16, dtype="<u8", buffer=padded, strides=(1,))  # the eight bytes from each place on
+    eights = np.ndarray(len(words) + 9, dtype="<u8", buffer=padded, strides=(1,))  # the eight bytes from each place on
     mixed = eights[starts] * _MIX[0]
     halved = (len(starts) // ENOUGH).bit_length() - 1
     if halved > 0:
         chosen = np.flatnonzero(mixed >> np.uint64(_BITS - halved) == 0)
-        starts, mixed = starts[chosen], mixed[chosen]
-    for place, factor in ((8, _MIX[1]), (16, _MIX[2])):
-        mixed ^= mixed >> _HALF
-        mixed ^= eights[starts + place]
-        mixed *= factor
+        if len(chosen) >= FEWEST:  # a text that says the same again and again may have none
+            starts, mixed = starts[chosen], mixed[chosen]
+    mixed ^= mixed >> _HALF
+    mixed ^= eights[starts + 8]
+    mixed *= _MIX[1]
     mixed ^= mixed >> _HALF  # the lower bits of a product hang on the lower bits of its factors alone
-    mixed *= _MIX[0]
+    mixed *= _MIX[2]
     mixed ^= mixed >> _HALF
     votes = np.add.reduce(np.unpackbits(mixed.view(np.uint8)).reshape(-1, _BITS), axis=0, dtype=np.uint32)
     return np.packbits(votes * 2 > len(mixed)).tobytes().hex()

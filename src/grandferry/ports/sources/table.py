@@ -11,8 +11,6 @@ from itertools import islice
 from pathlib import Path
 from zipfile import BadZipFile
 
-import openpyxl
-
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 
@@ -56,6 +54,8 @@ def table_rows(path: Path) -> Iterator[list[str]]:
     """All rows of a table as text, one after the other. Raises FerryError when the file is no table."""
     if is_workbook(path):
         try:  # by its content: an upload's name says nothing
+            import openpyxl  # which takes a while, and most tables are text
+
             book = openpyxl.load_workbook(io.BytesIO(path.read_bytes()), read_only=True, data_only=True)
         except (BadZipFile, KeyError, ValueError, OSError) as problem:
             raise FerryError(f"“{path.name}” cannot be read as a workbook ({problem}).", "Save it as CSV.") from None
