@@ -17,7 +17,7 @@ import httpx
 
 from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
-from grandferry.store import crossings, jobs
+from grandferry.store import crossings, jobs, windows
 from grandferry.store.db import close_workspace, many, open_workspace, transaction
 from grandferry.store.survey import folder_of
 
@@ -69,6 +69,7 @@ def fill(folder: Path, number: int) -> int:
             rows,
         )
         jobs.add_event(made.id, None, "log", "made up")
+    windows.prepare(made.id)  # as a worker does at the end of a survey
     close_workspace()
     return int(made.id)
 

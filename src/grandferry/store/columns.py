@@ -103,12 +103,13 @@ def keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K], *, found: 
     return made
 
 
-def has(crossing: int, *what: Any, found: bool = False) -> bool:
-    """Whether something is kept in memory for a crossing as it is now."""
+def ready(crossing: int, *what: Any) -> bool:
+    """Whether something of what was found is there for a crossing as it is now, in memory or on disk."""
     now = state(crossing)
-    scope = ("found", now.found) if found else ("decided", now.decided)
     with _lock:
-        return (crossing, now.folder, scope, now.top, *what) in _made
+        if (crossing, now.folder, ("found", now.found), now.top, *what) in _made:
+            return True
+    return (_home(crossing, now) / "whole").exists()
 
 
 # --- on disk ----------------------------------------------------------------------------------------

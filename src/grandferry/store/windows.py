@@ -341,17 +341,12 @@ def window(
 
     The very first rows by address come straight from the index, so that a list opens before its order is made.
     """
-    if order == "key" and offset == 0 and not selection.filters and not selection.search:
-        ready = columns.has(crossing, "order", selection.signature, order)
-        if not ready and not columns.has(crossing, "text", "key", found=True):
-            where, values = selection.where(crossing)
-            ids = [
-                row[0] for row in rows(f"SELECT id FROM address WHERE {where} ORDER BY key, id LIMIT ?", *values, limit)
-            ]
-            if len(ids) < limit:
-                return len(ids), by_ids(ids)
-            where, values = selection.where(crossing)
-            return int(one(f"SELECT count(*) FROM address WHERE {where}", *values)), by_ids(ids)
+    plain = order == "key" and offset == 0 and not selection.filters and not selection.search
+    if plain and not columns.ready(crossing, "text", "key"):
+        where, values = selection.where(crossing)
+        ids = [row[0] for row in rows(f"SELECT id FROM address WHERE {where} ORDER BY key, id LIMIT ?", *values, limit)]
+        all_ = len(ids) if len(ids) < limit else int(one(f"SELECT count(*) FROM address WHERE {where}", *values))
+        return all_, by_ids(ids)
     found = ordered(crossing, selection, order)
     return len(found), by_ids(found[offset : offset + limit].tolist())
 
@@ -388,8 +383,12 @@ def branches(crossing: int, host: str, below: str) -> list[dict[str, Any]]:
     """
     if below.endswith("?"):
         return []
-    found = columns.keep(crossing, ("tree",), lambda: _tree(crossing))
-    return found.below(host, below) if host else found.hosts()
+
+    def make() -> list[dict[str, Any]]:
+        tree = columns.keep(crossing, ("tree",), lambda: _tree(crossing))
+        return tree.below(host, below) if host else tree.hosts()
+
+    return columns.keep(crossing, ("branches", host, below), make)
 
 
 def _sorted_keys(

@@ -18,7 +18,7 @@ from collections.abc import Callable
 from typing import Any
 
 from grandferry.core.errors import FerryError
-from grandferry.store import jobs
+from grandferry.store import columns, jobs, windows
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.store.schema import Job
 
@@ -53,6 +53,8 @@ def work_on(job: Job) -> None:
         with Context(number, lease, job.crossing_id, job.kind, job_params(job.params)) as context:
             result = runner(job.kind)(context)
             jobs.finish(number, lease, "done", result)
+        if job.kind in columns.FINDING:
+            windows.prepare(job.crossing_id)
     except Stopped:
         jobs.finish(number, lease, "stopped", error="stopped by a person")
     except jobs.Fenced:

@@ -1,0 +1,121 @@
+"""Lists of large crossings: what lies on disk answers as the database does, and goes when its data changes."""
+
+from __future__ import annotations
+
+import random
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from grandferry.store import columns, jobs, windows
+from grandferry.store.db import one, rows, transaction
+from grandferry.store.survey import add_addresses
+
+Make = Callable[..., int]
+FOLDERS = ("", "news/", "news/2019/", "news-sheet/", "Engines/", "é/", "list.aspx?", "list.aspx?a=1/b&")
+
+
+@pytest.fixture
+def many(cross: Make, monkeypatch: pytest.MonkeyPatch) -> int:
+    """Six hundred addresses on two hosts, enough to count as a large crossing here."""
+    monkeypatch.setattr(columns, "LARGE", 100)
+    crossing = cross({"old": {"start": "http://old.test/"}})
+    dice = random.Random(3)
+    keys = sorted({f"/{dice.choice(FOLDERS)}{dice.choice(('page', 'Page', 'ref'))}-{n}" for n in range(600)})
+    dice.shuffle(keys)
+    with transaction():
+        add_addresses(
+            [
+                (n + 1, crossing, f"http://{host}{key}", host, key, 0, n % 5, 1)
+                for n, key in enumerate(keys)
+                for host in ("files.test" if n % 7 == 0 else "old.test",)
+            ]
+        )
+        rows("UPDATE address SET title = 'Title ' || (id % 50), visits = (id * 37) % 101, counted = id % 3 > 0")
+        rows("UPDATE address SET fate = 'moved' WHERE id % 4 = 0")
+    finished(crossing, "survey")
+    return crossing
+
+
+def finished(crossing: int, kind: str) -> None:
+    number = jobs.add_job(kind, crossing)
+    claimed = jobs.claim()
+    assert claimed is not None and claimed.id == number
+    jobs.finish(number, claimed.lease, "done")
+
+
+SELECTIONS = [
+    (windows.Selection(), "-visits"),
+    (windows.Selection({"fate": ["moved"]}), "title"),
+    (windows.Selection({"site": ["own"], "account": ["in"]}), "key"),
+    (windows.Selection(search="PAGE-1"), "-key"),
+    (windows.Selection(search="title 7"), "depth"),
+    (windows.Selection({"fate": ["unaccounted"]}, below="/news/"), "-words"),
+]
+
+
+def answers(crossing: int) -> list[Any]:
+    lists = [[row["id"] for row in windows.window(crossing, s, order, 0, 700)[1]] for s, order in SELECTIONS]
+    return [*lists, windows.branches(crossing, "", "/"), windows.branches(crossing, "old.test", "/")]
+
+
+def test_what_lies_on_disk_answers_as_the_database_does(many: int, workspace: Path) -> None:
+    fresh = answers(many)
+    columns._made.clear()
+    windows.prepare(many)
+    home = next((workspace / "lists" / str(many)).iterdir())
+    assert (home / "column-visits.npy").exists() and not (home / "codes-fate.npy").exists(), "what was found alone"
+    assert answers(many) == fresh
+    wanted, order = SELECTIONS[1]
+    by_sql = rows("SELECT id FROM address WHERE fate = 'moved' ORDER BY title, id")
+    assert windows.ordered(many, wanted, order).tolist() == [row[0] for row in by_sql]
+
+
+def test_a_decision_leaves_what_was_found_and_a_survey_does_not(many: int, workspace: Path) -> None:
+    windows.prepare(many)
+    before = windows.window(many, windows.Selection({"fate": ["moved"]}), "key", 0, 1)[0]
+    with transaction():
+        rows("UPDATE address SET fate = 'retired' WHERE id <= 40")
+    finished(many, "route")
+    homes = list((workspace / "lists" / str(many)).iterdir())
+    assert windows.window(many, windows.Selection({"fate": ["moved"]}), "key", 0, 1)[0] == before - 10
+    windows.prepare(many)
+    assert list((workspace / "lists" / str(many)).iterdir()) == homes, "nothing to make anew"
+    with transaction():
+        rows("UPDATE address SET visits = 5000 WHERE id = 77")
+    finished(many, "survey")
+    assert windows.window(many, windows.Selection(), "-visits", 0, 1)[1][0]["id"] == 77
+    windows.prepare(many)
+    assert [home for home in (workspace / "lists" / str(many)).iterdir() if home in homes] == [], "older ones are gone"
+
+
+def test_one_cut_off_in_the_middle_is_not_believed(many: int, workspace: Path) -> None:
+    windows.prepare(many)
+    home = next((workspace / "lists" / str(many)).iterdir())
+    (home / "whole").unlink()
+    np.save(home / "column-visits.npy", np.zeros(3))
+    columns._made.clear()
+    top = one("SELECT id FROM address ORDER BY visits DESC, id DESC LIMIT 1")
+    assert windows.window(many, windows.Selection(), "-visits", 0, 1)[1][0]["id"] == top
+
+
+@pytest.mark.parametrize("below", ["/", "/news/", "/news/2019/", "/list.aspx?a=1/", "/none/"])
+def test_the_tree_counts_as_one_would_by_hand(many: int, below: str) -> None:
+    expected: Counter[str] = Counter()
+    open_: Counter[str] = Counter()
+    for key, counted, fate in rows("SELECT key, counted, fate FROM address WHERE host = 'old.test'"):
+        if not key.startswith(below):
+            continue
+        rest = key[len(below) :]
+        ends = [place for place in (rest.find("/"), rest.find("?")) if place >= 0]
+        name = rest[: min(ends) + 1] if ends else ""
+        expected[name] += 1
+        open_[name] += counted and fate == "unaccounted"
+    found = windows.branches(many, "old.test", below)
+    assert {row["name"]: (row["addresses"], row["unaccounted"]) for row in found} == {
+        name: (number, open_[name]) for name, number in expected.items()
+    }
