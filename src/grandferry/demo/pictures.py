@@ -40,6 +40,25 @@ def engine_picture(number: int, width: int = 480, height: int = 300) -> bytes:
     return out.getvalue()
 
 
+def panorama() -> bytes:
+    """The valley from end to end, 6,000 pixels wide, in black and white, as PNG."""
+    r = random.Random(902)
+    image = Image.new("1", (6000, 2000), 1)
+    draw = ImageDraw.Draw(image)
+    ridge = [(x, 900 + r.randrange(-260, 260)) for x in range(0, 6100, 100)]
+    draw.polygon([(0, 2000), *ridge, (6000, 2000)], fill=0)
+    draw.line([(x, y + 420) for x, y in ridge], fill=1, width=24)
+    out = io.BytesIO()
+    image.save(out, "PNG")
+    return out.getvalue()
+
+
+def silence(seconds: int) -> bytes:
+    """Silence as MPEG-1 layer III: frames of 417 bytes at 128 kbit/s and 44.1 kHz, 1,152 samples each (ISO 11172-3)."""
+    frame = b"\xff\xfb\x90\xc4" + bytes(413)
+    return frame * (seconds * 44100 // 1152)
+
+
 def paper() -> bytes:
     """A tile of speckled paper, as PNG."""
     r = random.Random(901)

@@ -343,11 +343,12 @@ class WholeSite(Builder):
             self.put(self.old, key, Answer(200, "application/pdf", pictures.leaflet(title)))
             self.fate(key, "moved", f"/media/minutes-{number:02}.pdf")
             links.append(f'<li><a href="{key}">{title}</a></li>')
-        for name, type_, start in (
-            ("whistle.mp3", "audio/mpeg", b"ID3\x04\x00\x00\x00\x00\x00\x00"),
-            ("gala.mp4", "video/mp4", b"\x00\x00\x00\x18ftypmp42\x00\x00\x00\x00mp42isom"),
+        for name, type_, content in (
+            ("whistle.mp3", "audio/mpeg", pictures.silence(2)),
+            ("gala.mp4", "video/mp4", b"\x00\x00\x00\x18ftypmp42\x00\x00\x00\x00mp42isom" + bytes(2000)),
+            ("panorama.png", "image/png", pictures.panorama()),
         ):
-            self.put(self.old, f"/docs/{name}", Answer(200, type_, start + bytes(2000)))
+            self.put(self.old, f"/docs/{name}", Answer(200, type_, content))
             self.fate(f"/docs/{name}", "moved", f"/media/{name}")
             links.append(f'<li><a href="/docs/{name}">{name}</a></li>')
         same = pictures.engine_picture(5)  # one picture under three names, and a fourth on the other host
@@ -356,6 +357,7 @@ class WholeSite(Builder):
             self.fate(f"/docs/{name}", "moved" if name == "engine5.png" else "merged", "/media/engine-5.png")
             links.append(f'<li><img src="/docs/{name}"></li>')
         links.append('<li><img src="/docs/lost.png" alt="lost"></li>')
+        links.append('<li style="background-image: url(/docs/panorama.png)">The valley from end to end</li>')
         self.site.truth["dead_links"].append("/docs/lost.png")
         video = '<iframe src="http://video.localhost/watch/7" title="The gala as a film"></iframe>'
         self.html("/docs/", "Papers", f"<h1>Papers</h1><ul>{''.join(links)}</ul>{video}", body_class="odd")
