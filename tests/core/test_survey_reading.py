@@ -90,6 +90,16 @@ def test_facts() -> None:
     assert "2 first-level headings" in facts.findings() and "1 forms" in facts.findings()
 
 
+def test_comments_and_menus_are_counted_by_the_piece() -> None:
+    facts = glance(
+        '<nav><ul class="menu"><li><a href=/>Home</a></ul></nav><p>No comment on the navigation menu.</p><div id=menu></div>'
+        '<ol class=comments><li class="comment odd" id=comment-7><div class=comment>Fine</div><li class=comment id=comment-8>'
+        "Not so</ol>"
+    ).facts
+    assert (facts.comments, facts.menus) == (2, 2)
+    assert glance("<p>comment nav menu").facts.comments == glance("<p>comment nav menu").facts.menus == 0
+
+
 # RFC 9309 section 5.1 and 5.2, and the wildcard examples of section 2.2.3
 SIMPLE = """User-Agent: *
 Disallow: *.gif$

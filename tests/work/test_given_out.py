@@ -59,6 +59,28 @@ def test_csv_json_and_workbook_hold_the_same(surveyed: tuple[int, str], tmp_path
         assert row["address"] == again["address"] and str(row["bytes"]) == again["bytes"]
 
 
+def test_the_workbook_says_whose_leave_and_what_is_left_out(cross: Make, work: Run, tmp_path: Path) -> None:
+    documents = {f"/doc{n}.pdf": (200, {"Content-Type": "application/pdf"}, b"%%PDF-1.4 %d" % n) for n in range(12)}
+    site = {"/": "<title>T</title><form></form>" + "".join(f"<a href={key}>d</a>" for key in documents), **documents}
+    with apps(pages_app(site)) as (port,):
+        start = f"http://127.0.0.1:{port}/"
+        permission = {"by": "Bea Quill", "date": "1 May"}
+        crossing = cross({"old": {"start": start, "permission": permission}, "leave_out": ["documents"]})
+        work("survey", crossing)
+    work("route", crossing)
+    write_addresses(crossing, tmp_path / "x.xlsx")
+    book = openpyxl.load_workbook(tmp_path / "x.xlsx")
+    out = list(book["left out on purpose"].iter_rows(min_row=2, values_only=True))
+    assert out == sorted((key, "left out on purpose: documents") for key in documents)
+    about = [row[:2] for row in book["about this survey"].iter_rows(min_row=2, values_only=True)]
+    assert ("leave to copy it given by", "Bea Quill, 1 May") in about and (
+        "left out on purpose: documents",
+        12,
+    ) in about
+    assert ("to carry: forms", 1) in about and ("pages", 1) in about
+    assert sum(what == "never carries" for what, _ in about) == 3
+
+
 @pytest.mark.parametrize("form", ["warc.gz", "warc"])
 def test_an_archive_is_read_back_whole_with_right_digests(surveyed: tuple[int, str], tmp_path: Path, form: str) -> None:
     crossing, start = surveyed

@@ -2193,7 +2193,8 @@ export interface components {
         };
         /**
          * Family
-         * @description A sort of thing on the old site: how many addresses, and whether they are left out on purpose.
+         * @description A sort of thing on the old site: how many addresses (of what stands within pages: how many pieces), and whether they
+         *     are left out on purpose.
          */
         Family: {
             /** Count */

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections import Counter
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
@@ -12,7 +11,6 @@ from pydantic import BaseModel
 
 from grandferry.core.address import to_key
 from grandferry.core.plan import RouteRule
-from grandferry.core.survey.families import FAMILIES
 from grandferry.store import lists, route
 from grandferry.store.crossings import NotThere, load_plan
 from grandferry.work.evidence import note_handed, round_story, rule_states
@@ -116,7 +114,8 @@ class VerdictRow(BaseModel):
 
 
 class Family(BaseModel):
-    """A sort of thing on the old site: how many addresses, and whether they are left out on purpose."""
+    """A sort of thing on the old site: how many addresses (of what stands within pages: how many pieces), and whether they
+    are left out on purpose."""
 
     name: str
     count: int
@@ -126,9 +125,8 @@ class Family(BaseModel):
 @router.get("/families")
 def families(crossing: ThatCrossing) -> list[Family]:
     """What there is to carry, by family."""
-    counts = Counter(route.families(crossing.id).values())
     out = load_plan(crossing.id).leave_out
-    return [Family(name=name, count=counts[name], left_out=name in out) for name in FAMILIES]
+    return [Family(name=name, count=n, left_out=name in out) for name, n in route.family_counts(crossing.id).items()]
 
 
 @router.get("/open")

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from typing import Any
 
 from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, Verdict, fate_of
-from grandferry.core.survey.families import family_of
+from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
 
 from .crossings import now
 from .db import many, named, one, rows
@@ -240,6 +241,35 @@ def proofs(crossing: int) -> list[tuple[Any, ...]]:
         "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
         crossing,
     )
+
+
+def reasons(crossing: int) -> list[tuple[str, str, str]]:
+    """(key, fate, reason of its decision) of every address in the account."""
+    return [
+        (key, fate, reason)
+        for key, fate, reason in rows(
+            "SELECT key, fate, decision_reason FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1",
+            crossing,
+        )
+    ]
+
+
+def pieces(crossing: int, fact: str) -> int:
+    """How many pieces of a sort the captured pages hold, by the fact that counts them."""
+    return int(
+        one(
+            "SELECT coalesce(sum(json_extract(f.facts, '$.' || ?)), 0) FROM page_facts f JOIN address a ON a.id = f.address_id "
+            "WHERE f.crossing_id = ? AND a.counted = 1",
+            fact,
+            crossing,
+        )
+    )
+
+
+def family_counts(crossing: int) -> dict[str, int]:
+    """What there is to carry: addresses by family, and what stands within pages by the piece."""
+    counts = Counter(families(crossing).values())
+    return {name: pieces(crossing, WITHIN[name]) if name in WITHIN else counts[name] for name in FAMILIES}
 
 
 def families(crossing: int) -> dict[str, str]:

@@ -31,6 +31,7 @@ MATTERS = (
     Matter("structured data (JSON-LD)", "in part", "Read as a source of fields; the new system writes its own.", lambda f: len(f.get("structured", []))),
     Matter("embeds (maps, films, frames)", "in part", "The frame and its address go over as an embed block; whether the provider plays on the new host has to be tried.", lambda f: f["embeds"]),
     Matter("content built by scripts", "in part", "Captured through a real browser; without that the page is empty.", lambda f: f["rendered"] or Facts(words=f["words"], scripts=f["scripts"], links=f["links"]).built_by_scripts),
+    Matter("comments of visitors", "by hand", "Kept with the captured page; whether they go over, and where to, has to be decided.", lambda f: f.get("comments", 0)),
     Matter("forms", "by hand", "A placeholder with the list of its fields goes over; where it posts has to be wired up on the new side.", lambda f: f["forms"]),
     Matter("keys in the page's code", "by hand", "Masked and not copied on; change them, and give the new side its own.", lambda f: len(f.get("secrets", []))),
     Matter("pages that only lead on (meta refresh)", "by itself", "Become permanent redirects.", lambda f: bool(f["refresh"])),

@@ -12,12 +12,13 @@ from pathlib import Path
 
 from grandferry import __version__
 from grandferry.core.errors import FerryError
-from grandferry.ports.targets.sheet import write_sheet
+from grandferry.ports.targets.sheet import write_sheets
 from grandferry.ports.targets.warc import Archived, write_warc
-from grandferry.store import bodies
+from grandferry.store import bodies, route, runs, survey
 from grandferry.store.crossings import load_plan
 from grandferry.store.survey import address_rows, captures
 
+from .fitness import NEVER
 from .names import safe_cell
 from .offline import write_copy
 
@@ -61,7 +62,15 @@ def write_addresses(crossing: int, out: Path) -> None:
             write_copy(crossing, fresh)
         elif name.endswith(".xlsx"):
             found = address_rows(crossing)
-            write_sheet(fresh, "addresses", COLUMNS, ([row[name] for name in COLUMNS] for row in found))
+            table = ([row[name] for name in COLUMNS] for row in found)
+            write_sheets(
+                fresh,
+                [
+                    ("addresses", COLUMNS, table),
+                    ("about this survey", ("what", "is"), about(crossing)),
+                    ("left out on purpose", ("address", "why"), left_out(crossing)),
+                ],
+            )
         else:
             fresh.write_text(_as_text(crossing, json_=name.endswith(".json")), "utf-8")
         os.replace(fresh, out)
@@ -81,6 +90,40 @@ def _as_text(crossing: int, json_: bool) -> str:
     writer.writerow(COLUMNS)
     writer.writerows([safe_cell(row[name]) for name in COLUMNS] for row in found)
     return buffer.getvalue()
+
+
+def about(crossing: int) -> list[tuple[str, object]]:
+    """What has to be known of a survey to put one's name to it: whose leave, when, within which bounds, what came of it,
+    and what never carries."""
+    plan = load_plan(crossing)
+    leave = plan.old.permission
+    runs_ = runs.runs(crossing)
+    summary = survey.summary(crossing)
+    told: list[tuple[str, object]] = [
+        ("site", plan.old.start),
+        ("leave to copy it given by", f"{leave.by}, {leave.date}" if leave else "nobody is named"),
+        ("surveys", len(runs_)),
+        ("last survey", f"{runs_[-1]['started']} to {runs_[-1]['ended'] or 'not ended'}" if runs_ else "none"),
+        ("robots rules", plan.manners.robots),
+        ("asked as", plan.manners.agent),
+    ]
+    told += [(name, summary[name]) for name in ("addresses", "pages", "files", "redirects", "failed")]
+    told += [(f"kept out: {reason}", n) for reason, n in sorted(summary["shut_out"].items())]
+    told += [
+        (f"{'left out on purpose' if name in plan.leave_out else 'to carry'}: {name}", n)
+        for name, n in route.family_counts(crossing).items()
+    ]
+    return told + [("never carries", sentence) for sentence in NEVER]
+
+
+def left_out(crossing: int) -> list[tuple[str, str]]:
+    """Every address set aside on purpose, and of families that do not go over, with the reason."""
+    plan = load_plan(crossing)
+    out = {
+        key: f"left out on purpose: {name}" for key, name in route.families(crossing).items() if name in plan.leave_out
+    }
+    aside = {key: reason for key, fate, reason in route.reasons(crossing) if fate == "set aside" and reason}
+    return sorted((out | aside).items())
 
 
 def _info(crossing: int) -> dict[str, str]:

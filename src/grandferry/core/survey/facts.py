@@ -25,6 +25,8 @@ class Facts:
     pictures: int = 0
     pictures_without_alt: int = 0
     forms: int = 0
+    comments: int = 0  # of visitors, each by its element
+    menus: int = 0  # navigation blocks
     embeds: int = 0
     scripts: int = 0
     refresh: str = ""

@@ -12,7 +12,19 @@ PERSONAL = (PEOPLE, ORDERS)
 # below a folder of people, or a program that shows one of them; a page of that name ("our members") is a page like others
 _PEOPLE = r"(?i)/(?:users?|members?|profiles?|customers?|subscribers?)(?:/[^/?]+|(?:\.\w+)?\?)"
 _ORDERS = r"(?i)/(?:orders?|checkout|basket|cart|invoices?)(?:/|\.(?:aspx?|php|jsp|cgi)|\?|$)"
-FAMILIES = ("pages", "pictures", "documents", "sound and film", "styles", "scripts", "feeds and maps", *PERSONAL)
+# what stands within pages: counted piece by piece, by the name of the fact that counts it
+WITHIN = {"forms": "forms", "comments": "comments", "menus": "menus"}
+FAMILIES = (
+    "pages",
+    "pictures",
+    "documents",
+    "sound and film",
+    "styles",
+    "scripts",
+    "feeds and maps",
+    *WITHIN,
+    *PERSONAL,
+)
 
 
 def family_of(key: str, sort: str, mime: str) -> str:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass, field
 
-from selectolax.lexbor import LexborNode
+from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from ..page import INLINE, INVISIBLE, open_page
 from . import secrets
@@ -19,7 +19,10 @@ from .links import MARKED, Link, carriers, element_links
 from .marks import Marks
 
 _UNSEEN = [(tag, f"<{tag}") for tag in sorted(INVISIBLE - {"head", "title"})] + [("title", "<svg")]
-_MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, "<input"])
+# one comment of a visitor, one block of navigation, by the words that templates use for them; and what marks a page of such
+_COMMENT = "[id^='comment-' i],li.comment,div.comment,article.comment,[itemtype*='/Comment' i]"
+_MENU = "nav,[role=navigation],#nav,#menu,ul.menu,ul.nav,div.menu,div.nav"
+_MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, "<input", "comment", "nav", "menu"])
 _MOST = 40  # of a page's first-level headings, structured types and secrets are noted
 
 
@@ -60,6 +63,10 @@ def glance(html: str | bytes) -> Glance:
         _note(found, node, tag, attrs)
     facts = found.facts
     facts.links += plain
+    if "comment" in marks:
+        facts.comments = _apart(parser, _COMMENT)
+    if "nav" in marks or "menu" in marks:
+        facts.menus = _apart(parser, _MENU)
     facts.secrets = secrets.secrets_in(source, marks)[:_MOST]
     found.base = found.base.strip()
     found.links = [link for link in links if not link.raw.isspace() and not link.raw.startswith("data:")]
@@ -73,6 +80,18 @@ def glance(html: str | bytes) -> Glance:
         found.seen = body.text(separator=" ")
     facts.words, facts.text, facts.near = words_of(found.seen)
     return found
+
+
+def _apart(parser: LexborHTMLParser, selector: str) -> int:
+    """How many elements a selector finds, those within another of them not counted."""
+    found = {node.mem_id: node for node in parser.css(selector)}
+    number = 0
+    for node in found.values():
+        above, depth = node.parent, 0
+        while above is not None and above.mem_id not in found and depth < 100:
+            above, depth = above.parent, depth + 1
+        number += above is None or above.mem_id not in found
+    return number
 
 
 def words_in(node: LexborNode) -> str:

@@ -21,13 +21,28 @@ def _cell(value: object) -> object:
     return value
 
 
+Sheet = tuple[str, tuple[str, ...], Iterable[Iterable[object]]]
+
+
 def write_sheet(out: Path, title: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> int:
-    """Write a workbook with one sheet: its first line the columns' names, kept in sight. Gives the number of rows.
+    """Write a workbook with one sheet. Gives the number of rows (see ``write_sheets``)."""
+    return write_sheets(out, [(title, columns, rows)])[0]
+
+
+def write_sheets(out: Path, sheets: Iterable[Sheet]) -> list[int]:
+    """Write a workbook of sheets (title, columns, rows), each with a first line of its columns' names, kept in sight. Gives
+    the number of rows of each.
 
     Every text is stored as text, so that nothing in it is taken for a formula. Rows beyond a sheet's limit go on in a
     further sheet.
     """
     book = Workbook(write_only=True)
+    numbers = [_add(book, *sheet) for sheet in sheets]
+    book.save(out)
+    return numbers
+
+
+def _add(book: Workbook, title: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> int:
     number = 0
     sheet = None
     for row in rows:
@@ -51,5 +66,4 @@ def write_sheet(out: Path, title: str, columns: tuple[str, ...], rows: Iterable[
         number += 1
     if sheet is None:
         book.create_sheet(title).append(list(columns))
-    book.save(out)
     return number
