@@ -144,3 +144,29 @@ def test_the_tally_is_kept_by_the_writing_transaction(workspace: Path) -> None:
     except RuntimeError:
         pass
     assert crossings.counted(number) == 2 and "retired" not in crossings.account_of(number)
+
+
+def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
+    """Whatever the plan's model may hold comes back from the records as it was."""
+    plan = Plan.model_validate(
+        {
+            "format": 1,
+            "name": "Whole",
+            "old": {"start": "http://old.test/", "permission": {"by": "Bea", "date": "1 May"}},
+            "interim": "http://new.test/",
+            "final": "www.new.test",
+            "manners": {"delay": 2},
+            "survey": {"depth": 3, "browser": ["^/live/"]},
+            "kinds": [{"name": "news", "label": "News", "rules": [{"below": "/news/"}]}],
+            "refit": {"steps": [{"name": "badge", "remove": ".badge"}]},
+            "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"},
+            "leave_out": ["documents"],
+            "land": {"target": "jsonapi", "base": "http://new.test/api"},
+        }
+    )
+    assert {name for name in Plan.model_fields if getattr(plan, name) != Plan.model_fields[name].default} == set(
+        Plan.model_fields
+    ), "a new part of the plan belongs into this test"
+    made = crossings.make_crossing(plan.name)
+    crossings.save_plan(made.id, plan, [])
+    assert crossings.load_plan(made.id) == plan

@@ -13,7 +13,7 @@ from grandferry.core.plan import Plan
 from .db import many, one, rows, transaction
 from .schema import Crossing, Pair, PlanRow
 
-SINGLE = ("old", "interim", "final", "manners", "survey", "land")
+SINGLE = ("old", "interim", "final", "manners", "survey", "leave_out", "land")
 
 
 class NotThere(FerryError):
