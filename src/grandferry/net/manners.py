@@ -52,7 +52,10 @@ class Polite:
         self._bytes_free = 0.0  # the moment at which the bytes fetched so far are paid for
 
     def _host(self, host: str) -> _Host:
-        return self._hosts.setdefault(host, _Host(delay=self._manners.delay))
+        known = self._hosts.get(host)
+        if known is None:
+            known = self._hosts[host] = _Host(delay=self._manners.delay)
+        return known
 
     async def robots(self, host: str) -> Robots:
         """The host's robots.txt, asked once. 4xx allows everything, 5xx and silence forbid it (RFC 9309 section
@@ -88,7 +91,7 @@ class Polite:
 
     async def may(self, host: str, key: str) -> bool:
         """Whether the site's rules (or the owner's word) let ``key`` be fetched."""
-        robots = await self.robots(host)
+        robots = self._host(host).robots or await self.robots(host)
         return self._manners.robots != "obey" or robots.allows(self._manners.agent, key)
 
     async def wait(self, host: str) -> None:

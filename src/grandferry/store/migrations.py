@@ -162,7 +162,13 @@ def _fifth(database: peewee.SqliteDatabase) -> None:
     database.execute_sql("ALTER TABLE reference DROP COLUMN node")
 
 
-MIGRATIONS: list[Migration] = [_first, _second, _third, _fourth, _fifth]
+def _sixth(database: peewee.SqliteDatabase) -> None:
+    """Two indices that others begin with."""
+    for name in ("address_crossing_id", "found_address_id"):
+        database.execute_sql(f"DROP INDEX IF EXISTS {name}")
+
+
+MIGRATIONS: list[Migration] = [_first, _second, _third, _fourth, _fifth, _sixth]
 VERSION = len(MIGRATIONS)
 
 

@@ -98,5 +98,8 @@ class ArchivePolite:
     def left_alone(self, host: str) -> bool:
         return False
 
+    def pause_of(self, host: str) -> float:
+        return 0.0
+
     async def get(self, url: str, host: str, headers: dict[str, str] | None = None) -> Fetched:
         return await self._archive.get(url)

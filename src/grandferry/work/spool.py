@@ -11,6 +11,7 @@ A record is two lengths (four bytes each, little-endian), a JSON object of what 
 from __future__ import annotations
 
 import json
+import os
 import struct
 from collections.abc import Iterator
 from pathlib import Path
@@ -71,7 +72,7 @@ class Spool:
             "path": got.path.name if got.path is not None else "",
         }
         head = to_json(said)
-        self._file.write(b"".join((_LENGTHS.pack(len(head), len(got.body)), head, got.body)))
+        os.writev(self._file.fileno(), (_LENGTHS.pack(len(head), len(got.body)), head, got.body))
         self._open[self._number] += 1
         return self._number
 

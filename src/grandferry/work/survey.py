@@ -113,6 +113,7 @@ class Survey:
         summary["seconds"] = round(time.monotonic() - started, 3)
         summary["not_visited"] = len(self.frontier) + len(self.left)
         summary["run"] = self.number
+        self.context.log(_told(summary))
         if self.number > 1:
             summary["changes"] = runs.runs(self.crossing)[-1]["changes"]
         if len(self.frontier):
@@ -252,6 +253,12 @@ class Survey:
             near, text = self.taker.error_page
             said = {"status": made_up.status, "error": made_up.error, "near": near, "text": text, "run": self.number}
             survey.sound(self.crossing, "made-up address", said)
+        rules = sum(len(group.rules) for group in robots.groups)
+        named = sum(sitemap["pages"] for sitemap in sitemaps)
+        self.context.log(
+            f"robots.txt holds {rules:,} rules; {len(sitemaps):,} sitemaps name {named:,} addresses; "
+            f"{self.polite.pause_of(start.host):g} s between two requests, {self.manners.at_once} at once."
+        )
 
     async def _already(self, url: str, got: Fetched) -> None:
         """Take an answer had in the soundings as the address's capture, so that it is not asked for again."""
@@ -430,6 +437,15 @@ class Survey:
             self.spool.done([one.spooled for one in batch if one.spooled])
         written, self.written = self.written, asyncio.Event()
         written.set()
+
+
+def _told(summary: dict[str, Any]) -> str:
+    """What a survey has found, as a line of the log."""
+    parts = [f"{summary[name]:,} {name}" for name in ("pages", "files", "redirects", "failed")]
+    kept_out = sum(summary["shut_out"].values())
+    return (
+        f"{summary['addresses']:,} addresses in {summary['seconds']:,.0f} s: {', '.join(parts)}; {kept_out:,} kept out."
+    )
 
 
 def run(context: Context) -> dict[str, Any]:

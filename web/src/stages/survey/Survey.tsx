@@ -97,7 +97,9 @@ export default function Survey() {
               name="addresses"
               columns={COLUMNS}
               empty={
-                begun || live ? undefined : (
+                live && !begun ? (
+                  <div className="empty">The first addresses are on their way.</div>
+                ) : begun ? undefined : (
                   <Empty title="The old site is not surveyed yet." action={allowed ? "Start the survey" : "Scope & manners"} onAction={run}>
                     {allowed ? "Scope and manners say where it may go and how politely. It goes on with this page closed." : "First say in scope and manners who allowed the copy, how politely to fetch, and which folders to stay in. Then start; it goes on with this page closed."}
                   </Empty>
