@@ -154,6 +154,9 @@ def prepare(crossing: int, wanted: Iterable[tuple[tuple[Any, ...], Callable[[int
     for other in home.parent.iterdir():
         if other != home:
             shutil.rmtree(other, ignore_errors=True)
+    with _lock:  # whoever made them need not keep them
+        for known in [k for k in _made if k[0] == crossing]:
+            del _made[known]
 
 
 # --- from the database ------------------------------------------------------------------------------

@@ -88,11 +88,15 @@ class Spool:
             del self._open[number]
             self._path(number).unlink(missing_ok=True)
 
-    def close(self) -> None:
-        """Remove what is left: all that is of use has been written down."""
+    def rest(self) -> None:
+        """End this run's part; what is not yet written down is there for the next."""
         if self._file is not None:
             self._file.close()
             self._file = None
+
+    def close(self) -> None:
+        """Remove what is left: all that is of use has been written down."""
+        self.rest()
         for number in self._open:
             self._path(number).unlink(missing_ok=True)
         self._open.clear()

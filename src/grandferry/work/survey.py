@@ -98,12 +98,14 @@ class Survey:
                 await self._walk()
         except Stopped:
             self._finish()  # what is done so far stays, and is counted
+            self.spool.rest()
             raise
         finally:
             self.reader.close()
             if self.renderer is not None:
                 await self.renderer.close()
         self._finish()
+        self.spool.close()
         with self.context.writing():
             if not self.left and not len(self.frontier):
                 runs.close_run(self.crossing, self.number)
@@ -155,7 +157,6 @@ class Survey:
 
     def _finish(self) -> None:
         self._flush(force=True)
-        self.spool.close()
         apart = depths.measure(self.crossing, str(self.start))
         alike = likeness.find(self.crossing)
         for start in range(0, len(apart), AT_A_TIME):  # others write as well, and wait only so long

@@ -53,8 +53,6 @@ def work_on(job: Job) -> None:
         with Context(number, lease, job.crossing_id, job.kind, job_params(job.params)) as context:
             result = runner(job.kind)(context)
             jobs.finish(number, lease, "done", result)
-        if job.kind in columns.FINDING:
-            windows.prepare(job.crossing_id)
     except Stopped:
         jobs.finish(number, lease, "stopped", error="stopped by a person")
     except jobs.Fenced:
@@ -66,6 +64,14 @@ def work_on(job: Job) -> None:
     except Exception as problem:
         traceback.print_exc()
         _failed(number, lease, f"{job.kind} failed: {type(problem).__name__}: {problem}")
+
+
+def _lay_ready(crossing: int) -> None:
+    """Leave on disk what the lists of a large crossing need. Without it they are slower, and nothing else is lost."""
+    try:
+        windows.prepare(crossing)
+    except Exception:
+        traceback.print_exc()
 
 
 def _failed(number: int, lease: int, error: str) -> None:
@@ -98,6 +104,8 @@ def main() -> int:
                 time.sleep(0.1)
                 continue
             work_on(job)
+            if job.kind in columns.FINDING:
+                _lay_ready(job.crossing_id)
     except KeyboardInterrupt:
         return 0
     finally:
