@@ -23,7 +23,7 @@ from grandferry.demo.server import old_app
 from grandferry.demo.wider import build
 from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
-from grandferry.work.plans import STAGES, bring_in, run_job
+from grandferry.work.plans import STAGES, StageFailed, bring_in, run_job
 from grandferry.work.supervisor import Supervisor
 from tests.servers import apps, free_port
 
@@ -79,6 +79,30 @@ def test_a_survey_killed_at_page_fifteen_fetches_each_page_once(cross: Callable[
     assert result["shut_out"] == {"other host": 29}, "what was kept out before the kill is still counted"
     job = jobs.job(1)
     assert (job.state, job.lease) == ("done", 2)
+
+
+def test_a_survey_stopped_and_gone_on_with_asks_nothing_twice(cross: Callable[..., int], workspace: Path) -> None:
+    import threading
+
+    seen: list[str] = []
+    with apps(slow_site(200, seen, 0.3)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        with Supervisor(workspace):
+
+            def stopper() -> None:
+                while len(seen) < 40:
+                    time.sleep(0.005)
+                jobs.wish(1, "stop")
+
+            thread = threading.Thread(target=stopper)
+            thread.start()
+            with pytest.raises(StageFailed, match="stopped"):
+                run_job("survey", crossing, {})
+            thread.join()
+            assert run_job("survey", crossing, {})["pages"] == 200
+    pages = [path for path in seen if path.startswith("/p")]
+    assert len(set(pages)) == 199 and len(pages) - len(set(pages)) <= 8, "but what was in flight"
+    assert not list((workspace / "files" / "tmp").glob("spool-*"))
 
 
 def result_of(crossing: int) -> dict[str, Any]:

@@ -3,20 +3,16 @@
 from __future__ import annotations
 
 import asyncio
-import codecs
 import contextlib
 import time
 from collections import Counter
 from collections.abc import AsyncIterator
-from dataclasses import replace
 from typing import Any
 from urllib.parse import urlsplit
 
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError, FerryError
-from grandferry.core.patterns import compile_pattern
 from grandferry.core.survey.links import looks_like_file
-from grandferry.net.browser import Renderer
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, depths, given, runs, secrets, survey
@@ -25,6 +21,7 @@ from grandferry.store.db import unchecked
 from . import handed, likeness
 from .access import verdict
 from .archive import Archive, ArchivePolite
+from .building import Building
 from .context import Context, Stopped, access_of, scope_of
 from .frontier import Frontier, Waiting
 from .reader import Reader
@@ -35,7 +32,6 @@ from .takein import Answered, Taker, conditions
 
 FLUSH_ROWS = 96  # answers taken in at once
 AT_A_TIME = 20_000  # rows in one transaction
-SHARED_BYTES, SHARED_ONE = 64_000_000, 2_000_000  # of files that the browser and the walk have from each other
 FLUSH_SECONDS = 0.1
 AHEAD = 16  # times as many addresses as are asked at once may be under way: asked, read, not yet written down
 HELD_BYTES = 64_000_000  # of answers under way
@@ -64,11 +60,8 @@ class Survey:
         self.pending: list[Answered] = []
         self.flushed = time.monotonic()
         self.reader = Reader(self.scope)
+        self.building: Building | None = None
         self.fetched = 0
-        self.renderer: Renderer | None = None
-        self.renders = not self.archive and bool(self.plan.survey.browser or self.plan.survey.browser_where_needed)
-        self.shared: dict[str, Fetched] = {}  # files asked for by the walk or the browser, so that neither asks again
-        self.shared_bytes = 0
         self.paused = False
         self.walking = 0  # addresses asked, and not yet answered and read
         self.on_pages = 0  # of them, those that are no files
@@ -83,6 +76,8 @@ class Survey:
         try:
             async with self._source() as fetcher:
                 self.fetcher = fetcher
+                if not self.archive and (self.plan.survey.browser or self.plan.survey.browser_where_needed):
+                    self.building = Building(self.plan.survey, self.scope, self.polite, self.reader, self.context.log)
                 self.full = asyncio.Event()  # all walkers wait for what they have to be written down
                 self.written = asyncio.Event()
                 self._begin()
@@ -102,8 +97,8 @@ class Survey:
             raise
         finally:
             self.reader.close()
-            if self.renderer is not None:
-                await self.renderer.close()
+            if self.building is not None:
+                await self.building.close()
         self._finish()
         self.spool.close()
         with self.context.writing():
@@ -338,24 +333,15 @@ class Survey:
             self.left.append(waiting)
             return
         before = runs.before(waiting.id) if waiting.again else None
-        shared, (spooled, had) = self.shared.get(waiting.url), self.had.pop(waiting.url, (0, None))
-        if had is not None:
-            got = had
-        elif shared is not None:
-            got = replace(shared)
-        else:
-            got = await self.polite.get(waiting.url, waiting.host, conditions(before))
-            self._share(got)
+        spooled, had = self.had.pop(waiting.url, (0, None))
+        if had is None and self.building is not None:
+            had = self.building.had(waiting.url)
+        got = had or await self.polite.get(waiting.url, waiting.host, conditions(before))
+        if had is None and self.building is not None:
+            self.building.share(got)
         if got.status and not spooled and not self.archive:
             spooled = self.spool.keep(got)
         await self._keep(waiting, got, before, spooled)
-
-    def _share(self, got: Fetched) -> None:
-        """Keep a file for the browser, or what the browser had for the walk."""
-        if self.renders and got.status == 200 and got.mime != "text/html" and 0 < len(got.body) <= SHARED_ONE:
-            self.shared_bytes += len(got.body)
-            if self.shared_bytes <= SHARED_BYTES:
-                self.shared[got.url] = replace(got)
 
     async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None, spooled: int = 0) -> None:
         """Read an answer, and take it in with the next batch."""
@@ -374,58 +360,11 @@ class Survey:
                 reading = Reading("file", got.digest)
             else:
                 reading = await self.reader.read(got)
-                if got.status == 200 and reading.sort == "page":
-                    reading = await self._as_built(waiting.key, got, reading)
+                if self.building is not None and got.status == 200 and reading.sort == "page":
+                    reading = await self.building.as_built(waiting.key, got, reading)
         if got.status == 200 and (reading is None or reading.sort == "page"):
             self.pages += 1
         self.pending.append(Answered(waiting, got, reading, before, spooled))
-
-    async def _as_built(self, key: str, got: Fetched, reading: Reading) -> Reading:
-        """The reading of a page as a browser builds it, where the plan asks for that; else as it is. What the raw answer
-        leads to is kept as well."""
-        settings = self.plan.survey
-        needed = settings.browser_where_needed and reading.facts is not None and reading.facts.built_by_scripts
-        if self.archive or not (needed or any(compile_pattern(p).search(key) for p in settings.browser)):
-            return reading
-        if self.renderer is None:
-            self.renderer = Renderer(self._for_browser)
-            await self.renderer.open()
-            if self.renderer.note:
-                self.context.log(self.renderer.note, "warning")
-        dom, problem = await self.renderer.render(got)
-        if dom is None:
-            reading.fault = reading.fault or f"Not captured through a browser: {problem}"
-            return reading
-        body = codecs.BOM_UTF8 + dom
-        again = Fetched(
-            got.url, got.status, {"content-type": "text/html; charset=utf-8"}, body, hashed=bodies.digest(body)
-        )
-        built = await self.reader.read(again)
-        if built.fault or built.refusal:
-            return reading
-        reading.rendered = (built.digest, len(body), built.packed, built.data)
-        reading.facts, reading.refusal = built.facts, ""
-        reading.refs = list(dict.fromkeys([*built.refs, *reading.refs]))
-        return reading
-
-    async def _for_browser(self, url: str) -> Fetched:
-        """What a page asks for while a browser builds it: within the bounds, with our manners and our access."""
-        address = normal(url)
-        scoped = self.scope.normal(url)
-        if address is None or scoped is None or self.scope.shut_out(scoped, is_file=True):
-            return Fetched(url, status=403)
-        if not await self.polite.may(scoped.host, scoped.key):
-            return Fetched(url, status=403)
-        known = self.shared.get(str(scoped))
-        if known is not None:
-            return known
-        got = await self.polite.get(str(scoped), scoped.host)
-        if got.path is not None:
-            got.body = got.path.read_bytes()
-            got.path.unlink(missing_ok=True)
-            got.path = None
-        self._share(got)
-        return got
 
     def _flush(self, force: bool = False) -> None:
         """Take in what was fetched, when there is enough of it or it has waited long enough."""
