@@ -296,6 +296,7 @@ _RANDOM = re.compile(r"^(?=.*\d)(?=.*[A-Za-z])[\w()~-]{8,}$")
 _DATE_LIKE = re.compile(r"[12]\d{3}[-_.]?[01]?\d(?:[-_.]?[0-3]?\d)?")
 
 
+@lru_cache(maxsize=16384)  # asked of a page when it is met, and again when it is there
 def loose_shape(key: str) -> str:
     """The shape of an address with its random-looking folders taken out as well, and its parameters in order of their
     names: ``/s/8f3ac1d2/list.htm?b=1&a=x`` gives ``/s/*/list.htm?a=*&b=#``. Addresses that a script makes without end share it.

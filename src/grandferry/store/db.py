@@ -9,9 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import peewee
-from numpy.typing import NDArray
 from pydantic_core import to_json
 
 from grandferry.core.errors import FerryError
@@ -140,15 +138,6 @@ def rows(sql: str, *values: Any) -> list[tuple[Any, ...]]:
 def named(names: tuple[str, ...], sql: str, *values: Any) -> list[dict[str, Any]]:
     """The rows as dictionaries with these names for the columns, in their order."""
     return [dict(zip(names, row, strict=True)) for row in rows(sql, *values)]
-
-
-def numbers(width: int, sql: str, *values: Any) -> NDArray[np.int64]:
-    """The rows of whole numbers as an array (rows, ``width``), without an object for each of them at once."""
-    cursor = records.execute_sql(sql, values)
-    parts = [np.empty((0, width), dtype=np.int64)]
-    while batch := cursor.fetchmany(50_000):
-        parts.append(np.array(batch, dtype=np.int64).reshape(-1, width))
-    return np.concatenate(parts)
 
 
 def one(sql: str, *values: Any) -> Any:

@@ -101,13 +101,18 @@ def before(address: int) -> Before | None:
     )
 
 
-def record_seen(crossing: int, run: int, seen: list[tuple[int, str, list[str]]]) -> None:
-    """Rows (address, change, what) of addresses this survey has asked; change "" when nothing did."""
-    many("UPDATE address SET run = ?, change = ? WHERE id = ?", [(run, change, id_) for id_, change, _ in seen])
+def record_changes(crossing: int, run: int, changes: list[tuple[int, str, list[str]]]) -> None:
+    """Rows (address, change, what) of addresses that this survey has found changed."""
+    many("UPDATE address SET change = ? WHERE id = ?", [(change, id_) for id_, change, _ in changes])
     many(
         "INSERT OR REPLACE INTO address_change (crossing_id, run, address_id, change, what) VALUES (?, ?, ?, ?, ?)",
-        [(crossing, run, id_, change, json.dumps(what)) for id_, change, what in seen if change],
+        [(crossing, run, id_, change, json.dumps(what)) for id_, change, what in changes],
     )
+
+
+def asked(run: int, address: int) -> None:
+    """Note that this survey is done with an address, which stays as it is."""
+    rows("UPDATE address SET run = ? WHERE id = ?", run, address)
 
 
 def changed(crossing: int, run: int, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:

@@ -113,9 +113,10 @@ def next_capture_id() -> int:
     return (one("SELECT max(id) FROM capture") or 0) + 1
 
 
-def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> int:
+def record_many(crossing: int, run: int, host: str, outcomes: list[Outcome], first_capture: int) -> int:
     """Store the outcomes of a batch of fetches (within the caller's transaction); captures are numbered from
-    ``first_capture`` on. Gives the next free number."""
+    ``first_capture`` on. Gives the next free number. What belongs to the account of ``host`` is counted in it at once
+    (``count_accounts`` has the last word)."""
     captures, addresses, kept, facts = [], [], [], []
     number = first_capture
     for o in outcomes:
@@ -141,10 +142,26 @@ def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> i
                 )
             )
         if o.keep:
-            kept.append((o.status, o.reason, o.address))
+            kept.append((o.status, o.status, o.reason, run, o.address))
         else:
+            counts = o.state == "failed" or (o.state == "done" and o.status not in (404, 410))
             addresses.append(
-                (o.state, o.reason, o.status, o.sort, o.mime, o.target, o.title, o.words, o.bytes, capture, o.address)
+                (
+                    o.state,
+                    o.reason,
+                    o.status,
+                    o.sort,
+                    o.mime,
+                    o.target,
+                    o.title,
+                    o.words,
+                    o.bytes,
+                    capture,
+                    run,
+                    host,
+                    counts,
+                    o.address,
+                )
             )
         if o.facts is not None:
             facts.append((o.address, crossing, *o.facts))
@@ -155,12 +172,12 @@ def record_many(crossing: int, outcomes: list[Outcome], first_capture: int) -> i
     )
     many(
         "UPDATE address SET state = ?, reason = ?, status = ?, sort = ?, mime = ?, target = ?, title = ?, words = ?, "
-        "bytes = ?, capture = ? WHERE id = ?",
+        "bytes = ?, capture = ?, run = ?, counted = counted OR (host = ? AND (visits > 0 OR ?)) WHERE id = ?",
         addresses,
     )
     many(
-        "UPDATE address SET status = CASE WHEN ? > 0 THEN ? ELSE status END, reason = ? WHERE id = ?",
-        [(status, status, reason, id_) for status, reason, id_ in kept],
+        "UPDATE address SET status = CASE WHEN ? > 0 THEN ? ELSE status END, reason = ?, run = ? WHERE id = ?",
+        kept,
     )
     many("INSERT OR REPLACE INTO page_facts (address_id, crossing_id, facts, findings) VALUES (?, ?, ?, ?)", facts)
     return number
@@ -175,23 +192,8 @@ def add_references(refs: list[tuple[Any, ...]]) -> None:
 
 
 def add_in_links(counts: dict[int, int]) -> None:
-    """Count links on their targets, while a survey goes on (see ``count_in_links``, which has the last word)."""
+    """Count links on their targets, while a survey goes on (``depths.measure`` has the last word)."""
     many("UPDATE address SET in_links = in_links + ? WHERE id = ?", [(n, k) for k, n in counts.items()])
-
-
-def count_in_links(crossing: int) -> None:
-    """The links that lead to each address from others."""
-    rows(
-        "UPDATE address SET in_links = 0 WHERE crossing_id = ? AND in_links != 0 AND id NOT IN (SELECT target_id FROM "
-        "reference WHERE crossing_id = ? AND source_id != target_id)",
-        crossing,
-        crossing,
-    )
-    rows(
-        "UPDATE address SET in_links = t.n FROM (SELECT target_id, count(*) AS n FROM reference WHERE crossing_id = ? AND "
-        "source_id != target_id GROUP BY target_id) t WHERE address.id = t.target_id AND address.in_links != t.n",
-        crossing,
-    )
 
 
 def sound(crossing: int, name: str, content: Any) -> None:
@@ -286,16 +288,6 @@ def count_accounts(crossing: int) -> None:
         f"UPDATE address SET counted = 0 WHERE crossing_id = ? AND counted = 1 AND NOT {_ASKED_FOR} AND state = 'done' "
         "AND status IN (404, 410) AND NOT EXISTS (SELECT 1 FROM capture c WHERE c.id = address.capture AND c.status < 400)",
         crossing,
-    )
-
-
-def count_some(host: str, addresses: list[int]) -> None:
-    """Mark those of the addresses that belong to the account as it stands, while a survey goes on (see
-    ``count_accounts``, which has the last word)."""
-    many(
-        "UPDATE address SET counted = 1 WHERE id = ? AND host = ? AND counted = 0 AND (visits > 0 OR state = 'failed' OR "
-        "(state = 'done' AND status NOT IN (404, 410)))",
-        [(id_, host) for id_ in addresses],
     )
 
 

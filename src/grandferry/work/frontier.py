@@ -143,7 +143,7 @@ class Frontier:
                 if reason:
                     line.remove(waiting)
                     if waiting.again:  # what was captured stays as it is, and is asked no more
-                        runs.record_seen(self.crossing, self.run, [(waiting.id, "", [])])
+                        runs.asked(self.run, waiting.id)
                     else:
                         self.keep_out(waiting, reason)
         for url, (number, reason, wants_file, depth) in list(self.shut.items()):

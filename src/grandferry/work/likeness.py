@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 import numpy as np
 
 from grandferry.core.survey.fingerprint import near_groups
@@ -17,8 +19,7 @@ Alike = tuple[str, int, int, str]
 def find(crossing: int) -> list[Alike]:
     """All groups of a crossing's old addresses as they were captured last."""
     found = rows(
-        "SELECT a.id, a.host, a.key, a.sort, CASE a.sort WHEN 'page' THEN coalesce(json_extract(f.facts, '$.text'), '') "
-        "ELSE coalesce(c.body, '') END, coalesce(json_extract(f.facts, '$.near'), ''), a.words FROM address a "
+        "SELECT a.id, a.host, a.key, a.sort, coalesce(c.body, ''), json_extract(f.facts, '$.text', '$.near'), a.words FROM address a "
         "LEFT JOIN capture c ON c.id = a.capture LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND "
         "a.side = 'old' AND a.state = 'done' AND a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY a.key, a.id",
         crossing,
@@ -27,13 +28,15 @@ def find(crossing: int) -> list[Alike]:
     same: dict[str, list[int]] = {}
     loose: dict[tuple[str, str], list[tuple[int, str]]] = {}
     prints: dict[str, list[int]] = {}
-    for id_, host, key, sort, content, near, words in found:
+    content_of: dict[int, str] = {}
+    for id_, host, key, sort, body, facts, words in found:
+        text, near = json.loads(facts) if facts else ("", "")
+        content = content_of[id_] = text if sort == "page" else body
         if content and (sort == "file" or words):
             same.setdefault(content, []).append(id_)
         if near and sort == "page":
             prints.setdefault(near, []).append(id_)
         loose.setdefault((host, loosened(key)), []).append((id_, key))
-    content_of = {row[0]: row[4] for row in found}
     groups = [ids for ids in same.values() if len(ids) > 1]
     made += [("same", number, id_, "") for number, ids in enumerate(groups) for id_ in ids]
     names = list(prints)

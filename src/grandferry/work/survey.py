@@ -152,17 +152,18 @@ class Survey:
 
     def _finish(self) -> None:
         self._flush(force=True)
-        apart = depths.measure(self.crossing, str(self.start))
+        apart, links = depths.measure(self.crossing, str(self.start))
         alike = likeness.find(self.crossing)
-        for start in range(0, len(apart), AT_A_TIME):  # others write as well, and wait only so long
-            with self.context.writing():
-                depths.store(apart[start : start + AT_A_TIME])
+        for rows_, store in ((apart, depths.store), (links, depths.store_links)):
+            for start in range(0, len(rows_), AT_A_TIME):  # others write as well, and wait only so long
+                with self.context.writing():
+                    store(rows_[start : start + AT_A_TIME])
         with self.context.writing():
             likeness.clear(self.crossing)
         for start in range(0, len(alike), AT_A_TIME):
             with self.context.writing():
                 likeness.add(self.crossing, alike[start : start + AT_A_TIME])
-        for step in (survey.count_in_links, survey.count_accounts, survey.count_shut_out):
+        for step in (survey.count_accounts, survey.count_shut_out):
             with self.context.writing():
                 step(self.crossing)
         with self.context.writing():

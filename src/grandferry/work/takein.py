@@ -90,11 +90,12 @@ class Taker:
                 batch.seen.append((waiting.id, "changed", what))
             gone = [id_ for id_, change, _ in batch.seen if change == "gone"]
             survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
-            runs.record_seen(crossing, frontier.run, batch.seen)
+            runs.record_changes(crossing, frontier.run, [row for row in batch.seen if row[1]])
             for waiting in batch.refused:
                 frontier.keep_out(waiting, ROBOTS)
-            self._next_capture = survey.record_many(crossing, batch.outcomes, self._next_capture)
-            survey.count_some(self.host, [outcome.address for outcome in batch.outcomes])
+            self._next_capture = survey.record_many(
+                crossing, frontier.run, self.host, batch.outcomes, self._next_capture
+            )
             self._refer(batch.refs)
 
     def _refer(self, refs: list[tuple[int, list[Ref]]]) -> None:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 FEWEST = 20  # words; shorter texts are compared as they are
 MOST = 400_000  # bytes of a text that are looked at for its fingerprint
+MOST_PAIRS = 500_000  # of near fingerprints kept before their groups are joined
 ENOUGH = 512  # votes; of a longer text every second, fourth, ... word by its own bytes, so that the same ones vote
 _BITS = 64
 _MIX = tuple(np.uint64(odd) for odd in (0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9))
@@ -96,6 +97,8 @@ def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
     parts = most + 1
     values, group_of = np.unique(prints, return_inverse=True)
     label = np.arange(len(values))
+    pairs: list[tuple[NDArray[np.intp], NDArray[np.intp]]] = []
+    waiting = 0
     edges = [_BITS * n // parts for n in range(parts + 1)]
     for low, high in zip(edges, edges[1:], strict=False):
         part = (values >> np.uint64(low)) & np.uint64((1 << (high - low)) - 1)
@@ -109,15 +112,24 @@ def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
                 break
             near = places[np.bitwise_count(sorted_[places] ^ sorted_[places + step]) <= most]
             if len(near):
-                label = _joined(label, order[near], order[near + step])
+                pairs.append((order[near], order[near + step]))
+                waiting += len(near)
+            if waiting > MOST_PAIRS:
+                label, waiting = _joined(label, pairs), 0
+    label = _joined(label, pairs)
     groups: dict[int, list[int]] = {}
     for k, value in enumerate(label[group_of].tolist()):
         groups.setdefault(value, []).append(k)
     return [group for group in groups.values() if len(group) > 1]
 
 
-def _joined(label: NDArray[np.intp], one: NDArray[np.intp], other: NDArray[np.intp]) -> NDArray[np.intp]:
-    """Labels after joining the groups of each pair: all of a group carry the smallest label in it."""
+def _joined(label: NDArray[np.intp], pairs: list[tuple[NDArray[np.intp], NDArray[np.intp]]]) -> NDArray[np.intp]:
+    """Labels after joining the groups of each pair, which are then done with: all of a group carry the smallest label in
+    it."""
+    if not pairs:
+        return label
+    one, other = (np.concatenate(side) for side in zip(*pairs, strict=True))
+    pairs.clear()
     while True:
         smaller = np.minimum(label[one], label[other])
         if np.array_equal(label[one], smaller) and np.array_equal(label[other], smaller):

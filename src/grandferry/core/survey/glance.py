@@ -9,20 +9,23 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass, field
 
-from selectolax.lexbor import LexborHTMLParser, LexborNode
+from selectolax.lexbor import LexborNode
 
 from ..page import INLINE, INVISIBLE, open_page
 from . import secrets
 from .facts import Facts
 from .fingerprint import words_of
-from .links import MARKED, Link, carriers, element_links
+from .links import MARKED, Attributes, Link, carriers, element_links
 from .marks import Marks
 
 _UNSEEN = [(tag, f"<{tag}") for tag in sorted(INVISIBLE - {"head", "title"})] + [("title", "<svg")]
-# one comment of a visitor, one block of navigation, by the words that templates use for them; and what marks a page of such
-_COMMENT = "[id^='comment-' i],li.comment,div.comment,article.comment,[itemtype*='/Comment' i]"
-_MENU = "nav,[role=navigation],#nav,#menu,ul.menu,ul.nav,div.menu,div.nav"
-_MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, "<input", "comment", "nav", "menu"])
+# pieces that a page holds, by the words that templates use for them: where they may stand, and what says that one does
+_PIECES = {
+    "comment": "li[class*=comment i],div[class*=comment i],article[class*=comment i],[id^='comment-' i]",
+    "nav": "nav,#nav,ul.nav,[role=navigation]",
+    "menu": "#menu,ul.menu,[role=navigation]",
+}
+_MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, "<input", *_PIECES])
 _MOST = 40  # of a page's first-level headings, structured types and secrets are noted
 
 
@@ -47,7 +50,10 @@ def glance(html: str | bytes) -> Glance:
     links: list[Link] = []
     plain = 0
     done: set[int] = set()
-    for node in parser.css(carriers(marks)):
+    comments: list[LexborNode] = []
+    menus: list[LexborNode] = []
+    pieces = [selector for mark, selector in _PIECES.items() if mark in marks]
+    for node in parser.css(",".join([carriers(marks), *pieces])):
         place = node.mem_id
         if place in done:
             continue
@@ -59,14 +65,16 @@ def glance(html: str | bytes) -> Glance:
             if href := attrs.get("href"):
                 links.append(Link(href, "a", False, words_in(node)[:200]))
             continue
+        if pieces:
+            if _is_comment(tag, attrs):
+                comments.append(node)
+            elif _is_menu(tag, attrs):
+                menus.append(node)
         links.extend(element_links(node, tag, attrs, words_in))
         _note(found, node, tag, attrs)
     facts = found.facts
     facts.links += plain
-    if "comment" in marks:
-        facts.comments = _apart(parser, _COMMENT)
-    if "nav" in marks or "menu" in marks:
-        facts.menus = _apart(parser, _MENU)
+    facts.comments, facts.menus = _apart(comments), _apart(menus)
     facts.secrets = secrets.secrets_in(source, marks)[:_MOST]
     found.base = found.base.strip()
     found.links = [link for link in links if not link.raw.isspace() and not link.raw.startswith("data:")]
@@ -82,15 +90,31 @@ def glance(html: str | bytes) -> Glance:
     return found
 
 
-def _apart(parser: LexborHTMLParser, selector: str) -> int:
-    """How many elements a selector finds, those within another of them not counted."""
-    found = {node.mem_id: node for node in parser.css(selector)}
+def _is_comment(tag: str, attrs: Attributes) -> bool:
+    """Whether an element is one comment of a visitor."""
+    if (attrs.get("id") or "").lower().startswith("comment-"):
+        return True
+    return tag in ("li", "div", "article") and "comment" in (attrs.get("class") or "").lower().split()
+
+
+def _is_menu(tag: str, attrs: Attributes) -> bool:
+    """Whether an element is a block of navigation."""
+    if tag == "nav" or attrs.get("role") == "navigation" or attrs.get("id") in ("nav", "menu"):
+        return True
+    return tag == "ul" and not {"menu", "nav"}.isdisjoint((attrs.get("class") or "").split())
+
+
+def _apart(found: list[LexborNode]) -> int:
+    """How many elements, those within another of them not counted."""
+    if len(found) < 2:
+        return len(found)
+    places = {node.mem_id for node in found}
     number = 0
-    for node in found.values():
+    for node in found:
         above, depth = node.parent, 0
-        while above is not None and above.mem_id not in found and depth < 100:
+        while above is not None and above.mem_id not in places and depth < 100:
             above, depth = above.parent, depth + 1
-        number += above is None or above.mem_id not in found
+        number += above is None or above.mem_id not in places
     return number
 
 
@@ -120,7 +144,7 @@ def _collect(node: LexborNode, parts: list[str], depth: int) -> None:
         child = child.next
 
 
-def _note(found: Glance, node: LexborNode, tag: str, attrs: dict[str, str | None]) -> None:
+def _note(found: Glance, node: LexborNode, tag: str, attrs: Attributes) -> None:
     facts = found.facts
     if tag == "a":
         facts.links += 1
