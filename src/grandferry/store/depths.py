@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .columns import numbers
 from .db import many, one
 
 # (what is to be noted, address)
 Rows = list[tuple[int, int]]
+AT_A_TIME = 500_000  # references
 
 
 def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
@@ -19,15 +21,13 @@ def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
     ids, noted_depth, noted_links = known.reshape(-1, 3).T
     if root is None or not len(ids):
         return [], []
-    pair = "source_id || ' ' || target_id"
-    links = numbers(pair, "FROM reference WHERE crossing_id = ?", crossing).reshape(-1, 2)
     ways = numbers(
         "a.id || ' ' || t.id",
         "FROM address a JOIN address t ON t.crossing_id = a.crossing_id AND t.side = a.side AND t.url = a.target "
         "WHERE a.crossing_id = ? AND a.sort = 'redirect'",
         crossing,
     ).reshape(-1, 2)
-    sources, targets = np.searchsorted(ids, links[:, 0]), np.searchsorted(ids, links[:, 1])
+    sources, targets = _links(crossing, ids)
     linked = np.bincount(targets[sources != targets], minlength=len(ids))
     depth = _depths(
         len(ids),
@@ -43,7 +43,26 @@ def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
     )
 
 
-def _depths(number: int, root: int, sources: np.ndarray, targets: np.ndarray) -> np.ndarray:
+def _links(crossing: int, ids: NDArray[np.int64]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """The places, among the ids, of every reference's page and target; read a part at a time."""
+    sources, targets = [np.empty(0, dtype=np.int32)], [np.empty(0, dtype=np.int32)]
+    last = 0
+    while True:
+        part = numbers(
+            "id || ' ' || source_id || ' ' || target_id",
+            "FROM (SELECT id, source_id, target_id FROM reference WHERE crossing_id = ? AND id > ? ORDER BY id LIMIT ?)",
+            crossing,
+            last,
+            AT_A_TIME,
+        ).reshape(-1, 3)
+        if not len(part):
+            return np.concatenate(sources), np.concatenate(targets)
+        last = int(part[-1, 0])
+        sources.append(np.searchsorted(ids, part[:, 1]).astype(np.int32))
+        targets.append(np.searchsorted(ids, part[:, 2]).astype(np.int32))
+
+
+def _depths(number: int, root: int, sources: NDArray[np.intp], targets: NDArray[np.intp]) -> NDArray[np.intp]:
     """The links from the root to each of so many addresses, -1 where none lead."""
     by_source = np.argsort(sources, kind="stable")
     sources, targets = sources[by_source], targets[by_source]

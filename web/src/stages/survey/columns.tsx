@@ -11,7 +11,7 @@ export const answer = (row: Row) => (row.state === "waiting" ? "wait" : row.stat
 export const COLUMNS: Column<Row>[] = [
   { id: "status", label: "answer", width: 58, look: "b", sort: "status", cell: (r) => <span style={r.status >= 400 || r.state === "failed" ? { textDecoration: "underline dotted" } : undefined}>{answer(r)}</span> },
   { id: "key", label: "address", width: 190, grow: true, look: "mono", sort: "key", cell: (r) => <span title={r.url}>{r.key}</span> },
-  { id: "title", label: "title or target", width: 120, grow: true, sort: "title", cell: (r) => <span title={r.target || r.title}>{r.target ? `→ ${r.target}` : r.title || (r.sort === "file" ? `${r.mime} · ${size(r.bytes)}` : r.reason)}</span> },
+  { id: "title", label: "title or target", width: 106, grow: true, sort: "title", cell: (r) => <span title={r.target || r.title}>{r.target ? `→ ${r.target}` : r.title || (r.sort === "file" ? `${r.mime} · ${size(r.bytes)}` : r.reason)}</span> },
   { id: "depth", label: "depth", width: 84, look: "num", sort: "depth", cell: (r) => (r.depth > 0 || r.found_by.includes("start") ? r.depth : r.in_links ? "–" : <span className="soft">not linked</span>) },
   { id: "visits", label: "visits", width: 64, look: "num", sort: "visits", cell: (r) => (r.visits ? count(r.visits) : "") },
   { id: "in_links", label: "links in", width: 62, look: "num", sort: "in_links", off: true, cell: (r) => count(r.in_links) },
