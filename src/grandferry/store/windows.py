@@ -126,9 +126,9 @@ def _top(crossing: int) -> int:
 WHOLE = frozenset(
     "id status words bytes depth visits in_links proven counted headings links_out pictures no_alt forms embeds".split()
 )
-# what is decided or judged of an address; all else was found
+# what is decided or judged of an address (and which host is the site's own); all else was found
 DECIDED = frozenset(
-    "fate proof proven verdict decision decision_target decision_origin decision_reason origin why account counted".split()
+    "fate proof proven verdict decision decision_target decision_origin decision_reason origin why account counted site".split()
 )
 
 
@@ -165,8 +165,11 @@ def _codes(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
 def _make_codes(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
     if name in _INDEXED:
         return _codes_by_index(crossing, name)
-    first = [own_host(crossing)] if name == "site" else []
-    return columns.codes(CHOICES[name], f"{columns.TABLE} ORDER BY id", *first, crossing, _top(crossing))
+    if name == "site":
+        hosts, codes = _codes(crossing, "host")
+        own = own_host(crossing)
+        return ["other", "own"], np.array([host == own for host in hosts] or [False], dtype=np.int32)[codes]
+    return columns.codes(CHOICES[name], f"{columns.TABLE} ORDER BY id", crossing, _top(crossing))
 
 
 # read from an index alone, value by value: these change with every decision
