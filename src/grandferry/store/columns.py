@@ -180,9 +180,8 @@ def texts(expression: str, rest: str, *values: Any) -> str:
 
 def codes(expression: str, rest: str, *values: Any) -> tuple[list[str], NDArray[np.int32]]:
     """(the different values of a column, sorted; for each row which of them it has)."""
-    text = one(
-        f"SELECT group_concat(v, char(31)) FROM (SELECT coalesce({expression}, '') AS v {rest} LIMIT -1)", *values
-    )
+    value = f"replace(coalesce({expression}, ''), char(31), ' ')"
+    text = one(f"SELECT group_concat(v, char(31)) FROM (SELECT {value} AS v {rest} LIMIT -1)", *values)
     each = text.split("\x1f") if text is not None else []
     different = sorted(set(each))
     place = {value: n for n, value in enumerate(different)}
