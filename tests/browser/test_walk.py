@@ -274,6 +274,8 @@ def walk(hand: Mouse, page: Browser, app: Application) -> None:
             break
         page.until("[...document.querySelectorAll('.grp .row .mono')].some(e => e.innerText === arguments[0])", keys[0])
         hand.decide(keys[0], PLACES.get(keys[0], "/news/" if keys[0].startswith("/news/?") else "gone"))
+        # the next address is shown when this one is decided; before that, all is as it was
+        page.until("document.querySelector('[aria-label=Decision] h2')?.innerText.trim() !== arguments[0]", keys[0])
     page.sees("0 unaccounted")
     # one dry run, the landing, the check
     hand.stage(6, "Land")
