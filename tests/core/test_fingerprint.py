@@ -7,10 +7,14 @@ import random
 import numpy as np
 import pytest
 
-from grandferry.core.survey.fingerprint import fingerprint, near_groups
+from grandferry.core.survey.fingerprint import near_groups, words_of
 from grandferry.core.survey.glance import glance
 from grandferry.core.survey.secrets import find_secrets
 from grandferry.demo.material import Writer
+
+
+def near(text: str) -> str:
+    return words_of(text).near
 
 
 def apart(a: str, b: str) -> int:
@@ -20,14 +24,14 @@ def apart(a: str, b: str) -> int:
 def test_texts_that_share_most_words_have_near_fingerprints() -> None:
     writer = Writer(3)
     texts = [" ".join(writer.paragraph() for _ in range(12)).split() for _ in range(30)]
-    prints = [fingerprint(" ".join(text)) for text in texts]
+    prints = [near(" ".join(text)) for text in texts]
     for text, print_ in zip(texts, prints, strict=True):
         changed = text[:]
         changed[len(text) // 2] = "otherwise"
-        assert apart(print_, fingerprint(" ".join(changed))) <= 6
+        assert apart(print_, near(" ".join(changed))) <= 6
     others = [apart(a, b) for n, a in enumerate(prints) for b in prints[n + 1 :]]
     assert min(others) > 3 and sum(others) / len(others) > 12, "though their sentences come from one grammar"
-    assert fingerprint("too short to say") == ""
+    assert near("too short to say") == ""
 
 
 def test_near_groups_equal_comparing_all_with_all() -> None:

@@ -19,7 +19,7 @@ def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
     root = one("SELECT id FROM address WHERE crossing_id = ? AND side = 'old' AND url = ?", crossing, start)
     known = numbers("id || ' ' || depth || ' ' || in_links", "FROM address WHERE crossing_id = ? ORDER BY id", crossing)
     ids, noted_depth, noted_links = known.reshape(-1, 3).T
-    if root is None or not len(ids):
+    if not len(ids):
         return [], []
     ways = numbers(
         "a.id || ' ' || t.id",
@@ -31,7 +31,7 @@ def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
     linked = np.bincount(targets[sources != targets], minlength=len(ids))
     depth = _depths(
         len(ids),
-        int(np.searchsorted(ids, root)),
+        np.searchsorted(ids, [root] if root is not None else []),
         np.concatenate((sources, np.searchsorted(ids, ways[:, 0]))),
         np.concatenate((targets, np.searchsorted(ids, ways[:, 1]))),
     )
@@ -62,13 +62,14 @@ def _links(crossing: int, ids: NDArray[np.int64]) -> tuple[NDArray[np.int32], ND
         targets.append(np.searchsorted(ids, part[:, 2]).astype(np.int32))
 
 
-def _depths(number: int, root: int, sources: NDArray[np.intp], targets: NDArray[np.intp]) -> NDArray[np.intp]:
-    """The links from the root to each of so many addresses, -1 where none lead."""
+def _depths(
+    number: int, front: NDArray[np.intp], sources: NDArray[np.intp], targets: NDArray[np.intp]
+) -> NDArray[np.intp]:
+    """The links from the first ones (``front``) to each of so many addresses, -1 where none lead."""
     by_source = np.argsort(sources, kind="stable")
     sources, targets = sources[by_source], targets[by_source]
     begins = np.searchsorted(sources, np.arange(number + 1))
     depth = np.full(number, -1)
-    front = np.array([root])
     level = 0
     while len(front):
         depth[front] = level

@@ -277,13 +277,6 @@ def ordered(crossing: int, selection: Selection, order: str) -> NDArray[np.int64
     return columns.keep(crossing, ("order", selection.signature, order), make)
 
 
-def count(crossing: int, selection: Selection) -> int:
-    """The number of addresses in a selection. Raises FerryError for an unknown filter."""
-    if selection.narrows:
-        return int(_chosen(crossing, selection).sum())
-    return len(_column(crossing, "id"))
-
-
 # what lists and trees are asked for most; those from what was found lie ready on disk once a large survey has ended
 WARM_CODES = ("family", "answer", "site", "host", "state", "folder", "linked", "fate", "account")
 WARM_NUMBERS = ("visits", "counted", "status", "words", "bytes", "depth", "in_links")

@@ -57,11 +57,6 @@ def words_of(text: str) -> Words:
     return Words(number, digest, _print(words[:MOST], starts[starts < MOST - 1] + 1) if number >= FEWEST else "")
 
 
-def fingerprint(text: str) -> str:
-    """The fingerprint of a text alone."""
-    return words_of(text).near
-
-
 def _print(words: NDArray[np.uint8], starts: NDArray[np.intp]) -> str:
     """The fingerprint of a text whose words are parted by single blanks; ``starts``: where its words begin."""
     padded = np.zeros(len(words) + 16, dtype=np.uint8)
