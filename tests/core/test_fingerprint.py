@@ -7,6 +7,7 @@ import random
 import numpy as np
 import pytest
 
+from grandferry.core.survey import fingerprint
 from grandferry.core.survey.fingerprint import near_groups, words_of
 from grandferry.core.survey.glance import glance
 from grandferry.core.survey.secrets import find_secrets
@@ -34,9 +35,13 @@ def test_texts_that_share_most_words_have_near_fingerprints() -> None:
     assert near("too short to say") == ""
 
 
-def test_near_groups_equal_comparing_all_with_all() -> None:
+@pytest.mark.parametrize("varying", [64, 24])
+def test_near_groups_equal_comparing_all_with_all(varying: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Also where most bits are the same on all pages, as on a site whose texts share most words, and a part at a time."""
+    monkeypatch.setattr(fingerprint, "AT_A_TIME", 70)
     dice = random.Random(4)
-    prints = [dice.getrandbits(64) for _ in range(300)]
+    scattered = random.Random(5).sample(range(64), varying)
+    prints = [sum(dice.getrandbits(1) << bit for bit in scattered) for _ in range(300)]
     for n in range(120):
         value = prints[n]
         for bit in dice.sample(range(64), dice.randint(0, 4)):

@@ -139,7 +139,7 @@ def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[in
     found = named(
         names,
         'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN address a '
-        f"ON a.crossing_id = p.crossing_id AND a.key = p.old AND a.counted = 1 WHERE {where.sql} ORDER BY p.position LIMIT ? OFFSET ?",
+        f"ON a.crossing_id = p.crossing_id AND a.side = 'old' AND a.key = p.old AND a.counted = 1 WHERE {where.sql} ORDER BY p.position LIMIT ? OFFSET ?",
         *where.values,
         limit,
         offset,

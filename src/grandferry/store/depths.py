@@ -46,20 +46,19 @@ def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
 def _links(crossing: int, ids: NDArray[np.int64]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """The places, among the ids, of every reference's page and target; read a part at a time."""
     sources, targets = [np.empty(0, dtype=np.int32)], [np.empty(0, dtype=np.int32)]
-    last = 0
-    while True:
-        part = numbers(
-            "id || ' ' || source_id || ' ' || target_id",
-            "FROM (SELECT id, source_id, target_id FROM reference WHERE crossing_id = ? AND id > ? ORDER BY id LIMIT ?)",
+    last = one("SELECT max(id) FROM reference") or 0
+    for first in range(0, last, AT_A_TIME):
+        # both numbers as one, which is read in half the time
+        pairs = numbers(
+            "source_id << 32 | target_id",
+            "FROM reference WHERE crossing_id = ? AND id > ? AND id <= ?",
             crossing,
-            last,
-            AT_A_TIME,
-        ).reshape(-1, 3)
-        if not len(part):
-            return np.concatenate(sources), np.concatenate(targets)
-        last = int(part[-1, 0])
-        sources.append(np.searchsorted(ids, part[:, 1]).astype(np.int32))
-        targets.append(np.searchsorted(ids, part[:, 2]).astype(np.int32))
+            first,
+            first + AT_A_TIME,
+        )
+        sources.append(np.searchsorted(ids, pairs >> 32).astype(np.int32))
+        targets.append(np.searchsorted(ids, pairs & 0xFFFFFFFF).astype(np.int32))
+    return np.concatenate(sources), np.concatenate(targets)
 
 
 def _depths(

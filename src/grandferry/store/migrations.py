@@ -168,7 +168,13 @@ def _sixth(database: peewee.SqliteDatabase) -> None:
         database.execute_sql(f"DROP INDEX IF EXISTS {name}")
 
 
-MIGRATIONS: list[Migration] = [_first, _second, _third, _fourth, _fifth, _sixth]
+def _seventh(database: peewee.SqliteDatabase) -> None:
+    """Indices that no question needs any more: each has to be kept up with every address that is met and answered."""
+    for name in ("address_by_title", "address_crossing_id_state", "address_crossing_id_key"):
+        database.execute_sql(f"DROP INDEX IF EXISTS {name}")
+
+
+MIGRATIONS: list[Migration] = [_first, _second, _third, _fourth, _fifth, _sixth, _seventh]
 VERSION = len(MIGRATIONS)
 
 

@@ -32,7 +32,7 @@ def store_decisions(crossing: int, decisions: dict[str, Decision]) -> None:
     """Decisions by key, then all fates anew (within the caller's transaction)."""
     many(
         "UPDATE address SET decision = ?, decision_target = ?, decision_origin = ?, decision_reason = ? "
-        "WHERE crossing_id = ? AND key = ? AND counted = 1",
+        "WHERE crossing_id = ? AND side = 'old' AND key = ? AND counted = 1",
         [(d.fate or "", d.target, d.origin, d.reason, crossing, key) for key, d in decisions.items()],
     )
     refresh_fates(crossing)

@@ -94,8 +94,6 @@ class Address(Record):
     class Meta:
         indexes = (
             (("crossing", "side", "url"), True),
-            (("crossing", "state"), False),
-            (("crossing", "key"), False),
             (("crossing", "counted", "fate"), False),
         )
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 import numpy as np
 
 from grandferry.core.survey.fingerprint import near_groups
@@ -19,8 +17,9 @@ Alike = tuple[str, int, int, str]
 def find(crossing: int) -> list[Alike]:
     """All groups of a crossing's old addresses as they were captured last."""
     found = rows(
-        "SELECT a.id, a.host, a.key, a.sort, coalesce(c.body, ''), json_extract(f.facts, '$.text', '$.near'), a.words FROM address a "
-        "LEFT JOIN capture c ON c.id = a.capture LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND "
+        "SELECT a.id, a.host, a.key, a.sort, coalesce(c.body, ''), json_extract(f.facts, '$.text'), "
+        "json_extract(f.facts, '$.near'), a.words FROM address a LEFT JOIN capture c ON c.id = a.capture "
+        "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND "
         "a.side = 'old' AND a.state = 'done' AND a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY a.key, a.id",
         crossing,
     )
@@ -29,8 +28,7 @@ def find(crossing: int) -> list[Alike]:
     loose: dict[tuple[str, str], list[tuple[int, str]]] = {}
     prints: dict[str, list[int]] = {}
     content_of: dict[int, str] = {}
-    for id_, host, key, sort, body, facts, words in found:
-        text, near = json.loads(facts) if facts else ("", "")
+    for id_, host, key, sort, body, text, near, words in found:
         content = content_of[id_] = text if sort == "page" else body
         if content and (sort == "file" or words):
             same.setdefault(content, []).append(id_)

@@ -7,6 +7,7 @@ import contextlib
 import time
 from collections import Counter
 from collections.abc import AsyncIterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -16,7 +17,7 @@ from grandferry.core.survey.links import looks_like_file
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, depths, given, runs, secrets, survey
-from grandferry.store.db import unchecked
+from grandferry.store.db import connection, unchecked
 
 from . import handed, likeness
 from .access import verdict
@@ -152,8 +153,10 @@ class Survey:
 
     def _finish(self) -> None:
         self._flush(force=True)
-        apart, links = depths.measure(self.crossing, str(self.start))
-        alike = likeness.find(self.crossing)
+        with ThreadPoolExecutor(1) as beside:
+            alike_ = beside.submit(_alike, self.crossing)
+            apart, links = depths.measure(self.crossing, str(self.start))
+            alike = alike_.result()
         for rows_, store in ((apart, depths.store), (links, depths.store_links)):
             for start in range(0, len(rows_), AT_A_TIME):  # others write as well, and wait only so long
                 with self.context.writing():
@@ -378,6 +381,12 @@ class Survey:
             self.spool.done([one.spooled for one in batch if one.spooled])
         written, self.written = self.written, asyncio.Event()
         written.set()
+
+
+def _alike(crossing: int) -> list[likeness.Alike]:
+    """What is alike, found in a thread of its own."""
+    with connection():
+        return likeness.find(crossing)
 
 
 def _told(summary: dict[str, Any]) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass, field
 
-from grandferry.core.address import loose_shape, split_href
+from grandferry.core.address import loose_shape
 from grandferry.core.survey.fingerprint import apart
 from grandferry.core.survey.links import looks_like_file
 from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
@@ -23,7 +23,7 @@ from .reading import Reading, Ref
 from .spool import without_keys
 
 ERROR_PAGE = "error page that answers 200"
-SHOW_LINKS_EVERY = 2.0  # seconds
+SHOW_LINKS_EVERY = 5.0  # seconds
 ERROR_BITS = 2  # in which it may differ from the one that a made-up address gets
 
 
@@ -184,9 +184,8 @@ class Taker:
                 found.append("text")
             if reading.facts.title != before.title:
                 found.append("title")
-            targets = {
-                self.frontier.ids[ref.url]: ref.wants_file for ref in reading.refs if ref.url in self.frontier.ids
-            }
+            ids = self.frontier.ids
+            targets = {ids[url]: wants_file for url, wants_file, *_ in reading.refs if url in ids}
             moved = before.targets ^ targets.keys()
             if any(not targets.get(id_, False) for id_ in moved):
                 found.append("links")
@@ -256,11 +255,11 @@ class Taker:
     def _watch(self, waiting: Waiting, reading: Reading) -> None:
         """Whether a page is one of those that a script makes without end."""
         frontier = self.frontier
-        leads_to = []
-        for ref in reading.refs:
-            if ref.url not in frontier.ids and ref.url not in frontier.shut:
-                address = None if ref.wants_file else split_href(ref.url)
-                leads_to.append(address.key if address is not None and address.host == waiting.host else "")
+        new = [ref for ref in reading.refs if ref[0] not in frontier.ids and ref[0] not in frontier.shut]
+        if not new:
+            return
+        site = waiting.url.removesuffix(waiting.key) + "/"
+        leads_to = (ref[0][len(site) - 1 :] if not ref[1] and ref[0].startswith(site) else "" for ref in new)
         body, encoding = (reading.rendered[0], "utf-8") if reading.rendered else (reading.digest, reading.encoding)
         if not frontier.endless.saw(waiting.key, body, encoding, leads_to):
             return

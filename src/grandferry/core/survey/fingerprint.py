@@ -9,6 +9,8 @@ is touched in Python.
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
+from itertools import combinations
 from typing import NamedTuple
 
 import numpy as np
@@ -17,6 +19,8 @@ from numpy.typing import NDArray
 FEWEST = 20  # words; shorter texts are compared as they are
 MOST = 400_000  # bytes of a text that are looked at for its fingerprint
 MOST_PAIRS = 500_000  # of near fingerprints kept before their groups are joined
+AT_A_TIME = 50_000  # pairs compared together
+MOST_LOOKED_AT = 10_000  # fingerprints from which the use of each bit is told
 ENOUGH = 512  # votes; of a longer text every second, fourth, ... word by its own bytes, so that the same ones vote
 _BITS = 64
 _MIX = tuple(np.uint64(odd) for odd in (0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9))
@@ -74,8 +78,18 @@ def _print(words: NDArray[np.uint8], starts: NDArray[np.intp]) -> str:
     mixed ^= mixed >> _HALF  # the lower bits of a product hang on the lower bits of its factors alone
     mixed *= _MIX[2]
     mixed ^= mixed >> _HALF
-    votes = np.add.reduce(np.unpackbits(mixed.view(np.uint8)).reshape(-1, _BITS), axis=0, dtype=np.uint32)
+    votes = _votes(mixed)
     return np.packbits(votes * 2 > len(mixed)).tobytes().hex()
+
+
+def _votes(words: NDArray[np.uint64]) -> NDArray[np.uint32]:
+    """How many of the words (64 bits each, one at least) set each bit, in the order of ``unpackbits``."""
+    eights = (
+        np.unpackbits(words.view(np.uint8)).view(np.uint64).reshape(-1, _BITS // 8)
+    )  # a byte for every bit, by eights
+    sums = np.add.reduceat(eights, np.arange(0, len(words), 255), axis=0)  # as many as a byte can count
+    votes: NDArray[np.uint32] = np.add.reduce(sums.view(np.uint8).reshape(-1, _BITS), axis=0, dtype=np.uint32)
+    return votes
 
 
 def apart(one: str, other: str) -> int:
@@ -86,29 +100,22 @@ def apart(one: str, other: str) -> int:
 def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
     """Groups of positions whose fingerprints differ in at most ``most`` bits (below 8), each larger than one.
 
-    The 64 bits are cut into ``most`` + 1 parts: two prints that differ in at most ``most`` bits agree in one part at
-    least, so only those that share a part are compared. Groups join what is near through others.
+    The 64 bits are dealt to ``most`` + 3 parts: two prints that differ in at most ``most`` bits agree in three parts at
+    least, so only those that share three are compared. Groups join what is near through others.
     """
-    parts = most + 1
     values, group_of = np.unique(prints, return_inverse=True)
     label = np.arange(len(values))
     pairs: list[tuple[NDArray[np.intp], NDArray[np.intp]]] = []
     waiting = 0
-    edges = [_BITS * n // parts for n in range(parts + 1)]
-    for low, high in zip(edges, edges[1:], strict=False):
-        part = (values >> np.uint64(low)) & np.uint64((1 << (high - low)) - 1)
-        order = np.argsort(part, kind="stable")
-        part, sorted_ = part[order], values[order]
-        places = np.arange(len(values))
-        for step in range(1, len(values)):  # each with the one so many places on, as long as both share the part
-            places = places[: np.searchsorted(places, len(values) - step)]
-            places = places[part[places] == part[places + step]]
-            if not len(places):
-                break
-            near = places[np.bitwise_count(sorted_[places] ^ sorted_[places + step]) <= most]
-            if len(near):
-                pairs.append((order[near], order[near + step]))
-                waiting += len(near)
+    for three in combinations(_parts(values, most + 3), 3):
+        shared = values & np.bitwise_or.reduce(three)
+        order = np.argsort(shared)
+        sorted_ = values[order]
+        for one, other in _sharing(shared[order]):
+            near = np.bitwise_count(sorted_[one] ^ sorted_[other]) <= most
+            if near.any():
+                pairs.append((order[one[near]], order[other[near]]))
+                waiting += len(pairs[-1][0])
             if waiting > MOST_PAIRS:
                 label, waiting = _joined(label, pairs), 0
     label = _joined(label, pairs)
@@ -116,6 +123,33 @@ def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
     for k, value in enumerate(label[group_of].tolist()):
         groups.setdefault(value, []).append(k)
     return [group for group in groups.values() if len(group) > 1]
+
+
+def _parts(prints: NDArray[np.uint64], number: int) -> list[np.uint64]:
+    """The bits of fingerprints dealt to so many parts, each as a mask. Bits that tell a site's pages apart, and those that
+    are nearly the same in all of them (its texts share many words), are spread over all parts alike."""
+    some = prints[:: len(prints) // MOST_LOOKED_AT + 1]
+    ones = _votes(some.astype(">u8").view(np.uint64)) / max(1, len(some))
+    bits = [np.uint64(1 << (_BITS - 1 - bit)) for bit in np.argsort(np.abs(ones - 0.5)).tolist()]
+    return [np.bitwise_or.reduce(bits[part::number]) for part in range(number)]
+
+
+def _sharing(values: NDArray[np.uint64]) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp]]]:
+    """All pairs of places at which sorted values are the same, a bounded number of them at a time."""
+    ends = np.append(np.flatnonzero(values[1:] != values[:-1]) + 1, len(values))
+    behind = (
+        np.repeat(ends, np.diff(ends, prepend=0)) - np.arange(len(values)) - 1
+    )  # places after each of the same value
+    places = np.flatnonzero(behind)
+    totals = np.cumsum(behind[places])
+    first = done = 0
+    while first < len(places):
+        last = max(first + 1, int(np.searchsorted(totals, done + AT_A_TIME, side="right")))
+        some = behind[places[first:last]]
+        before = np.repeat(totals[first:last] - some, some)
+        one = np.repeat(places[first:last], some)
+        yield one, one + np.arange(done, totals[last - 1]) - before + 1
+        first, done = last, int(totals[last - 1])
 
 
 def _joined(label: NDArray[np.intp], pairs: list[tuple[NDArray[np.intp], NDArray[np.intp]]]) -> NDArray[np.intp]:
