@@ -9,6 +9,7 @@ from aiohttp import web
 
 from grandferry.store import crossings, lists, runs
 from grandferry.store.db import rows
+from grandferry.work.preview import capture_texts
 from tests.servers import apps
 
 Run = Callable[..., dict[str, Any]]
@@ -90,6 +91,9 @@ def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: 
     assert rows("SELECT count(*) FROM capture")[0][0] == before + 3  # the gone page's last content stays the latest
     detail = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
     assert len(detail["captures"]) == 2 and detail["words"] == 8
+    earlier, later = (capture["id"] for capture in detail["captures"])
+    was = "Page 5 home Text of page 5."
+    assert capture_texts(crossing, detail["id"], earlier, later) == (was, f"{was} One sentence more.")
     linked = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p12'")[0][0])
     assert [link["url"].rpartition("/")[2] for link in linked["links_in"]] == ["p6"]
     assert rows("SELECT in_links FROM address WHERE key = '/'")[0][0] == 12  # eleven pages still there, one new

@@ -710,7 +710,7 @@ export interface paths {
         };
         /**
          * Sorts
-         * @description What the addresses kept out are to the pages that name them.
+         * @description What the addresses kept out are to the pages that name them; of one group, where one is named.
          */
         get: operations["sorts_api_crossings__crossing__kept_out_sorts_get"];
         put?: never;
@@ -6922,7 +6922,11 @@ export interface operations {
     };
     sorts_api_crossings__crossing__kept_out_sorts_get: {
         parameters: {
-            query?: never;
+            query?: {
+                host?: string;
+                reason?: string;
+                search?: string;
+            };
             header?: never;
             path: {
                 crossing: number;

@@ -97,9 +97,15 @@ def kept_out(
 
 
 @router.get("/kept-out/sorts")
-def sorts(crossing: ThatCrossing) -> list[KeptOutSort]:
-    """What the addresses kept out are to the pages that name them."""
-    return [KeptOutSort(what=what, count=count, pages=pages) for what, count, pages in keptout.sorts(crossing.id)]
+def sorts(
+    crossing: ThatCrossing,
+    host: Annotated[str, Query(max_length=260)] = "",
+    reason: Annotated[str, Query(max_length=200)] = "",
+    search: Annotated[str, Query(max_length=200)] = "",
+) -> list[KeptOutSort]:
+    """What the addresses kept out are to the pages that name them; of one group, where one is named."""
+    found = keptout.sorts(crossing.id, host, reason, search)
+    return [KeptOutSort(what=what, count=count, pages=pages) for what, count, pages in found]
 
 
 @router.post("/kept-out/let-in")

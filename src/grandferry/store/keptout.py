@@ -35,12 +35,15 @@ def groups(crossing: int) -> list[dict[str, Any]]:
     )
 
 
-def sorts(crossing: int) -> list[tuple[str, int, int]]:
-    """(what, addresses, the most pages that one of them stands on) of everything kept out."""
-    return rows(
-        f"SELECT {WHAT}, count(*), max(pages) FROM shut_out s WHERE s.crossing_id = ? GROUP BY 1 ORDER BY 2 DESC",
-        crossing,
-    )
+def _those(crossing: int, host: str, reason: str, search: str) -> Part:
+    part = Part("shut_out s WHERE s.crossing_id = ?", crossing).like(search, "s.url")
+    return part.any_of("s.host", [host] if host else []).any_of("s.reason", [reason] if reason else [])
+
+
+def sorts(crossing: int, host: str = "", reason: str = "", search: str = "") -> list[tuple[str, int, int]]:
+    """(what, addresses, the most pages that one of them stands on) of what is kept out, narrowed as in ``window``."""
+    part = _those(crossing, host, reason, search)
+    return rows(f"SELECT {WHAT}, count(*), max(pages) FROM {part.sql} GROUP BY 1 ORDER BY 2 DESC", *part.values)
 
 
 def window(
@@ -48,9 +51,7 @@ def window(
 ) -> tuple[int, list[dict[str, Any]]]:
     """(total, rows) of what is kept out for a reason ("" any) on a host ("" any), or is of a sort: the number of pages
     that name each, and the first of them (0 and "" when it was met elsewhere). ``order``: url or -pages."""
-    part = Part("shut_out s WHERE s.crossing_id = ?", crossing).like(search, "s.url")
-    part = part.any_of("s.host", [host] if host else []).any_of("s.reason", [reason] if reason else [])
-    part = part.any_of(WHAT, [what] if what else [])
+    part = _those(crossing, host, reason, search).any_of(WHAT, [what] if what else [])
     total = one(f"SELECT count(*) FROM {part.sql}", *part.values)
     by = "s.pages DESC, s.url" if order == "-pages" else "s.url"
     into = (

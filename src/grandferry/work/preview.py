@@ -114,7 +114,7 @@ def capture_texts(crossing: int, address: int, earlier: int, later: int) -> tupl
             raise NotThere(f"Capture {number} of address {address} holds no content.")
         body, headers = found[0]
         seen = glance(decode(bodies.get(body), content_type(headers)).text)
-        texts.append(" ".join([seen.facts.title, *seen.seen][:TEXT_CAP]))
+        texts.append(" ".join([seen.facts.title, *seen.seen.split()[:TEXT_CAP]]))
     return texts[0], texts[1]
 
 

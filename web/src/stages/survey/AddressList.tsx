@@ -4,7 +4,7 @@ import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useKeys } from "../../shell/keys";
-import { count, many, useCrossingId, useLink, useRefresh, useStart } from "../../shell/state";
+import { count, many, useCrossingId, useLink, usePlan, useRefresh, useStart } from "../../shell/state";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
 import { FILTERS, type Row } from "./columns";
@@ -84,6 +84,19 @@ function ActDialog({ what, number, wanted, onClose }: { what: Act; number: numbe
   );
 }
 
+const hostOf = (url: string) => url.replace(/^https?:\/\//, "").split("/")[0] ?? "";
+
+/** Where an address lies: its path, and before it the host where that is another than the site's own. */
+function Place({ row, own }: { row: Row; own: string }) {
+  const host = hostOf(row.url);
+  return (
+    <span title={row.url}>
+      {own && host !== own && <span className="soft">{host}</span>}
+      {row.key}
+    </span>
+  );
+}
+
 interface Props {
   name: string;
   columns: Column<Row>[];
@@ -128,6 +141,8 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
     { key: "/", says: "find in address or title", run: () => find.current?.focus() },
     { key: "d", says: "retire what is chosen", run: () => (picked.all || picked.ids.size > 0) && setAct("retire") },
   ]);
+  const own = hostOf(usePlan().data?.plan.old.start ?? "");
+  const placed = useMemo(() => columns.map((column) => (column.id === "key" ? { ...column, cell: (row: Row) => <Place row={row} own={own} /> } : column)), [columns, own]);
   const wanted = picked.all ? { ids: [], filters, search, below, without: [...picked.ids] } : { ids: [...picked.ids], filters: {}, search: "", below: "", without: [] };
   const clearable = Object.keys(filters).some((f) => !(f in fixed) || link.all(f).length > 0) || search || below;
   const [number, setNumber] = useState(0);
@@ -168,7 +183,7 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
       <LongList<Row>
         name={name}
         label="Old addresses"
-        columns={columns}
+        columns={placed}
         view={[id, query]}
         load={load}
         order={order}

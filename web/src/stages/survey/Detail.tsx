@@ -57,7 +57,7 @@ function Captures({ address, captures }: { address: number; captures: Schemas["C
       ))}
       <Told error={texts.error} />
       {earlier && later && (later.body === earlier.body ? <p className="soft pad">The same bytes as the capture before.</p> : !later.body ? <p className="soft pad">This answer brought no content; the one before stays.</p> : null)}
-      {texts.data && (texts.data.earlier === texts.data.later ? <p className="soft pad">Every word is as it was; the markup differs.</p> : <div className="pad"><WordDiff before={texts.data.earlier} after={texts.data.later} /></div>)}
+      {texts.data && (texts.data.earlier === texts.data.later ? <p className="soft pad">Every word is as it was; the markup differs.</p> : <div className="pad"><WordDiff before={texts.data.earlier} after={texts.data.later} folded /></div>)}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 /** What the survey met and kept out: by host and reason, who links there, and the ways to let it in. */
 import { Button } from "@mui/material";
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { count, many, useCrossingId, useLink, useRefresh } from "../../shell/state";
@@ -48,7 +48,8 @@ const COLUMNS: Column<Row>[] = [
   { id: "source", label: "first on", width: 120, look: "mono", cell: (r) => r.source_key },
 ];
 
-export function KeptOut() {
+/** ``left``: known addresses that the survey has still to ask when it goes on. */
+export function KeptOut({ left }: { left: number }) {
   const id = useCrossingId();
   const link = useLink();
   const refresh = useRefresh();
@@ -61,7 +62,8 @@ export function KeptOut() {
   const what = link.get("what");
   const order = link.get("order") === "-pages" ? ("-pages" as const) : ("url" as const);
   const query = useMemo(() => ({ host, reason, search, what, order }), [host, reason, search, what, order]);
-  const sorts = useQuery({ queryKey: ["kept-out-sorts", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out/sorts", { params: { path } })) });
+  const within = useMemo(() => ({ host, reason, search }), [host, reason, search]);
+  const sorts = useQuery({ queryKey: ["kept-out-sorts", id, within], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out/sorts", { params: { path, query: within } })), placeholderData: keepPreviousData });
   const load = useCallback((offset: number, limit: number, signal: AbortSignal) => take(client.GET("/api/crossings/{crossing}/kept-out/rows", { params: { path, query: { ...query, offset, limit } }, signal })), [path, query]);
   const admit = useMutation({
     mutationFn: (wanted: { group: Group; way: Way; ids?: number[] }) =>
@@ -78,7 +80,7 @@ export function KeptOut() {
           Kept out <small>met on the way, and not fetched</small>
         </h2>
         <Told error={groups.error ?? admit.error} />
-        {admit.data && (
+        {admit.data && left > 0 && (
           <div className="told" role="status">
             The plan says now: {admit.data.text}. Go on with the survey to fetch what that lets in.
           </div>

@@ -74,7 +74,7 @@ export default function Survey() {
         </Button>
       </StageHead>
       {tab === "scope" && <Scope waiting={last?.waiting ?? 0} />}
-      {tab === "kept" && <KeptOut />}
+      {tab === "kept" && <KeptOut left={left} />}
       {tab === "soundings" && <Soundings />}
       {tab === "lists" && <Lists />}
       {tab === "changes" && last && (
