@@ -104,6 +104,26 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
 
 
 @pytest.mark.parametrize(
+    ("place", "kind", "sentence"),
+    [
+        ("127.0.0.1:1", "unreachable", "gives no answer"),
+        ("127.0.0.1:{port}/guarded", "wants a login", "asks for a name and a password"),
+        ("127.0.0.1:{port}/none", "not there", "answers 404"),
+    ],
+)
+def test_a_crossing_can_be_made_of_a_site_that_does_not_answer(
+    client: httpx.Client, place: str, kind: str, sentence: str
+) -> None:
+    """Of one that is switched off there may be an archive; one that is guarded needs its crossing before its key."""
+    guarded = {"/guarded": (401, {"WWW-Authenticate": 'Basic realm="staging"'}, b"")}
+    with apps(pages_app(guarded)) as (port,):
+        start = client.post("/api/start", json={"address": place.format(port=port)}).json()
+    assert start["kind"] == kind and sentence in start["fault"] and start["repaired"] == "http:// added"
+    made = client.post("/api/crossings", json={"name": kind, "start": start["address"]})
+    assert made.status_code == 201 and start["address"].startswith("http://127.0.0.1:")
+
+
+@pytest.mark.parametrize(
     ("method", "path", "body", "status", "sentence"),
     [
         ("GET", "/api/crossings/99", None, 404, "There is no crossing 99."),
@@ -111,7 +131,7 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
         ("GET", "/api/nothing", None, 404, "no such address in the API"),
         ("POST", "/api/crossings", {"name": "x", "start": "ht tp"}, 422, "holds a blank"),
         ("POST", "/api/crossings", {"name": ""}, 422, "name"),
-        ("POST", "/api/start", {"address": "http://no-such-host.invalid/"}, 422, "gives no answer"),
+        ("POST", "/api/start", {"address": "ftp://old.test/"}, 422, "Only http and https"),
         ("POST", "/api/jobs", {"crossing": 99, "kind": "survey"}, 404, "no crossing 99"),
         ("POST", "/api/jobs", {"crossing": 1, "kind": "sail"}, 422, "kind"),
     ],

@@ -397,3 +397,10 @@ def test_a_second_survey_names_what_is_different(tmp_path: Path, page: Browser) 
         pick_filter(page, "change: any", "gone")
         page.until("document.querySelector('[data-testid=total]')?.innerText === '1'")
         page.sees("/p4")
+        found = app.api("GET", f"/crossings/{number}/addresses", params={"search": "/p2"})["rows"]
+        page.go(f"{app.base}/c/{number}/survey?tab=changes&open={found[0]['id']}&part=captures")
+        page.until("document.querySelector('.diff')?.innerText === 'Page 2 2two'")
+        assert page.js("return ['del', 'ins'].map(tag => document.querySelector('.diff ' + tag).innerText)") == [
+            "2",
+            "two",
+        ]

@@ -137,6 +137,38 @@ def test_many_addresses_are_asked_ticked_and_made(app: Application, page: Browse
     assert app.api("GET", f"/crossings/{made[0]['id']}/lists")[0]["addresses"] == 2
 
 
+def test_a_site_that_is_switched_off_is_surveyed_from_its_archive(
+    app: Application, page: Browser, tmp_path: Path
+) -> None:
+    with apps(pages_app(SITE)) as (port,):
+        first = opened(app, port)
+        app.run(first, "survey")
+    archive = tmp_path / "site.warc.gz"
+    with urlopen(f"{app.base}/api/crossings/{first}/addresses/file/warc.gz") as answer:
+        archive.write_bytes(answer.read())
+    page.go(app.base)
+    write_in(page, "Address of the old site", f"127.0.0.1:{port}")
+    press(page, "Ask it")
+    page.sees("gives no answer")
+    press(page, "Make the crossing all the same")
+    page.sees("Leave to copy given by")
+    second = max(crossing["id"] for crossing in app.api("GET", "/crossings"))
+    app.allow(second)
+    page.go(f"{app.base}/c/{second}/survey?tab=lists")
+    page.sees("Lists and logs")
+    page.driver.find_element("css selector", "input[type=file]").send_keys(str(archive))
+    press(page, "Survey from the archive")
+    page.sees("Survey again")
+    keys = [
+        [
+            (row["key"], row["status"], row["title"])
+            for row in app.api("GET", f"/crossings/{crossing}/addresses")["rows"]
+        ]
+        for crossing in (first, second)
+    ]
+    assert keys[0] == keys[1] and len(keys[0]) == 4
+
+
 def test_decisions_given_out_altered_and_brought_back(app: Application, page: Browser, tmp_path: Path) -> None:
     with apps(pages_app(SITE)) as (port,):
         crossing = opened(app, port)

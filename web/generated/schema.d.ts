@@ -1582,7 +1582,7 @@ export interface paths {
         put?: never;
         /**
          * Ask Start
-         * @description Ask a start address at once.
+         * @description Ask a start address at once; what keeps it from being one is said, and is no error.
          */
         post: operations["ask_start_api_start_post"];
         delete?: never;
@@ -3492,10 +3492,14 @@ export interface components {
             address: string;
             /** Encoding */
             encoding: string;
+            /** Fault */
+            fault: string;
             /** Generator */
             generator: string;
             /** Hops */
             hops: string[];
+            /** Kind */
+            kind: string;
             /** Repaired */
             repaired: string;
             /** Status */

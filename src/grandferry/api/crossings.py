@@ -10,9 +10,8 @@ from pydantic import BaseModel, Field
 from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
 from grandferry.store import crossings
-from grandferry.work.maps import checked_start_of
 from grandferry.work.opening import ask_many as ask_all
-from grandferry.work.opening import many_crossings
+from grandferry.work.opening import ask_one, many_crossings
 
 from .common import Opened, ThatCrossing, opened
 from .plan import Who
@@ -51,6 +50,8 @@ class StartOut(BaseModel):
     title: str
     generator: str
     encoding: str
+    kind: str  # "", or what keeps it from being a start: unreachable, wants a login, not there, goes in a circle
+    fault: str  # the same in a sentence
 
 
 class StartIn(BaseModel):
@@ -113,8 +114,8 @@ def new_crossing(wanted: CrossingIn, _: Annotated[None, Depends(opened)]) -> Cro
 
 @router.post("/start")
 def ask_start(wanted: StartIn) -> StartOut:
-    """Ask a start address at once."""
-    found = checked_start_of(wanted.address)
+    """Ask a start address at once; what keeps it from being one is said, and is no error."""
+    found, kind, fault = ask_one(wanted.address)
     return StartOut(
         address=str(found.address),
         repaired=found.repaired,
@@ -123,6 +124,8 @@ def ask_start(wanted: StartIn) -> StartOut:
         title=found.title,
         generator=found.generator,
         encoding=found.encoding,
+        kind=kind,
+        fault=fault,
     )
 
 

@@ -1,13 +1,13 @@
-"""Opening crossings: one for each site among many addresses."""
+"""Opening crossings: from one address, or one for each site among many."""
 
 from __future__ import annotations
 
 import asyncio
 
-from grandferry.core.address import Address, normal
+from grandferry.core.address import Address, checked_start, normal
 from grandferry.core.errors import AddressError
 from grandferry.core.plan import DEFAULT_AGENT, Plan
-from grandferry.net.start import Verdict, verdicts
+from grandferry.net.start import NoStart, Start, Verdict, check_start, verdicts
 from grandferry.store import crossings, given
 from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
@@ -16,6 +16,20 @@ from grandferry.store.schema import Crossing
 def ask_many(texts: list[str]) -> list[Verdict]:
     """Ask many addresses and give each its verdict, in their order."""
     return asyncio.run(verdicts(texts, DEFAULT_AGENT))
+
+
+def ask_one(text: str) -> tuple[Start, str, str]:
+    """Ask one address: what it says of itself, and where it is no start as it is, the kind of fault and a sentence, so that
+    a crossing can be made all the same: of a site that is switched off, or that lets nobody in yet. Raises AddressError
+    for what is no address."""
+    address, repaired = checked_start(text)
+    try:
+        found = asyncio.run(check_start(text, DEFAULT_AGENT))
+    except NoStart as problem:
+        return Start(text, address, repaired, (), 0, "", "", ""), problem.kind, str(problem)
+    if found.login:
+        return found, "wants a login", f"{found.address}: {found.login}."
+    return found, "", ""
 
 
 def many_crossings(addresses: list[tuple[str, str]], by: str) -> list[Crossing]:

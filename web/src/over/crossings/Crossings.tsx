@@ -1,7 +1,7 @@
 /** The start: all crossings with their fate bars, and a new one from an address that is asked at once. */
 import { Button, TextField } from "@mui/material";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, take } from "../../api/client";
 import { Head } from "../../shell/Head";
@@ -12,15 +12,28 @@ import { FateBar } from "../../shores/Fate";
 import { Told } from "../../shores/Told";
 import { Many } from "./Many";
 
+/** How a crossing goes on whose start is none yet. */
+const WHAT_THEN: Record<string, string> = {
+  unreachable: "If it is switched off for good, its pages can come from an archive (WARC): make the crossing, and hand the archive over under Lists & logs.",
+  "wants a login": "Make the crossing, and give its key under Scope & manners, where it is tried before anything is fetched.",
+  "not there": "Another start can be given under Scope & manners.",
+  "goes in a circle": "Another start can be given under Scope & manners.",
+};
+
 function NewCrossing() {
   const [address, setAddress] = useState("");
   const [name, setName] = useState("");
   const [several, setSeveral] = useState(false);
+  const before = useRef("");
   const navigate = useNavigate();
   const queries = useQueryClient();
   const asked = useMutation({
     mutationFn: (text: string) => take(client.POST("/api/start", { body: { address: text } })),
-    onSuccess: (found) => setName((had) => had || found.title || found.address),
+    onSuccess: (found) => {
+      const proposed = found.title || found.address.replace(/^https?:\/\/|\/$/g, "");
+      setName((had) => (!had || had === before.current ? proposed : had)); // what a person wrote stays
+      before.current = proposed;
+    },
   });
   const make = useMutation({
     mutationFn: () => take(client.POST("/api/crossings", { body: { name: name.trim(), start: asked.data?.address ?? address } })),
@@ -77,35 +90,41 @@ function NewCrossing() {
         <Told error={asked.error} />
         {found && (
           <>
-            <dl className="facts" style={{ margin: 0 }} aria-live="polite">
-              <dt>Answers</dt>
-              <dd>
-                {found.status} at <span className="mono">{found.address}</span>
-              </dd>
-              {found.repaired && (
-                <>
-                  <dt>Repaired</dt>
-                  <dd>{found.repaired}</dd>
-                </>
-              )}
-              {found.hops.length > 0 && (
-                <>
-                  <dt>Redirected</dt>
-                  <dd>{many(found.hops.length, "time")}, to the address above</dd>
-                </>
-              )}
-              <dt>Title</dt>
-              <dd>{found.title || "none"}</dd>
-              <dt>Made by</dt>
-              <dd>{found.generator || "it does not say"}</dd>
-              <dt>Encoding</dt>
-              <dd>{found.encoding || "–"}</dd>
-            </dl>
+            {found.fault ? (
+              <div className="told" role="alert">
+                {found.fault} {WHAT_THEN[found.kind]}
+              </div>
+            ) : (
+              <dl className="facts" style={{ margin: 0 }} aria-live="polite">
+                <dt>Answers</dt>
+                <dd>
+                  {found.status} at <span className="mono">{found.address}</span>
+                </dd>
+                {found.repaired && (
+                  <>
+                    <dt>Repaired</dt>
+                    <dd>{found.repaired}</dd>
+                  </>
+                )}
+                {found.hops.length > 0 && (
+                  <>
+                    <dt>Redirected</dt>
+                    <dd>{many(found.hops.length, "time")}, to the address above</dd>
+                  </>
+                )}
+                <dt>Title</dt>
+                <dd>{found.title || "none"}</dd>
+                <dt>Made by</dt>
+                <dd>{found.generator || "it does not say"}</dd>
+                <dt>Encoding</dt>
+                <dd>{found.encoding || "–"}</dd>
+              </dl>
+            )}
             <TextField label="Name of the crossing" value={name} onChange={(e) => setName(e.target.value)} />
             <Told error={make.error} />
             <div className="acts">
               <Button variant="contained" type="submit" disabled={!name.trim() || make.isPending}>
-                Make the crossing
+                {found.fault ? "Make the crossing all the same" : "Make the crossing"}
               </Button>
             </div>
           </>
