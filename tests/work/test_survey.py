@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from grandferry.store import given, keptout, lists, sort, survey, windows
+from grandferry.store import given, keptout, lists, runs, sort, survey, windows
 from grandferry.store.db import rows
 from tests.servers import RawServer, apps, free_port, pages_app
 
@@ -373,6 +373,22 @@ def test_a_start_that_gives_no_answer(cross: Make, work: Run) -> None:
     crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
     failed = work("survey", crossing, fails=True)
     assert f"http://127.0.0.1:{port}/ gives no answer. No connection" in failed["error"]
+    with apps(pages_app({"/": "<title>Here now</title><p>words"}), ports=[port]):
+        work("survey", crossing)  # goes on, and is no second survey
+    assert {row["title"] for row in survey.address_rows(crossing)} == {"Here now"}
+    assert [run["number"] for run in runs.runs(crossing)] == [1]
+
+
+def test_a_start_that_wants_a_key_which_nobody_gave(cross: Make, work: Run) -> None:
+    site: dict[str, Any] = {"/": (401, {"WWW-Authenticate": 'Basic realm="staging"'}, b"")}
+    with apps(pages_app(site)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        failed = work("survey", crossing, fails=True)
+        assert "holds no content: answers 401" in failed["error"] and "Give access" in failed["error"]
+        assert runs.waiting(crossing) == 1
+        site["/"] = "<title>Open</title><p>words"
+        work("survey", crossing)
+    assert {row["title"] for row in survey.address_rows(crossing)} == {"Open"} and runs.waiting(crossing) == 0
 
 
 def test_large_files_lie_beside_the_database(cross: Make, work: Run, workspace: Path) -> None:

@@ -38,6 +38,12 @@ def stop_run(crossing: int, number: int, why: str) -> None:
     rows("UPDATE survey_run SET stopped = ? WHERE crossing_id = ? AND number = ?", why, crossing, number)
 
 
+def begin_anew(crossing: int, number: int, start: int) -> None:
+    """Let a survey that found nothing ask its start once more when it goes on."""
+    rows("UPDATE survey_run SET ended = '', stopped = '' WHERE crossing_id = ? AND number = ?", crossing, number)
+    rows("UPDATE address SET state = 'waiting' WHERE id = ?", start)
+
+
 def waiting(crossing: int) -> int:
     """Addresses that are known and that the survey which is not at its end has not asked yet."""
     return int(

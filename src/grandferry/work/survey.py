@@ -399,13 +399,25 @@ def _told(summary: dict[str, Any]) -> str:
 
 
 def run(context: Context) -> dict[str, Any]:
-    """The survey job. Raises FerryError when the start address gives no page."""
+    """The survey job. Raises FerryError when the start address gives no page and none was found otherwise; the survey can
+    then be gone on with, and asks it anew."""
     with unchecked():  # addresses, captures and references are numbered by the walk
         summary = asyncio.run(Survey(context).run())
     start = survey.address_by_url(context.crossing, str(scope_of(context.plan).normal(context.plan.old.start)))
-    if start is not None and start.state == "failed":
-        raise AddressError(f"The start address {start.url} gives no answer. {start.reason}")
-    return summary
+    if start is None or summary["pages"]:
+        return summary
+    if start.state == "failed":
+        problem = AddressError(f"The start address {start.url} gives no answer. {start.reason}")
+    elif start.sort == "refused":
+        problem = AddressError(
+            f"The start address {start.url} holds no content: {start.reason}.",
+            "Give access under Scope & manners, or another start.",
+        )
+    else:
+        return summary
+    with context.writing():
+        runs.begin_anew(context.crossing, summary["run"], start.id)
+    raise problem
 
 
 __all__ = ["Survey", "run"]
