@@ -119,3 +119,47 @@ def test_the_tree_counts_as_one_would_by_hand(many: int, below: str) -> None:
     assert {row["name"]: (row["addresses"], row["unaccounted"]) for row in found} == {
         name: (number, open_[name]) for name, number in expected.items()
     }
+
+
+def _added(crossing: int, id_: int) -> None:
+    """An address met by a job that goes on, and the event that tells of it."""
+    with transaction():
+        add_addresses([(id_, crossing, f"http://old.test/new-{id_}", "old.test", f"/new-{id_}", 0, 1, 1)])
+        jobs.add_event(crossing, None, "note", "met")
+
+
+def test_a_list_asked_for_while_a_survey_writes_is_of_one_moment(many: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whatever comes between two of its arrays, they are equally long; the next question sees what came."""
+    before = len(windows.ordered(many, windows.Selection(), "key"))
+    numbers, added = columns.numbers, []
+
+    def meanwhile(expression: str, rest: str, *values: Any) -> Any:
+        made = numbers(expression, rest, *values)
+        added.append(10_000 + len(added))
+        _added(many, added[-1])
+        return made
+
+    monkeypatch.setattr(columns, "numbers", meanwhile)
+    _added(many, 9_999)
+    asked = windows.Selection({"fate": ["unaccounted", "moved"]}, search="-", below="/")
+    total, _ = windows.window(many, asked, "-visits", 0, 10)
+    assert total == before + 1
+    assert len(added) > 1
+    monkeypatch.undo()
+    assert len(windows.ordered(many, windows.Selection(), "key")) == before + 1 + len(added)
+
+
+def test_a_small_crossing_beside_a_large_one_is_shown_as_it_is(many: int, cross: Make, monkeypatch: Any) -> None:
+    monkeypatch.setattr(columns, "LARGE", 100)
+    small = cross({"name": "Small", "old": {"start": "http://old.test/"}})
+    _added(small, 5_000)
+    for crossing in (small, many):
+        jobs.add_job("survey", crossing)
+        assert jobs.claim() is not None
+    counts = [[], []]  # type: list[list[int]]
+    for step in range(2):
+        for found, crossing in zip(counts, (small, many), strict=True):
+            found.append(len(windows.ordered(crossing, windows.Selection(), "key")))
+            _added(crossing, 6_000 + 10 * step + crossing)
+    assert counts[0] == [1, 2], "a small one is read anew"
+    assert counts[1][0] == counts[1][1], "a large one stands still for some seconds while a job writes"

@@ -7,15 +7,17 @@ at the end of the job, it is there for whoever opens a list.
 
 from __future__ import annotations
 
+import functools
 import json
 import shutil
 import threading
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
+from contextvars import ContextVar
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, ParamSpec, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +32,7 @@ TABLE = "FROM address WHERE crossing_id = ? AND side = 'old' AND id <= ?"
 FINDING = ("survey", "log", "sort")
 
 K = TypeVar("K")
+P = ParamSpec("P")
 _lock = threading.Lock()
 _made: OrderedDict[tuple[Any, ...], Any] = OrderedDict()
 _turns: dict[tuple[Any, ...], threading.Lock] = {}
@@ -37,20 +40,49 @@ _turns: dict[tuple[Any, ...], threading.Lock] = {}
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """A crossing's data at one moment: ``found`` and ``decided`` grow with what changes either; ``top``: its last address."""
+    """A crossing's data at one moment: ``found`` and ``decided`` grow with what changes either; ``top``: its last address;
+    ``large``: it has LARGE addresses or more."""
 
     folder: str
     found: int
     decided: int
     top: int
+    large: bool
 
 
 _states: dict[tuple[str, int], tuple[float, State]] = {}
+_moment: ContextVar[dict[tuple[str, int], State] | None] = ContextVar("moment", default=None)
+
+
+def one_moment(function: Callable[P, K]) -> Callable[P, K]:
+    """While the function runs, the data of a crossing counts as it was when first looked at: all arrays it is given are
+    equally long, whatever a job writes meanwhile."""
+
+    @functools.wraps(function)
+    def inner(*args: P.args, **named: P.kwargs) -> K:
+        if _moment.get() is not None:
+            return function(*args, **named)
+        token = _moment.set({})
+        try:
+            return function(*args, **named)
+        finally:
+            _moment.reset(token)
+
+    return inner
 
 
 def state(crossing: int) -> State:
     """The crossing's data as it is now; of a large one, while a job writes, as it was some seconds ago."""
-    folder = str(workspace_folder())
+    known = (str(workspace_folder()), crossing)
+    moment = _moment.get()
+    if moment is None:
+        return _state(*known)
+    if known not in moment:
+        moment[known] = _state(*known)
+    return moment[known]
+
+
+def _state(folder: str, crossing: int) -> State:
     decided, running = rows(
         "SELECT (SELECT coalesce(max(id), 0) FROM event WHERE crossing = ?), EXISTS (SELECT 1 FROM job WHERE crossing_id = ? "
         "AND state = 'running')",
@@ -60,7 +92,7 @@ def state(crossing: int) -> State:
     before = _states.get((folder, crossing))
     if before is not None and before[1].decided == decided:
         return before[1]
-    if running and before is not None and before[1].top > LARGE and time.monotonic() - before[0] < SETTLES:
+    if running and before is not None and before[1].large and time.monotonic() - before[0] < SETTLES:
         return before[1]
     marks = ",".join("?" * len(FINDING))
     found = one(
@@ -70,7 +102,8 @@ def state(crossing: int) -> State:
         *FINDING,
     )
     top = one("SELECT max(id) FROM address WHERE crossing_id = ? AND side = 'old'", crossing) or 0
-    now = State(folder, found or 0, decided, top)
+    large = one(f"SELECT EXISTS (SELECT 1 {TABLE} LIMIT 1 OFFSET ?)", crossing, top, LARGE - 1)
+    now = State(folder, found or 0, decided, top, bool(large))
     _states[folder, crossing] = (time.monotonic(), now)
     return now
 
@@ -138,7 +171,7 @@ def _read(crossing: int, now: State, what: tuple[Any, ...]) -> Any:
 def prepare(crossing: int, wanted: Iterable[tuple[tuple[Any, ...], Callable[[int], Any]]]) -> None:
     """Make columns of what was found, of a large crossing, and leave them on disk in the place of older ones."""
     now = state(crossing)
-    if now.top == 0 or int(one(f"SELECT count(*) {TABLE}", crossing, now.top)) < LARGE:
+    if not now.large:
         return
     home = _home(crossing, now)
     if (home / "whole").exists():

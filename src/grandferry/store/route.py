@@ -269,7 +269,7 @@ def pieces(crossing: int, fact: str) -> int:
 def family_counts(crossing: int) -> dict[str, int]:
     """What there is to carry: addresses by family, and what stands within pages by the piece."""
     counts = Counter(families(crossing).values())
-    return {name: pieces(crossing, WITHIN[name]) if name in WITHIN else counts[name] for name in FAMILIES}
+    return {name: pieces(crossing, name) if name in WITHIN else counts[name] for name in FAMILIES}
 
 
 def families(crossing: int) -> dict[str, str]:

@@ -184,9 +184,9 @@ def _codes_by_index(crossing: int, name: str) -> tuple[list[str], NDArray[np.int
     for code, value in enumerate(sorted(values)):
         source = f"FROM {index} WHERE crossing_id = ? AND {condition}"
         ids = columns.numbers("id", source, crossing, value)
+        ids = ids[ids <= every[-1]] if len(every) else ids[:0]  # those that came since belong to the next moment
         places = np.searchsorted(every, ids)
-        places = places[places < len(every)]
-        made[places[every[places] == ids[: len(places)]]] = code
+        made[places[every[places] == ids]] = code
     return sorted(values), made
 
 
@@ -248,6 +248,7 @@ def _texts(crossing: int) -> _Texts:
     return columns.keep(crossing, ("texts",), make, found=True)
 
 
+@columns.one_moment
 def ordered(crossing: int, selection: Selection, order: str) -> NDArray[np.int64]:
     """The ids of a selection in order. Raises FerryError for an unknown filter or column."""
     name, down = order.lstrip("-"), order.startswith("-")
@@ -284,6 +285,7 @@ MORE_CODES = ("kind", "fits", "change", "found", "language", "encoding", "like",
 MORE_NUMBERS = ("headings", "links_out", "pictures", "no_alt", "forms", "embeds", "seconds")
 
 
+@columns.one_moment
 def prepare(crossing: int) -> None:
     """Leave on disk what lists of a large crossing need; after a job that changed what is known of its addresses."""
     wanted: list[tuple[tuple[Any, ...], Callable[[int], Any]]] = [(("column", "id"), lambda c: _column(c, "id"))]
@@ -305,6 +307,7 @@ def prepare(crossing: int) -> None:
 _warming: set[tuple[int, int]] = set()
 
 
+@columns.one_moment
 def warm(crossing: int) -> None:
     """Make what lists and trees are asked for most, once for a crossing as it is now, and not while a job changes it."""
     known = (crossing, columns.state(crossing).decided)
@@ -330,6 +333,7 @@ def warm(crossing: int) -> None:
         branches(crossing, host, "/")
 
 
+@columns.one_moment
 def window(
     crossing: int, selection: Selection, order: str, offset: int, limit: int
 ) -> tuple[int, list[dict[str, Any]]]:
@@ -356,12 +360,14 @@ def by_ids(ids: list[int]) -> list[dict[str, Any]]:
     return [found[id_] for id_ in ids if id_ in found]
 
 
+@columns.one_moment
 def position(crossing: int, selection: Selection, order: str, address: int) -> int:
     """Where an address stands in the order, -1 when it is not in the selection."""
     found = np.flatnonzero(ordered(crossing, selection, order) == address)
     return int(found[0]) if len(found) else -1
 
 
+@columns.one_moment
 def choices(crossing: int, selection: Selection, name: str) -> list[tuple[str, int]]:
     """The values of one filter with their counts, the selection's own choice in that filter left aside."""
     others = Selection({n: v for n, v in selection.filters.items() if n != name}, selection.search, selection.below)
@@ -371,6 +377,7 @@ def choices(crossing: int, selection: Selection, name: str) -> list[tuple[str, i
     return sorted(found, key=lambda pair: (-pair[1], pair[0]))[:60]
 
 
+@columns.one_moment
 def branches(crossing: int, host: str, below: str) -> list[dict[str, Any]]:
     """The folders right below a path (given with its last slash) with their counts: all, in the account, unaccounted.
 

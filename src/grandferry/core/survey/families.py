@@ -12,8 +12,8 @@ PERSONAL = (PEOPLE, ORDERS)
 # below a folder of people, or a program that shows one of them; a page of that name ("our members") is a page like others
 _PEOPLE = r"(?i)/(?:users?|members?|profiles?|customers?|subscribers?)(?:/[^/?]+|(?:\.\w+)?\?)"
 _ORDERS = r"(?i)/(?:orders?|checkout|basket|cart|invoices?)(?:/|\.(?:aspx?|php|jsp|cgi)|\?|$)"
-# what stands within pages: counted piece by piece, by the name of the fact that counts it
-WITHIN = {"forms": "forms", "comments": "comments", "menus": "menus"}
+# what stands within pages: counted piece by piece, by facts of the same names
+WITHIN = ("forms", "comments", "menus")
 FAMILIES = (
     "pages",
     "pictures",
