@@ -17,6 +17,7 @@ from grandferry.demo.wider import WHOLE, build
 from grandferry.ports.sources.table import look
 from grandferry.store import bodies, crossings, lift, refit
 from grandferry.store.db import one, rows
+from grandferry.store.route import family_counts
 from grandferry.work import handed
 from tests.demo import Demo, running_demo
 
@@ -71,6 +72,8 @@ def test_the_corners_of_the_site(demo: Demo) -> None:
         key for (key,) in rows("SELECT key FROM address WHERE decision_reason LIKE 'left out on purpose: accounts%'")
     }
     assert left == {f"/members/profile.php?id={n}" for n in range(1, 9)}
+    said = sum(answer.body.count(b'<li class="comment"') for answer in demo.site.answers.values())
+    assert family_counts(demo.crossing)["comments"] == said > 40
 
 
 def test_the_board_built_by_scripts_is_captured_as_built(demo: Demo) -> None:

@@ -54,7 +54,7 @@ class Builder(Parts):
                 f'<div class="story">{markup.render(body, style)}\n<div class="share">Tell a friend: '
                 '<a href="http://elsewhere.localhost/post">post it</a></div></div>\n'
                 '<p class="tags">Filed under: ' + ", ".join(f'<a href="/news/?tag={t}">{t}</a>' for t in tags) + "</p>"
-            )
+            ) + self.comments(number)
             declared = style != "latin"
             self.html(
                 key,
@@ -79,6 +79,10 @@ class Builder(Parts):
                 fields = {"title": title, "published": iso, "author": author, "topics": tags}
                 self.true(key, "news", "post", fields, body, new, style=style)
         return [(row[0], row[1]) for row in made]
+
+    def comments(self, number: int) -> str:
+        """What readers wrote below a post."""
+        return ""
 
     def _story(self, number: int, style: str) -> list[Any]:
         w = self.writer

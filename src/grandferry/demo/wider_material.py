@@ -23,6 +23,15 @@ ROLES = ["Booking Clerk", "Car Park Steward", "Carriage Cleaner", "Crossing Keep
 ROLES += ["Museum Guide", "Platelayer", "Shop Assistant", "Tea Room Cook"]
 GALLERIES = ["Spring gala", "The big freeze", "Coach 14 before and after", "Faces of the line", "Viaduct from below"]
 GALLERIES += ["Opening of platform two", "Boiler on the move", "Lamps and lanterns"]
+READERS = [
+    "Wilf Catterick",
+    "Nan Ottery",
+    "Piers Lumley",
+    "Greta Holt",
+    "Old Lamplighter",
+    "Tess Arkwright",
+    "Ned of Tarn Head",
+]
 MEMBERS = ["A. Gorse", "B. Teasdale", "C. Wimble", "D. Okehurst", "E. Farrow", "F. Pellow", "G. Strand", "H. Munt"]
 # the valley's other tongue, made up
 CY_TITLES = ["Trên newydd i {place}", "Dydd yr orsaf yn {place}", "Galw am wirfodd yn {place}", "Gwanwyn ar y lein"]
