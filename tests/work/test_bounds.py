@@ -12,7 +12,7 @@ from grandferry.core.address import loose_shape, repeats
 from grandferry.core.errors import FerryError
 from grandferry.store import crossings, keptout
 from grandferry.store.db import one, rows
-from grandferry.work.bounds import effect, let_in
+from grandferry.work.bounds import effect, let_in, letting_in
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]
@@ -192,6 +192,7 @@ def test_who_links_to_what_is_kept_out(cross: Make, work: Run) -> None:
     plan = crossings.load_plan(crossing)
     assert plan.old.file_hosts == ["else.test"]
     assert dict(effect(crossing, plan).let_in) == {"other host": 1}
+    assert letting_in(crossing, plan).let_in == effect(crossing, plan).let_in, "also when nothing else is weighed"
     plan.survey.exclude = ["^/b$"]
     weighed = effect(crossing, plan)
     assert dict(weighed.shut_out) == {"excluded by pattern": 1} and weighed.captured == 1

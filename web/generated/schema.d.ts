@@ -395,7 +395,8 @@ export interface paths {
         put?: never;
         /**
          * Weigh
-         * @description What the bounds of a plan would do to everything known, without setting them.
+         * @description What the bounds of a plan would do to everything known, without setting them; ``kept_out``: what they would let in
+         *     of the addresses kept out alone.
          */
         post: operations["weigh_api_crossings__crossing__bounds_effect_post"];
         delete?: never;
@@ -5734,7 +5735,9 @@ export interface operations {
     };
     weigh_api_crossings__crossing__bounds_effect_post: {
         parameters: {
-            query?: never;
+            query?: {
+                kept_out?: boolean;
+            };
             header?: never;
             path: {
                 crossing: number;

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.core.plan import Plan
 from grandferry.store import keptout
-from grandferry.work.bounds import effect, let_in
+from grandferry.work.bounds import effect, let_in, letting_in
 
 from .common import Limit, Offset, ThatCrossing, Window
 from .plan import Who
@@ -115,9 +115,10 @@ def admit(wanted: LetIn, crossing: ThatCrossing, by: Who) -> Said:
 
 
 @router.post("/bounds/effect")
-def weigh(wanted: Plan, crossing: ThatCrossing) -> BoundsEffect:
-    """What the bounds of a plan would do to everything known, without setting them."""
-    found = effect(crossing.id, wanted)
+def weigh(wanted: Plan, crossing: ThatCrossing, kept_out: bool = False) -> BoundsEffect:
+    """What the bounds of a plan would do to everything known, without setting them; ``kept_out``: what they would let in
+    of the addresses kept out alone."""
+    found = letting_in(crossing.id, wanted) if kept_out else effect(crossing.id, wanted)
     return BoundsEffect(
         shut_out=dict(found.shut_out),
         let_in=dict(found.let_in),

@@ -6,6 +6,7 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
+from . import columns, windows
 from .crossings import now
 from .db import many, named, one, rows
 
@@ -46,14 +47,21 @@ def begin_anew(crossing: int, number: int, start: int) -> None:
 
 def waiting(crossing: int) -> int:
     """Addresses that are known and that the survey which is not at its end has not asked yet."""
-    return int(
-        one(
-            "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND (state = 'waiting' OR (state IN "
-            "('done', 'failed') AND run < (SELECT coalesce(max(number), 0) FROM survey_run WHERE crossing_id = ? AND ended = '')))",
-            crossing,
-            crossing,
+    last = one("SELECT max(number) FROM survey_run WHERE crossing_id = ? AND ended = ''", crossing)
+    if last is None:
+        return dict(windows.choices(crossing, windows.Selection(), "state")).get("waiting", 0)
+
+    def count() -> int:
+        return int(
+            one(
+                "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND (state = 'waiting' OR (state IN "
+                "('done', 'failed') AND run < ?))",
+                crossing,
+                last,
+            )
         )
-    )
+
+    return columns.keep(crossing, ("waiting", last), count, found=True)
 
 
 def runs(crossing: int) -> list[dict[str, Any]]:

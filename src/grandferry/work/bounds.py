@@ -33,8 +33,7 @@ class Effect:
 def effect(crossing: int, plan: Plan) -> Effect:
     """Weigh a plan's bounds against everything that is known of the old site."""
     scope = scope_of(plan)
-    real = {space.shape for space in plan.survey.endless if space.take}
-    found = Effect()
+    found = letting_in(crossing, plan)
     for url, wants_file, depth, state in keptout.asked(crossing):
         address = split_href(url)
         if address is None:
@@ -45,6 +44,14 @@ def effect(crossing: int, plan: Plan) -> Effect:
             found.captured += state == "done"
             if len(found.shut_out_examples) < EXAMPLES:
                 found.shut_out_examples.append(url)
+    return found
+
+
+def letting_in(crossing: int, plan: Plan) -> Effect:
+    """What of the addresses kept out so far a plan's bounds would let in; nothing is told of all others, which are many."""
+    scope = scope_of(plan)
+    real = {space.shape for space in plan.survey.endless if space.take}
+    found = Effect()
     for url, reason, wants_file, depth in keptout.all_of(crossing):
         address = split_href(url)
         if address is None or (reason == ROBOTS and plan.manners.robots == "obey"):

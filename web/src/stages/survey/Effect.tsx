@@ -9,7 +9,8 @@ import { reasonWords } from "./KeptOut";
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0);
 const reasons = (counts: Record<string, number>) => Object.entries(counts).map(([reason, n]) => `${n.toLocaleString("en")} ${reasonWords(reason)}`).join(", ");
 
-export function useEffectOf(plan: Plan | null) {
+/** ``keptOut``: only what would be let in of the addresses kept out. */
+export function useEffectOf(plan: Plan | null, keptOut = false) {
   const id = useCrossingId();
   const text = plan ? JSON.stringify(plan) : "";
   const [settled, setSettled] = useState(text);
@@ -18,11 +19,11 @@ export function useEffectOf(plan: Plan | null) {
     return () => clearTimeout(timer);
   }, [text]);
   return useQuery({
-    queryKey: ["effect", id, settled],
+    queryKey: ["effect", id, settled, keptOut],
     enabled: settled !== "",
     placeholderData: keepPreviousData,
     retry: false,
-    queryFn: () => take(client.POST("/api/crossings/{crossing}/bounds/effect", { params: { path: { crossing: id } }, body: JSON.parse(settled) as Schemas["Plan"] })),
+    queryFn: () => take(client.POST("/api/crossings/{crossing}/bounds/effect", { params: { path: { crossing: id }, query: { kept_out: keptOut } }, body: JSON.parse(settled) as Schemas["Plan"] })),
   });
 }
 

@@ -40,7 +40,7 @@ export default function Survey() {
   const runs = useQuery({ queryKey: ["runs", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/runs", { params: { path: { crossing: id } } })) });
   const last = runs.data?.[runs.data.length - 1];
   const kept = useQuery({ queryKey: ["kept-out", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out", { params: { path: { crossing: id } } })) });
-  const admitted = useEffectOf(kept.data?.length && plan.data ? plan.data.plan : null);
+  const admitted = useEffectOf(kept.data?.length && plan.data ? plan.data.plan : null, true);
   const left = (last?.waiting ?? 0) + Object.values(admitted.data?.let_in ?? {}).reduce((a, b) => a + b, 0);
   const changes = Object.values(last?.changes ?? {}).reduce((a, b) => a + b, 0);
   const allowed = plan.data?.plan.old.permission !== null;
