@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 FEWEST = 20  # words; shorter texts are compared as they are
 MOST = 400_000  # bytes of a text that are looked at for its fingerprint
 MOST_PAIRS = 500_000  # of near fingerprints kept before their groups are joined
+MOST_COMPARED = 2_000_000_000  # pairs; where more share three parts, each is compared with those next to it alone
 AT_A_TIME = 50_000  # pairs compared together
 MOST_LOOKED_AT = 10_000  # fingerprints from which the use of each bit is told
 ENOUGH = 512  # votes; of a longer text every second, fourth, ... word by its own bytes, so that the same ones vote
@@ -84,10 +85,9 @@ def _print(words: NDArray[np.uint8], starts: NDArray[np.intp]) -> str:
 
 def _votes(words: NDArray[np.uint64]) -> NDArray[np.uint32]:
     """How many of the words (64 bits each, one at least) set each bit, in the order of ``unpackbits``."""
-    eights = (
-        np.unpackbits(words.view(np.uint8)).view(np.uint64).reshape(-1, _BITS // 8)
-    )  # a byte for every bit, by eights
-    sums = np.add.reduceat(eights, np.arange(0, len(words), 255), axis=0)  # as many as a byte can count
+    # a byte for every bit, added by eights, as many at once as a byte can count
+    eights = np.unpackbits(words.view(np.uint8)).view(np.uint64).reshape(-1, _BITS // 8)
+    sums = np.add.reduceat(eights, np.arange(0, len(words), 255), axis=0)
     votes: NDArray[np.uint32] = np.add.reduce(sums.view(np.uint8).reshape(-1, _BITS), axis=0, dtype=np.uint32)
     return votes
 
@@ -101,17 +101,21 @@ def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
     """Groups of positions whose fingerprints differ in at most ``most`` bits (below 8), each larger than one.
 
     The 64 bits are dealt to ``most`` + 3 parts: two prints that differ in at most ``most`` bits agree in three parts at
-    least, so only those that share three are compared. Groups join what is near through others.
+    least, so only those that share three are compared. Groups join what is near through others. Where so many share
+    three parts that it would take minutes (MOST_COMPARED), each is compared with those next to it alone.
     """
     values, group_of = np.unique(prints, return_inverse=True)
     label = np.arange(len(values))
     pairs: list[tuple[NDArray[np.intp], NDArray[np.intp]]] = []
     waiting = 0
-    for three in combinations(_parts(values, most + 3), 3):
-        shared = values & np.bitwise_or.reduce(three)
-        order = np.argsort(shared)
+    threes = list(combinations(_parts(values, most + 3), 3))
+    reach = max(1, MOST_COMPARED // (len(values) * len(threes) + 1))
+    for three in threes:
+        mask = np.bitwise_or.reduce(three)
+        shared = values & mask
+        order = np.lexsort((values & ~mask, shared))
         sorted_ = values[order]
-        for one, other in _sharing(shared[order]):
+        for one, other in _sharing(shared[order], reach):
             near = np.bitwise_count(sorted_[one] ^ sorted_[other]) <= most
             if near.any():
                 pairs.append((order[one[near]], order[other[near]]))
@@ -134,12 +138,13 @@ def _parts(prints: NDArray[np.uint64], number: int) -> list[np.uint64]:
     return [np.bitwise_or.reduce(bits[part::number]) for part in range(number)]
 
 
-def _sharing(values: NDArray[np.uint64]) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp]]]:
-    """All pairs of places at which sorted values are the same, a bounded number of them at a time."""
+def _sharing(values: NDArray[np.uint64], reach: int) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp]]]:
+    """Pairs of places at which sorted values are the same, each place with at most ``reach`` of those behind it; a bounded
+    number of pairs at a time."""
     ends = np.append(np.flatnonzero(values[1:] != values[:-1]) + 1, len(values))
-    behind = (
-        np.repeat(ends, np.diff(ends, prepend=0)) - np.arange(len(values)) - 1
-    )  # places after each of the same value
+    # how many places behind each hold the same value
+    behind = np.repeat(ends, np.diff(ends, prepend=0)) - np.arange(len(values)) - 1
+    np.minimum(behind, reach, out=behind)
     places = np.flatnonzero(behind)
     totals = np.cumsum(behind[places])
     first = done = 0
