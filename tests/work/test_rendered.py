@@ -15,7 +15,8 @@ from grandferry.net.fetch import Fetched
 from grandferry.net.proxy import Proxy
 from grandferry.store import bodies, crossings, secrets
 from grandferry.store.db import one, rows
-from tests.servers import apps
+from grandferry.work import building
+from tests.servers import apps, pages_app
 
 Make = Callable[..., int]
 Run = Callable[..., dict[str, Any]]
@@ -131,3 +132,46 @@ def test_the_proxy_speaks_tls_and_answers_nothing_but_reading() -> None:
     assert plain.endswith(b"\r\n\r\nhello") and b"set-cookie" not in plain.lower() and secure.endswith(b"hello")
     assert asked == ["http://old.test/a?b=1", "https://old.test/secure"]
     assert posted.startswith(b"HTTP/1.1 403") and bad == b""
+
+
+class SlowToOpen:
+    """In the place of the browser: it takes its time to open, and of one page it cannot be started."""
+
+    note = ""
+    opened = 0
+
+    def __init__(self, _ask: Any) -> None:
+        self.ready = False
+
+    async def open(self) -> None:
+        type(self).opened += 1
+        await asyncio.sleep(0.1)
+        self.ready = True
+
+    async def close(self) -> None:
+        pass
+
+    async def render(self, got: Fetched) -> tuple[bytes | None, str]:
+        assert self.ready, "nobody uses it before it is open"
+        if got.url.endswith("/p3"):
+            return None, "the browser cannot be started (no memory)."
+        return got.body.replace(b"empty", b"built by the browser"), ""
+
+
+def test_many_pages_at_once_wait_for_the_browser(cross: Make, work: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(building, "Renderer", SlowToOpen)
+    links = "".join(f"<a href=/p{n}>p{n}</a>" for n in range(6))
+    pages = {"/": links, **{f"/p{n}": f"<title>Page {n}</title><p>empty" for n in range(6)}}
+    with apps(pages_app(pages)) as (port,):  # type: ignore[arg-type]
+        settings = {"browser": ["^/p"], "sitemaps": False}
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": settings})
+        work("survey", crossing)
+    assert SlowToOpen.opened == 1
+    found = rows(
+        "SELECT a.key, a.reason, c.rendered FROM address a JOIN capture c ON c.id = a.capture WHERE a.key LIKE '/p%'"
+    )
+    built = {key for key, _, rendered in found if rendered and b"built by the browser" in bodies.get(rendered)}
+    assert built == {f"/p{n}" for n in (0, 1, 2, 4, 5)}
+    assert [reason for key, reason, _ in found if key == "/p3"] == [
+        "Not captured through a browser: the browser cannot be started (no memory)."
+    ]

@@ -32,6 +32,7 @@ def test_every_address_has_its_true_fate_and_is_proven(demo: Demo) -> None:
     truth = demo.site.truth["fates"]
     assert demo.fates() == {key: [fate, new] for key, (fate, new) in truth.items()}
     assert crossings.counted(demo.crossing) == len(truth) > 580
+    assert rows("SELECT count(*) FROM sorted WHERE kind = ''")[0][0] == 0, "every page is of some kind"
 
 
 def test_every_field_and_every_body_is_as_it_truly_is(demo: Demo) -> None:

@@ -74,6 +74,8 @@ class Renderer:
             try:
                 with tempfile.TemporaryDirectory(prefix="grandferry-browser-", ignore_cleanup_errors=True) as profile:
                     return await self._dump(got.url, profile)
+            except OSError as problem:  # no memory, no more processes, a full disk
+                return None, f"the browser cannot be started ({problem.strerror or problem})."
             finally:
                 self._documents.pop(got.url, None)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import codecs
 from collections.abc import Callable
 from dataclasses import replace
@@ -38,6 +39,7 @@ class Building:
         self._reader = reader
         self._say = say
         self._renderer: Renderer | None = None
+        self._opening = asyncio.Lock()
         self._shared: dict[str, Fetched] = {}
         self._bytes = 0
 
@@ -64,12 +66,8 @@ class Building:
         needed = settings.browser_where_needed and reading.facts is not None and reading.facts.built_by_scripts
         if not (needed or any(compile_pattern(p).search(key) for p in settings.browser)):
             return reading
-        if self._renderer is None:
-            self._renderer = Renderer(self._for_browser)
-            await self._renderer.open()
-            if self._renderer.note:
-                self._say(self._renderer.note, "warning")
-        dom, problem = await self._renderer.render(got)
+        renderer = await self._opened()
+        dom, problem = await renderer.render(got)
         if dom is None:
             reading.fault = reading.fault or f"Not captured through a browser: {problem}"
             return reading
@@ -84,6 +82,17 @@ class Building:
         reading.facts, reading.said, reading.refusal = built.facts, built.said, ""
         reading.refs = list(dict.fromkeys([*built.refs, *reading.refs]))
         return reading
+
+    async def _opened(self) -> Renderer:
+        """The renderer, opened by the first page that needs it; the others wait for that."""
+        async with self._opening:
+            if self._renderer is None:
+                renderer = Renderer(self._for_browser)
+                await renderer.open()
+                if renderer.note:
+                    self._say(renderer.note, "warning")
+                self._renderer = renderer
+        return self._renderer
 
     async def _for_browser(self, url: str) -> Fetched:
         """What a page asks for while a browser builds it: within the bounds, with our manners and our access."""
