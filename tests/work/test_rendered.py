@@ -13,7 +13,7 @@ from aiohttp import web
 from grandferry.net.browser import find_browser
 from grandferry.net.fetch import Fetched
 from grandferry.net.proxy import Proxy
-from grandferry.store import bodies, crossings, secrets
+from grandferry.store import bodies, crossings, runs, secrets
 from grandferry.store.db import one, rows
 from grandferry.work import building
 from tests.servers import apps, pages_app
@@ -175,3 +175,36 @@ def test_many_pages_at_once_wait_for_the_browser(cross: Make, work: Run, monkeyp
     assert [reason for key, reason, _ in found if key == "/p3"] == [
         "Not captured through a browser: the browser cannot be started (no memory)."
     ]
+
+
+def test_a_page_named_later_is_captured_through_the_browser(
+    cross: Make, work: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Alone where it is asked for alone, with a second survey else; though nothing changed on the site itself."""
+    monkeypatch.setattr(building, "Renderer", SlowToOpen)
+    seen: list[str] = []
+    pages = {"/": "<a href=/p1>1</a><a href=/p2>2</a>", "/p1": "<title>One</title><p>empty<a href=/p3>3</a>"}
+    pages |= {"/p2": "<title>Two</title><p>empty", "/p3": "<title>Three</title><p>text"}
+    with apps(pages_app(pages, seen)) as (port,):  # type: ignore[arg-type]
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False, "max_pages": 3}})
+        work("survey", crossing)
+        assert runs.waiting(crossing) == 1
+        before = rows("SELECT * FROM survey_run")
+        plan = crossings.load_plan(crossing)
+        plan.survey.browser = ["^/p1$"]
+        crossings.save_plan(crossing, plan, [])
+        seen.clear()
+        work("survey", crossing, only=one("SELECT id FROM address WHERE key = '/p1'"))
+        assert [path for path in seen if path != "/robots.txt"] == ["/p1"]
+        rendered = dict(rows("SELECT a.key, c.rendered FROM address a JOIN capture c ON c.id = a.capture"))
+        assert b"built by the browser" in bodies.get(rendered.pop("/p1")) and not any(rendered.values())
+        assert rows("SELECT * FROM survey_run") == before and runs.waiting(crossing) == 1
+        plan.survey.browser, plan.survey.max_pages = ["^/p[12]$"], 100
+        crossings.save_plan(crossing, plan, [])
+        work("survey", crossing)
+        work("survey", crossing, again=True)
+    rendered = dict(rows("SELECT a.key, c.rendered FROM address a JOIN capture c ON c.id = a.capture"))
+    assert {key for key, built in rendered.items() if built} == {"/p1", "/p2"}
+    assert {row["key"]: row["change"] for row in runs.changed(crossing, 2, 0, 10)[1]} == {"/p2": "changed"}
+    failed = work("survey", crossing, only=99_999, fails=True)
+    assert "no old address 99999" in failed["error"]

@@ -28,7 +28,7 @@ PING_SECONDS = 5.0  # a named event, so that a page can tell a silent stream fro
 
 class JobIn(BaseModel):
     """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-    ``only`` (an address) lifts or refits that page alone; ``again`` asks every address anew in a survey that has ended;
+    ``only`` (an address) lifts, refits or surveys that page alone; ``again`` asks every address anew in a survey that has ended;
     ``pages`` are read in a trial that keeps nothing (sound)."""
 
     crossing: int

@@ -30,6 +30,11 @@ def open_run(crossing: int, again: bool) -> int:
     return number
 
 
+def last_run(crossing: int) -> int:
+    """The number of the survey that went on last; one is begun where there is none."""
+    return one("SELECT max(number) FROM survey_run WHERE crossing_id = ?", crossing) or open_run(crossing, False)
+
+
 def close_run(crossing: int, number: int) -> None:
     rows("UPDATE survey_run SET ended = ? WHERE crossing_id = ? AND number = ?", now(), crossing, number)
 
@@ -95,24 +100,24 @@ class Before:
     title: str
     text: str  # a hash of the visible words
     targets: frozenset[int]  # addresses it linked to
+    rendered: bool  # captured as a browser built it, too
 
 
 def before(address: int) -> Before | None:
     """The latest capture of an address, None when there is none."""
     found = rows(
-        "SELECT c.status, a.status, c.headers, c.body, a.target, a.title, coalesce(f.facts, '{}') FROM address a JOIN capture c ON c.id = a.capture "
+        "SELECT c.status, a.status, c.headers, c.body, a.target, a.title, coalesce(f.facts, '{}'), c.rendered != '' FROM address a JOIN capture c ON c.id = a.capture "
         "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.id = ?",
         address,
     )
     if not found:
         return None
-    status, answered, headers, body, target, title, facts = found[0]
+    status, answered, headers, body, target, title, facts, rendered = found[0]
     held = json.loads(headers)
     targets = frozenset(row[0] for row in rows("SELECT target_id FROM reference WHERE source_id = ?", address))
     text = str(json.loads(facts).get("text", ""))
-    return Before(
-        status, answered, held.get("etag", ""), held.get("last-modified", ""), body, target, title, text, targets
-    )
+    etag, modified = held.get("etag", ""), held.get("last-modified", "")
+    return Before(status, answered, etag, modified, body, target, title, text, targets, bool(rendered))
 
 
 def record_changes(crossing: int, run: int, changes: list[tuple[int, str, list[str]]]) -> None:

@@ -103,6 +103,16 @@ def add_spellings(crossing: int, spellings: list[tuple[int, str]]) -> None:
     )
 
 
+def to_ask(crossing: int, address: int) -> tuple[str, bool, int, bool] | None:
+    """(url, wants_file, depth, whether it was asked before) of one old address, None when it is none of the crossing's."""
+    found = rows(
+        "SELECT url, wants_file, depth, state != 'waiting' FROM address WHERE id = ? AND crossing_id = ? AND side = 'old'",
+        address,
+        crossing,
+    )
+    return (found[0][0], bool(found[0][1]), found[0][2], bool(found[0][3])) if found else None
+
+
 def set_visits(crossing: int, visits: dict[int, int]) -> None:
     many(
         "UPDATE address SET visits = ? WHERE id = ? AND crossing_id = ?", [(n, k, crossing) for k, n in visits.items()]

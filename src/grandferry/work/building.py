@@ -59,12 +59,16 @@ class Building:
             if self._bytes <= SHARED_BYTES:
                 self._shared[got.url] = replace(got)
 
+    def named(self, key: str) -> bool:
+        """Whether the plan names a page, by its path and query, as one to capture through a browser."""
+        return any(compile_pattern(p).search(key) for p in self._settings.browser)
+
     async def as_built(self, key: str, got: Fetched, reading: Reading) -> Reading:
         """The reading of a page as a browser builds it, where the plan asks for that; else as it is. What the raw answer
         leads to is kept as well."""
         settings = self._settings
         needed = settings.browser_where_needed and reading.facts is not None and reading.facts.built_by_scripts
-        if not (needed or any(compile_pattern(p).search(key) for p in settings.browser)):
+        if not (needed or self.named(key)):
             return reading
         renderer = await self._opened()
         dom, problem = await renderer.render(got)

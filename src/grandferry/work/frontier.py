@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from grandferry.core.address import Address, Scope, loose_shape, split_href
+from grandferry.core.errors import FerryError
 from grandferry.core.plan import EndlessSpace
 from grandferry.core.survey.links import looks_like_file
 from grandferry.store import runs, survey
@@ -46,6 +47,7 @@ class Frontier:
         real = frozenset(space.shape for space in decided if space.take)
         self.endless = endless.Endless(spaces | {space.shape for space in decided if not space.take}, real)
         self.linked: set[int] = set()  # addresses known to be found by a link
+        self.confined = False  # to one address: what else waits, and what is met, is left for another time
         self.queue: deque[Waiting] = deque()  # pages, as far as one can tell before asking
         self.files: deque[Waiting] = deque()
         self._next = survey.next_address_id()
@@ -58,7 +60,21 @@ class Frontier:
     def __len__(self) -> int:
         return len(self.queue) + len(self.files)
 
+    def confine(self, address: int) -> None:
+        """Ask one address alone, whether it was asked before or not. Raises FerryError when there is none like that."""
+        found = survey.to_ask(self.crossing, address)
+        at = split_href(found[0]) if found is not None else None
+        if found is None or at is None:
+            raise FerryError(f"There is no old address {address} in this crossing.")
+        url, wants_file, depth, again = found
+        self.queue.clear()
+        self.files.clear()
+        self._wait(Waiting(address, url, at.host, at.key, wants_file, depth, again))
+        self.confined = True
+
     def _wait(self, waiting: Waiting) -> None:
+        if self.confined:
+            return
         (self.files if waiting.wants_file else self.queue).append(waiting)
 
     def next(self, pages: bool) -> Waiting | None:

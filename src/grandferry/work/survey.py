@@ -51,9 +51,11 @@ class Survey:
         assert start is not None
         self.start = start
         self.archive = str(context.params.get("archive", ""))  # the token of an uploaded WARC file
+        self.only = int(context.params.get("only") or 0)  # an address to ask alone, and anew
         self.manners = self.plan.manners
         with context.writing():
-            self.number = runs.open_run(self.crossing, bool(context.params.get("again")))
+            again = bool(context.params.get("again"))
+            self.number = runs.last_run(self.crossing) if self.only else runs.open_run(self.crossing, again)
         self.frontier = Frontier(self.crossing, self.scope, self.number, self.plan.survey.endless)
         self.taker = Taker(context, self.frontier, self.start.host)
         self.spool = Spool(bodies.temporary(), self.crossing, self.number)
@@ -103,7 +105,9 @@ class Survey:
         self._finish()
         self.spool.close()
         with self.context.writing():
-            if not self.left and not len(self.frontier):
+            if self.only:
+                pass  # the survey stands as it stood
+            elif not self.left and not len(self.frontier):
                 runs.close_run(self.crossing, self.number)
             else:
                 runs.stop_run(self.crossing, self.number, self._why_stopped())
@@ -182,6 +186,8 @@ class Survey:
                 counted = self.frontier.named(sort, given.addresses(self.crossing, sort), self.start.scheme)
                 visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
             survey.set_visits(self.crossing, visits)
+            if self.only:
+                self.frontier.confine(self.only)
 
     def _take_up(self) -> None:
         """What a worker that was killed had been given and had not yet written down need not be asked for again."""
@@ -323,7 +329,7 @@ class Survey:
 
     def _may_go_on(self) -> bool:
         """Whether another page may be asked for: those on their way count, so that the cap is kept exactly."""
-        return self.pages + self.on_pages < self.plan.survey.max_pages
+        return bool(self.only) or self.pages + self.on_pages < self.plan.survey.max_pages
 
     def _has_more(self) -> bool:
         return bool(self.frontier.files) or (bool(self.frontier.queue) and self._may_go_on())
@@ -340,19 +346,26 @@ class Survey:
         spooled, had = self.had.pop(waiting.url, (0, None))
         if had is None and self.building is not None:
             had = self.building.had(waiting.url)
-        got = had or await self.polite.get(waiting.url, waiting.host, conditions(before))
+        asked = None if self._to_build(waiting, before) else conditions(before)
+        got = had or await self.polite.get(waiting.url, waiting.host, asked)
         if had is None and self.building is not None:
             self.building.share(got)
         if got.status and not spooled and not self.archive:
             spooled = self.spool.keep(got)
         await self._keep(waiting, got, before, spooled)
 
+    def _to_build(self, waiting: Waiting, before: runs.Before | None) -> bool:
+        """Whether a page that was captured is to be captured through a browser now, and was not before."""
+        named = self.building is not None and self.building.named(waiting.key)
+        return named and before is not None and not before.rendered
+
     async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None, spooled: int = 0) -> None:
         """Read an answer, and take it in with the next batch."""
         self.fetched += 1
         self.held += len(got.body)
         reading: Reading | None = None
-        if before is not None and (got.status == 304 or (got.status == before.status and got.digest == before.body)):
+        same = before is not None and (got.status == 304 or (got.status == before.status and got.digest == before.body))
+        if same and not self._to_build(waiting, before):
             got.status = 304  # whatever the server calls it
             if got.path is not None:
                 got.path.unlink(missing_ok=True)

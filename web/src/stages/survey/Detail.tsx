@@ -4,7 +4,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useGo } from "../../shell/Frame";
-import { count, many, size, useCrossingId, useLink, usePlan, useRefresh, useStart, when } from "../../shell/state";
+import { count, many, size, useChangePlan, useCrossingId, useLink, usePlan, useRefresh, useStart, when } from "../../shell/state";
 import { FateMark } from "../../shores/Fate";
 import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
@@ -82,6 +82,21 @@ export function Detail({ address }: { address: number }) {
     },
     onSettled: refresh,
   });
+  const change = useChangePlan();
+  const build = useMutation({
+    mutationFn: async (key: string) => {
+      const exact = `^${key.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}$`;
+      await change.mutateAsync({
+        text: `capture ${key} through a browser`,
+        change: (made) => {
+          const known = made.survey?.browser ?? [];
+          made.survey = { ...(made.survey as Schemas["SurveySettings"]), browser: known.includes(exact) ? known : [...known, exact] };
+        },
+      });
+      await start.mutateAsync({ kind: "survey", only: address });
+    },
+    onSettled: refresh,
+  });
   if (asked.error) return <section className="panel detail" style={{ flex: "0 0 330px" }}><div className="pad"><Told error={asked.error} /></div></section>;
   const a = asked.data;
   if (!a) return <section className="panel" style={{ flex: "0 0 330px" }} />;
@@ -118,8 +133,13 @@ export function Detail({ address }: { address: number }) {
             Lift again
           </Button>
         )}
+        {a.sort === "page" && a.status === 200 && !rendered && (
+          <Button variant="outlined" disabled={build.isPending} onClick={() => build.mutate(a.key)} title="Capture this page as its scripts build it; it is asked for once more">
+            Build in a browser
+          </Button>
+        )}
       </div>
-      <Told error={again.error} />
+      <Told error={again.error ?? build.error} />
       <div className="tabs pad" role="group" aria-label="What to show of this address" style={{ paddingBottom: 6 }}>
         {(
           [
