@@ -109,7 +109,8 @@ export function Detail({ address }: { address: number }) {
       () => (setCopied("copied"), window.setTimeout(() => setCopied(""), 2000)),
       () => setCopied("not allowed here"),
     );
-  const rendered = a.captures[a.captures.length - 1]?.rendered ?? false;
+  const latest = a.captures[a.captures.length - 1];
+  const rendered = latest?.rendered ?? false;
   const list = (name: string) => (Array.isArray(facts[name]) ? (facts[name] as string[]) : []);
   return (
     <section className="panel" style={{ flex: "0 0 330px" }} aria-label="Address">
@@ -167,7 +168,7 @@ export function Detail({ address }: { address: number }) {
               ))}
             </div>
           )}
-          <PageView key={address + link.get("form")} path={`/page/${id}/${address}/${a.preview}${rendered && link.get("form") === "raw" ? "?raw=true" : ""}`} title={`Captured page ${a.key}`} small />
+          <PageView key={`${address} ${latest?.id} ${link.get("form")}`} path={`/page/${id}/${address}/${a.preview}${rendered && link.get("form") === "raw" ? "?raw=true" : ""}`} title={`Captured page ${a.key}`} small />
         </div>
       )}
       {part === "alike" && (
@@ -200,7 +201,7 @@ export function Detail({ address }: { address: number }) {
           <dl className="facts">
             <dt>Answer</dt>
             <dd>
-              {a.status || a.state} {a.bytes ? `· ${size(a.bytes)}` : ""} {a.captures[0]?.encoding ? `· ${a.captures[0].encoding}` : ""} {a.captures[0] ? `· ${when(a.captures[0].at)}` : ""}
+              {a.status || a.state} {a.bytes ? `· ${size(a.bytes)}` : ""} {latest?.encoding ? `· ${latest.encoding}` : ""} {latest ? `· ${when(latest.at)}` : ""}
             </dd>
             {a.reason && (
               <>
