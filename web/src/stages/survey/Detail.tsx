@@ -134,11 +134,6 @@ export function Detail({ address }: { address: number }) {
             Lift again
           </Button>
         )}
-        {a.sort === "page" && a.status === 200 && !rendered && (
-          <Button variant="outlined" disabled={build.isPending} onClick={() => build.mutate(a.key)} title="Capture this page as its scripts build it; it is asked for once more">
-            Build in a browser
-          </Button>
-        )}
       </div>
       <Told error={again.error ?? build.error} />
       <div className="tabs pad" role="group" aria-label="What to show of this address" style={{ paddingBottom: 6 }}>
@@ -202,6 +197,13 @@ export function Detail({ address }: { address: number }) {
             <dt>Answer</dt>
             <dd>
               {a.status || a.state} {a.bytes ? `· ${size(a.bytes)}` : ""} {latest?.encoding ? `· ${latest.encoding}` : ""} {latest ? `· ${when(latest.at)}` : ""}
+              {a.sort === "page" && a.status === 200 && !rendered && (
+                <div>
+                  <button className="linkish" disabled={build.isPending} onClick={() => build.mutate(a.key)} title="Capture this page as its scripts build it; it is asked for once more">
+                    Build in a browser
+                  </button>
+                </div>
+              )}
             </dd>
             {a.reason && (
               <>
