@@ -169,6 +169,24 @@ def test_a_site_that_is_switched_off_is_surveyed_from_its_archive(
     assert keys[0] == keys[1] and len(keys[0]) == 4
 
 
+def test_one_page_is_built_in_a_browser_from_its_detail(app: Application, page: Browser) -> None:
+    site = {
+        "/": "<title>Home</title><p>welcome</p><a href=/board.htm>board</a>",
+        "/board.htm": "<title>Board</title><div id=b></div><script>document.getElementById('b').innerHTML = "
+        "'<p>words that a script writes</p>'</script>",
+    }
+    with apps(pages_app(site)) as (port,):  # type: ignore[arg-type]
+        crossing = opened(app, port)
+        app.run(crossing, "survey")
+        board = app.api("GET", f"/crossings/{crossing}/addresses", params={"search": "board"})["rows"][0]["id"]
+        page.go(f"{app.base}/c/{crossing}/survey?open={board}&part=facts")
+        press(page, "Build in a browser")
+        page.sees("5 words", seconds=60)
+    assert app.api("GET", f"/crossings/{crossing}/plan")["plan"]["survey"]["browser"] == ["^/board\\.htm$"]
+    captures = app.api("GET", f"/crossings/{crossing}/addresses/{board}")["captures"]
+    assert [capture["rendered"] for capture in captures] == [False, True]
+
+
 def test_decisions_given_out_altered_and_brought_back(app: Application, page: Browser, tmp_path: Path) -> None:
     with apps(pages_app(SITE)) as (port,):
         crossing = opened(app, port)
