@@ -6,6 +6,7 @@ import asyncio
 import ssl
 from collections.abc import Callable
 from typing import Any
+from urllib.parse import urljoin
 
 import pytest
 from aiohttp import web
@@ -140,8 +141,9 @@ class SlowToOpen:
     note = ""
     opened = 0
 
-    def __init__(self, _ask: Any) -> None:
+    def __init__(self, ask: Any) -> None:
         self.ready = False
+        self.ask = ask
 
     async def open(self) -> None:
         type(self).opened += 1
@@ -153,6 +155,8 @@ class SlowToOpen:
 
     async def render(self, got: Fetched) -> tuple[bytes | None, str]:
         assert self.ready, "nobody uses it before it is open"
+        icon = await self.ask(urljoin(got.url, "/favicon.ico"))  # as every browser does, sooner or later
+        assert icon.status == 404
         if got.url.endswith("/p3"):
             return None, "the browser cannot be started (no memory)."
         return got.body.replace(b"empty", b"built by the browser"), ""

@@ -20,6 +20,7 @@ from .reader import Reader
 from .reading import Reading
 
 SHARED_BYTES, SHARED_ONE = 64_000_000, 2_000_000  # of files that the browser and the walk have from each other
+UNASKED = "/favicon.ico"  # every browser asks for it, though no page names it; it shows in none
 
 
 class Building:
@@ -104,6 +105,8 @@ class Building:
         scoped = self._scope.normal(url)
         if address is None or scoped is None or self._scope.shut_out(scoped, is_file=True):
             return Fetched(url, status=403)
+        if address.path == UNASKED:
+            return Fetched(url, status=404)
         if not await self._polite.may(scoped.host, scoped.key):
             return Fetched(url, status=403)
         known = self._shared.get(str(scoped))
