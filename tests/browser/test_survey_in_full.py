@@ -180,7 +180,7 @@ def test_one_page_is_built_in_a_browser_from_its_detail(app: Application, page: 
         app.run(crossing, "survey")
         board = app.api("GET", f"/crossings/{crossing}/addresses", params={"search": "board"})["rows"][0]["id"]
         page.go(f"{app.base}/c/{crossing}/survey?open={board}&part=facts")
-        press(page, "Build in a browser")
+        press(page, "Capture through a browser")
         page.sees("5 words", seconds=60)
     assert app.api("GET", f"/crossings/{crossing}/plan")["plan"]["survey"]["browser"] == ["^/board\\.htm$"]
     captures = app.api("GET", f"/crossings/{crossing}/addresses/{board}")["captures"]

@@ -6,9 +6,7 @@ shape, and that hold no text of their own. Pages that lead to nothing new at all
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, field
-from itertools import chain
 
 from grandferry.core.address import loose_shape
 from grandferry.core.encoding import decode
@@ -42,23 +40,19 @@ class Endless:
         """Whether an address lies in a capped space."""
         return bool(self.capped) and loose_shape(key) in self.capped
 
-    def saw(self, key: str, body: str, encoding: str, leads_to: Iterable[str]) -> str:
+    def saw(self, key: str, body: str, encoding: str, leads_to: list[str]) -> str:
         """Note a page: its stored body, and the new addresses (their keys, "" for files and other hosts) it leads to.
         Gives its shape when that turns out to be endless, else ""."""
-        if "?" not in key and not any(c.isdigit() for c in key):
-            return ""  # its name does not vary
+        if not leads_to or ("?" not in key and not any(c.isdigit() for c in key)):
+            return ""  # it makes nothing new, or its name does not vary
         shaped = loose_shape(key)
         if shaped in self.real or shaped in self.capped:
             return ""
-        leads_to = iter(leads_to)
-        first = next(leads_to, None)
-        if first is None:
-            return ""  # it makes nothing new
         known = self._shapes.setdefault(shaped, _Shape())
         known.pages.append((body, encoding))
         if len(known.pages) > REMEMBERED + DRY:
             del known.pages[0]
-        if not all(other and loose_shape(other) == shaped for other in chain((first,), leads_to)):
+        if not all(other and loose_shape(other) == shaped for other in leads_to):
             known.dry, known.judged = 0, DRY
             return ""
         known.dry += 1

@@ -259,7 +259,7 @@ class Taker:
         if not new:
             return
         site = waiting.url.removesuffix(waiting.key) + "/"
-        leads_to = (ref[0][len(site) - 1 :] if not ref[1] and ref[0].startswith(site) else "" for ref in new)
+        leads_to = [ref[0][len(site) - 1 :] if not ref[1] and ref[0].startswith(site) else "" for ref in new]
         body, encoding = (reading.rendered[0], "utf-8") if reading.rendered else (reading.digest, reading.encoding)
         if not frontier.endless.saw(waiting.key, body, encoding, leads_to):
             return

@@ -200,7 +200,7 @@ export function Detail({ address }: { address: number }) {
               {a.sort === "page" && a.status === 200 && !rendered && (
                 <div>
                   <button className="linkish" disabled={build.isPending} onClick={() => build.mutate(a.key)} title="Capture this page as its scripts build it; it is asked for once more">
-                    Build in a browser
+                    Capture through a browser
                   </button>
                 </div>
               )}
