@@ -17,6 +17,7 @@ from typing import Any
 import pytest
 from aiohttp import web
 
+from grandferry.core.plan import Plan
 from grandferry.demo.__main__ import prepare
 from grandferry.demo.newsystem import NewSystem
 from grandferry.demo.server import old_app
@@ -25,7 +26,7 @@ from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
 from grandferry.work.plans import STAGES, StageFailed, bring_in, run_job
 from grandferry.work.supervisor import Supervisor
-from tests.servers import apps, free_port
+from tests.servers import apps, free_port, pages_app
 
 
 def slow_site(count: int, seen: list[str], pause: float) -> web.Application:
@@ -310,3 +311,27 @@ def test_the_program_killed_and_run_again_goes_on(tmp_path: Path) -> None:
     assert json.loads(second.stdout)["pages"] == 60
     pages = [path for path in seen if path.startswith("/p")]
     assert len(set(pages)) == 59 and len(pages) - 59 <= 6
+
+
+def test_a_worker_runs_nothing_of_the_folder_it_was_started_in(
+    tmp_path: Path, workspace: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Files named as modules that a worker and its children load are not run from the current folder, nor from the
+    workspace."""
+    mark = tmp_path / "ran"
+    here = tmp_path / "here"
+    here.mkdir()
+    for folder in (here, workspace):
+        for name in ("json", "grandferry", "re2", "selectolax", "pickle", "socket", "peewee", "sitecustomize"):
+            (folder / f"{name}.py").write_text(f"open({str(mark)!r}, 'a').write('{name} ')\n")
+    monkeypatch.chdir(here)
+    crossing = crossings.make_crossing("Somewhere").id
+    with apps(pages_app({"/": "<title>One</title><p>A page of words."})) as (port,):
+        plan = Plan.model_validate(
+            {"format": 1, "name": "Somewhere", "old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0}}
+        )
+        crossings.save_plan(crossing, plan, [])
+        with Supervisor(workspace):
+            result = run_job("survey", crossing, {})
+    assert result["pages"] == 1
+    assert not mark.exists(), mark.read_text()

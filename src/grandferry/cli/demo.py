@@ -66,6 +66,7 @@ def sites(folder: Path, size: int) -> Iterator[tuple[int, int]]:
     process = subprocess.Popen(
         [
             sys.executable,
+            "-P",
             "-m",
             "grandferry.demo",
             "serve",

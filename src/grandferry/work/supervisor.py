@@ -19,7 +19,7 @@ class Supervisor:
     """Start with ``with Supervisor(folder):``; a worker that ends or falls silent is replaced within 10 seconds."""
 
     def __init__(self, folder: Path):
-        self._folder = folder
+        self._folder = folder.resolve()
         self._worker: subprocess.Popen[bytes] | None = None
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._watch, name="supervisor", daemon=True)
@@ -34,6 +34,7 @@ class Supervisor:
             # not as a module: children of the worker would import all of it again before their first page
             [
                 sys.executable,
+                "-P",  # nothing of the folder it starts in is on its path, nor on that of its children
                 "-c",
                 "import sys; from grandferry.work.worker import main; sys.exit(main())",
                 "--data",
@@ -42,7 +43,9 @@ class Supervisor:
                 str(os.getpid()),
             ],
             stdin=subprocess.DEVNULL,
-            env=os.environ | {"OPENBLAS_NUM_THREADS": "1"},  # pages are read by processes; threads would only wait
+            cwd=self._folder,
+            # pages are read by processes; threads would only wait
+            env=os.environ | {"OPENBLAS_NUM_THREADS": "1", "PYTHONSAFEPATH": "1"},
         )
 
     def _watch(self) -> None:

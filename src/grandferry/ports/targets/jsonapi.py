@@ -1,4 +1,9 @@
-"""Delivery over JSON:API 1.1 (https://jsonapi.org): client-made ids, so that sending twice never makes two."""
+"""Delivery over JSON:API 1.1 (https://jsonapi.org): client-made ids, so that sending twice never makes two.
+
+No request is ever led elsewhere: a redirect is told, not followed, since what is written has to be written where a
+person said. Only what the standard calls success counts as done: 201 with the resource's own id, or 204, for creating;
+200 with its id, 200 with meta alone, or 204, for changing.
+"""
 
 from __future__ import annotations
 
@@ -54,12 +59,21 @@ class JsonApi:
         reason = ""
         for attempt in range(TRIES):
             try:
-                async with self._session.request(method, URL(url, encoded=True), json=document) as answer:
+                async with self._session.request(
+                    method, URL(url, encoded=True), json=document, allow_redirects=False
+                ) as answer:
+                    if 300 <= answer.status < 400:
+                        raise TargetError(
+                            f"The target leads elsewhere ({answer.status} to {answer.headers.get('Location', 'nowhere')}), "
+                            "and nothing is written through a redirect.",
+                            "Name the address it leads to as the target, if that is the right one.",
+                        )
                     if answer.status in (429, 500, 502, 503, 504) and attempt + 1 < TRIES:
                         reason = f"answers {answer.status}"
                     else:
                         try:
-                            return answer.status, await answer.json(content_type=None) or {}
+                            said = await answer.json(content_type=None)
+                            return answer.status, said if isinstance(said, dict) else {}
                         except ValueError:
                             return answer.status, {}
             except (aiohttp.ClientError, TimeoutError, OSError) as problem:
@@ -78,16 +92,17 @@ class JsonApi:
         status, body = await self._ask("GET", f"{type_}/{id_}")
         if status == 404:
             return None
-        if status != 200:
+        data = body.get("data")
+        if status != 200 or not isinstance(data, dict):
             raise TargetError(_reason(status, body))
-        return dict(body["data"])
+        return data
 
     async def put(self, type_: str, id_: str, attributes: dict[str, Any], known: bool) -> str:
         """Create or change one resource; gives what was done (``created`` or ``changed``). Raises TargetError."""
         document = {"data": {"type": type_, "id": id_, "attributes": attributes}}
         if not known:
             status, body = await self._ask("POST", type_, document)
-            if status in (200, 201, 204):
+            if status == 204 or (status == 201 and _names(body, type_, id_)):
                 return "created"
             if status != 409:
                 raise TargetError(_reason(status, body))
@@ -96,12 +111,25 @@ class JsonApi:
         status, body = await self._ask("PATCH", f"{type_}/{id_}", document)
         if status == 404 and known:
             return await self.put(type_, id_, attributes, known=False)
-        if status not in (200, 204):
-            raise TargetError(_reason(status, body))
-        return "changed"
+        if status == 204 or (status == 200 and (_names(body, type_, id_) or _meta_alone(body))):
+            return "changed"
+        raise TargetError(_reason(status, body))
+
+
+def _names(body: dict[str, Any], type_: str, id_: str) -> bool:
+    """Whether a document is about just this resource."""
+    data = body.get("data")
+    return isinstance(data, dict) and data.get("id") == id_ and data.get("type") == type_
+
+
+def _meta_alone(body: dict[str, Any]) -> bool:
+    return "data" not in body and "errors" not in body and isinstance(body.get("meta"), dict)
 
 
 def _reason(status: int, body: dict[str, Any]) -> str:
-    errors = body.get("errors") or [{}]
-    said = errors[0].get("detail") or errors[0].get("title") or "no reason given"
+    if 200 <= status < 300:
+        return f"The target answered {status} without saying that it holds what was sent; this does not count as done."
+    errors = body.get("errors")
+    first = errors[0] if isinstance(errors, list) and errors and isinstance(errors[0], dict) else {}
+    said = first.get("detail") or first.get("title") or "no reason given"
     return f"The target refused it ({status}): {said}"
