@@ -8,7 +8,7 @@ from grandferry.core.encoding import decode
 from grandferry.core.errors import PatternError, UnreadablePage
 from grandferry.core.page import parse, text_of
 from grandferry.core.survey.glance import glance
-from grandferry.core.survey.links import css_links, refresh_target, srcset
+from grandferry.core.references import css_links, refresh_target, srcset
 from grandferry.core.survey.robots import parse_robots
 
 EVERYTHING = """<html><head><base href="/base/"><link rel=stylesheet href=s.css><link rel=icon href=i.ico>
@@ -68,8 +68,8 @@ def test_links_from_everything_that_carries_them() -> None:
 
 
 def test_srcset_with_commas_inside_an_address() -> None:
-    assert srcset("a,b.png 1x, c.png") == ["a,b.png", "c.png"]
-    assert srcset("/p/w_200,h_100/x.jpg 200w,\n\t/y.jpg 400w") == ["/p/w_200,h_100/x.jpg", "/y.jpg"]
+    assert srcset("a,b.png 1x, c.png") == [("a,b.png", 1), ("c.png", 1)]
+    assert srcset("/p/w_200,h_100/x.jpg 200w,\n\t/y.jpg 400w") == [("/p/w_200,h_100/x.jpg", 200), ("/y.jpg", 400)]
 
 
 def test_css_links_and_refresh() -> None:

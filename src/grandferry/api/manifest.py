@@ -39,6 +39,11 @@ class Evidence(BaseModel):
     addresses_proven: tuple[int, int]
     visits_covered: tuple[int, int]
     words_carried: tuple[int, int]
+    links_carried: tuple[int, int]
+    pictures_carried: tuple[int, int]
+    documents_carried: tuple[int, int]
+    frames_carried: tuple[int, int]
+    anchors_carried: tuple[int, int]
     files_carried: tuple[int, int]
     items_landed: tuple[int, int]
     surveyed_at: str

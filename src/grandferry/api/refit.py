@@ -18,12 +18,27 @@ from .signing import sign
 router = APIRouter(prefix="/crossings/{crossing}", tags=["refit"])
 
 
+class ThingRow(BaseModel):
+    """Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost, and
+    by how many bodies."""
+
+    name: str
+    have: int
+    removed: int
+    lost: int
+    bodies: int
+
+
 class RefitTotals(BaseModel):
+    """``lossy``: bodies that lost a word or a thing."""
+
     bodies: int
     words: int
     in_blocks: int
     in_islands: int
     unaccounted: int
+    lossy: int
+    things: list[ThingRow]
     worst: list[dict[str, Any]]
 
 
@@ -40,6 +55,7 @@ class BodyRow(BaseModel):
     in_islands: int
     unaccounted: int
     removed: int
+    lost: int
 
 
 class BodyDetail(BaseModel):
@@ -78,7 +94,12 @@ class StepRow(BaseModel):
 @router.get("/refit")
 def refit_totals(crossing: ThatCrossing) -> RefitTotals:
     """Where the words of all bodies' pages went, and the pages that lost most."""
-    return RefitTotals(**refit.totals(crossing.id), worst=refit.worst(crossing.id))
+    return RefitTotals(
+        **refit.totals(crossing.id),
+        lossy=refit.bodies_with_losses(crossing.id),
+        things=[ThingRow(**row._asdict()) for row in refit.things(crossing.id)],
+        worst=refit.worst(crossing.id),
+    )
 
 
 Order = Annotated[str, Query(max_length=20, description="a column, with “-” before it for descending")]

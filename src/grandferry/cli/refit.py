@@ -13,15 +13,13 @@ import typer
 from grandferry.core.address import fragment_of, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError, UnreadablePage
+from grandferry.core.filetypes import PAGE_ENDINGS, ending_of
 from grandferry.core.page import check_selector
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import WRITERS
 from grandferry.work.pool import PageGarbage
 
 from .common import DONE, OPEN, guarded, print_json, progress, say
-
-PAGES = frozenset([".html", ".htm", ".xhtml", ".shtml", ".php", ".asp", ".aspx", ".jsp"])
-
 
 PAGE_CAP = 32_000_000  # bytes; a larger file is no page, and its tree would fill the memory
 
@@ -120,9 +118,11 @@ def _folder(
     give: Callable[[str, str, Path | None], None],
 ) -> int:
     """Every page below a folder; a page that cannot be read is said and passed over."""
-    pages = sorted(p for p in folder.rglob("*") if p.suffix.lower() in PAGES and p.is_file())
+    pages = sorted(p for p in folder.rglob("*") if ending_of(p.name) in PAGE_ENDINGS and p.is_file())
     if not pages:
-        raise FerryError(f"{folder} holds no page (a file ending in {', '.join(sorted(PAGES))}).")
+        raise FerryError(
+            f"{folder} holds no page (a file ending in {', '.join('.' + e for e in sorted(PAGE_ENDINGS))})."
+        )
     failed = 0
     ending = WRITERS[to][0]
     with progress() as watch, PageGarbage() as collect:

@@ -12,6 +12,7 @@ import re
 from collections.abc import Callable, Mapping
 
 from .page import Node, Page
+from .references import ATTRIBUTES, PICTURES, Shows, media_source, picture_source, references
 from .refit.serialise import VOID, escape_attribute, escape_text
 
 Resource = Callable[[str], str]
@@ -23,11 +24,10 @@ GONE = frozenset(
 PLACEHOLDER = frozenset(["iframe", "video", "audio", "canvas", "object", "embed", "applet", "frame"])
 PLAIN = {"xmp": "pre", "plaintext": "pre", "listing": "pre"}
 STYLED_LINKS = frozenset(["stylesheet"])
-DROPPED = frozenset(
-    "href src srcset data action formaction target ping download background poster sizes imagesrcset integrity nonce "
-    "crossorigin xlink:href http-equiv autofocus is slot sandbox allow usemap ismap lowsrc dynsrc longdesc cite "
-    "manifest profile classid codebase archive formtarget data-gf data-src autoplay contenteditable accesskey tabindex "
-    "popover popovertarget commandfor command loading fetchpriority referrerpolicy".split()
+DROPPED = (ATTRIBUTES - {"style"}) | frozenset(
+    "href action formaction target ping download sizes integrity nonce crossorigin http-equiv autofocus is slot sandbox "
+    "allow usemap ismap dynsrc manifest profile classid codebase archive formtarget data-gf autoplay contenteditable "
+    "accesskey tabindex popover popovertarget commandfor command loading fetchpriority referrerpolicy".split()
 )
 _NAME = re.compile(r"[a-zA-Z][a-zA-Z0-9_:.-]*\Z")
 _URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)""", re.I)
@@ -105,15 +105,19 @@ def _write(node: Node, resource: Resource, marks: Mapping[int, tuple[str, str]],
 
 def _attributes(node: Node, tag: str, resource: Resource) -> str:
     parts = []
+    behind = _laid_behind(node, tag)
+    style = node.get("style")
+    if behind:  # a script would lay it behind the element
+        style += ';background-image:url("' + behind.replace('"', "%22") + '")'
     for name, value in node.attrs.items():
         low = name.lower()
-        if low in DROPPED or low.startswith(("on", "xlink:")) or not _NAME.match(name):
+        if low in DROPPED or low == "style" or low.startswith(("on", "xlink:")) or not _NAME.match(name):
             continue
-        if low == "style":
-            value = safe_css(value or "", resource)
         parts.append(f" {name}" if value is None else f' {name}="{escape_attribute(value)}"')
-    if tag in ("img", "image", "input"):
-        source = node.get("src") or node.get("data-src") or node.get("href")
+    if style:
+        parts.append(f' style="{escape_attribute(safe_css(style, resource))}"')
+    if tag in PICTURES:
+        source = picture_source(tag, node.attrs)
         address = resource(source) if source else ""
         if address:
             parts.append(f' src="{escape_attribute(address)}"')
@@ -127,6 +131,16 @@ def _attributes(node: Node, tag: str, resource: Resource) -> str:
     return "".join(parts)
 
 
+def _laid_behind(node: Node, tag: str) -> str:
+    """The picture that a script would lay behind an element, or put into an empty one; "" when there is none."""
+    if ATTRIBUTES.isdisjoint(node.attrs):
+        return ""
+    for ref in references(tag, node.attrs):
+        if ref.lazy and (ref.shows is Shows.BACKGROUND or not (node.children or tag in PICTURES)):
+            return ref.raw
+    return ""
+
+
 def _named(node: Node) -> str:
-    source = node.get("src") or node.get("data")
+    source = media_source(node.tag, node.attrs)
     return f"{node.tag}: {source[:120]}" if source else node.tag

@@ -7,6 +7,7 @@ import hashlib
 from grandferry.core.address import Address, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
+from grandferry.core.filetypes import PAGE_TYPES
 from grandferry.core.page import parse, text_of
 from grandferry.core.route.judge import Hop, Trail
 from grandferry.core.survey.glance import glance
@@ -55,7 +56,7 @@ def _split(key: str) -> tuple[str, str]:
 
 
 def _speaks_of(got: Fetched) -> tuple[str, str]:
-    if got.status != 200 or got.mime not in ("text/html", "application/xhtml+xml"):
+    if got.status != 200 or got.mime not in PAGE_TYPES:
         return "", ""
     try:
         facts = glance(decode(got.body, got.header("content-type")).text).facts
@@ -66,7 +67,7 @@ def _speaks_of(got: Fetched) -> tuple[str, str]:
 
 def fingerprint(got: Fetched) -> str:
     """A hash of the words an answer shows (for recognising one error page behind many addresses)."""
-    if got.mime not in ("text/html", "application/xhtml+xml"):
+    if got.mime not in PAGE_TYPES:
         return got.digest
     try:
         page = parse(decode(got.body, got.header("content-type")).text)

@@ -14,6 +14,8 @@ from urllib.parse import urlsplit
 
 from pycurl import error as pycurl_error
 
+from grandferry.core.filetypes import PAGE_TYPES
+
 from .resolve import Refused, check_literal
 from .wire import Ended, Wire
 
@@ -109,7 +111,7 @@ class _Answer:
     def _begin(self) -> None:
         self.read_head()
         result = self.result
-        self._html = result.mime in ("", "text/html", "application/xhtml+xml")
+        self._html = result.mime in PAGE_TYPES | {""}
         self._cap = self._page_cap if self._html else self._file_cap
         said = result.header("content-length")
         if said.isdigit() and int(said) > self._cap:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from grandferry.core.address import Address, checked_start, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import AddressError, FerryError
+from grandferry.core.filetypes import PAGE_TYPES
 from grandferry.core.survey.glance import glance
 from grandferry.core.survey.refusals import refusal
 
@@ -121,7 +122,7 @@ async def check_start(text: str, agent: str, timeout: float = 30.0) -> Start:
     if got.status >= 400:
         raise NoStart("not there", f"{at} answers {got.status}.", "Check the address; a start must answer 200.")
     title = generator = encoding = login = ""
-    if got.mime in ("text/html", "application/xhtml+xml", ""):
+    if got.mime in PAGE_TYPES | {""}:
         decoded = decode(got.body, got.header("content-type"))
         encoding = decoded.encoding
         try:

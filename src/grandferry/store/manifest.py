@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from . import crossings
+from . import crossings, refit
 from .db import one, rows
 
 
@@ -47,6 +47,8 @@ def figures(crossing: int) -> dict[str, Any]:
         "FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?",
         crossing,
     )[0]
+    f["bodies_lossy"] = refit.bodies_with_losses(crossing)
+    f["things"] = {row.name: row for row in refit.things(crossing)}
     f["files"], f["files_carried"], f["files_aside"] = rows(
         "SELECT count(*), coalesce(sum(fate = 'carried'), 0), coalesce(sum(fate = 'set aside'), 0) FROM file WHERE crossing_id = ?",
         crossing,
@@ -73,7 +75,7 @@ def waiting(f: dict[str, Any]) -> dict[str, int]:
         "survey": f["failed"],
         "sort": f["unsorted"] if f["sorted"] or f["unsorted"] else f["pages"],
         "lift": f["lift_open"],
-        "refit": f["bodies_lost"],
+        "refit": f["bodies_lossy"],
         "route": f["unaccounted"] if f["items"] or f["proven"] or f["planned"] else 0,
         "land": f["refused"],
     }
@@ -144,6 +146,12 @@ def next_steps(f: dict[str, Any]) -> list[dict[str, Any]]:
             "words",
             f"{_many(f['words_lost'], 'word', 'words')} unaccounted for on {_many(f['bodies_lost'], 'page', 'pages')}",
         )
+    lost = {name: row for name, row in f["things"].items() if row.lost and name != "backgrounds"}
+    if lost:
+        told = ", ".join(_many(row.lost, name.removesuffix("s"), name) for name, row in lost.items())
+        bodies = f["bodies_lossy"]
+        text = f"{told} of {_many(bodies, 'body', 'bodies')} not in {'its' if bodies == 1 else 'their'} blocks"
+        add("refit", sum(row.lost for row in lost.values()), "things", text, "refit?tab=losses&order=-lost")
     if f["unaccounted"]:
         text = f"{_many(f['unaccounted'], 'address is', 'addresses are')} unaccounted"
         add("route", f["unaccounted"], "addresses", text, "route?tab=open")
@@ -162,11 +170,22 @@ def next_steps(f: dict[str, Any]) -> list[dict[str, Any]]:
     return steps
 
 
+def _carried(f: dict[str, Any], thing: str) -> tuple[int, int]:
+    """(kept in blocks, had) of a sort of thing in the bodies; what steps took is neither."""
+    row = f["things"].get(thing)
+    return (row.have - row.removed - row.lost, row.have - row.removed) if row else (0, 0)
+
+
 def evidence(f: dict[str, Any]) -> dict[str, Any]:
     return {
         "addresses_proven": (f["proven"], f["addresses"]),
         "visits_covered": (f["visits_proven"], f["visits"]),
         "words_carried": (f["words"] - f["words_lost"], f["words"]),
+        "links_carried": _carried(f, "links"),
+        "pictures_carried": _carried(f, "pictures"),
+        "documents_carried": _carried(f, "files"),
+        "frames_carried": _carried(f, "frames"),
+        "anchors_carried": _carried(f, "anchors"),
         "files_carried": (f["files_carried"], f["files"] - f["files_aside"]),
         "items_landed": (min(f["landed"], f["items"]), f["items"]),
         "surveyed_at": f["surveyed_at"],

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError
 
@@ -37,7 +37,7 @@ def body_fields(crossing: int, only: int = 0) -> list[tuple[Any, ...]]:
 
 def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str, str, int]]) -> None:
     """Rows (item, field, blocks hash, account JSON, words, in_blocks, in_islands, unaccounted), and of the same bodies
-    (item, field, sort, name, count): constructs, and words by step."""
+    (item, field, sort, name, count): constructs, words by step, and things had, removed by steps and lost."""
     many(
         "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
@@ -99,7 +99,12 @@ _ROW = (
     "r.field, r.words, r.in_blocks, r.in_islands, r.unaccounted"
 )
 _REMOVED = "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND c.sort = 'step')"
-_ORDERS = {"key": "i.key", "kind": "i.kind", "removed": _REMOVED} | {
+# pictures behind something else are mostly looks, and are told apart
+_LOST = (
+    "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND "
+    "c.sort = 'lost' AND c.name != 'backgrounds')"
+)
+_ORDERS = {"key": "i.key", "kind": "i.kind", "removed": _REMOVED, "lost": _LOST} | {
     name: f"r.{name}" for name in ("words", "in_blocks", "in_islands", "unaccounted")
 }
 
@@ -119,12 +124,12 @@ def _order(order: str) -> str:
 def bodies_window(
     crossing: int, fates: list[str], search: str, order: str, offset: int, limit: int
 ) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of refitted bodies: the columns of BODY and the words that steps took. Raises FerryError for an
+    """(total, rows) of refitted bodies: the columns of BODY, the words that steps took, and the things lost. Raises FerryError for an
     order that is no column."""
     where = _selected(crossing, fates, search)
     found = named(
-        (*BODY, "removed"),
-        f"SELECT {_ROW}, {_REMOVED} FROM {_FROM} WHERE {where.sql} ORDER BY {_order(order)} LIMIT ? OFFSET ?",
+        (*BODY, "removed", "lost"),
+        f"SELECT {_ROW}, {_REMOVED}, {_LOST} FROM {_FROM} WHERE {where.sql} ORDER BY {_order(order)} LIMIT ? OFFSET ?",
         *where.values,
         limit,
         offset,
@@ -173,3 +178,32 @@ def constructs(crossing: int) -> list[dict[str, Any]]:
 def removed_by_step(crossing: int) -> dict[str, tuple[int, int]]:
     """What each step took out of all bodies: name -> (bodies, words)."""
     return {row["name"]: (row["bodies"], row["count"]) for row in _counted(crossing, "step")}
+
+
+class ThingCount(NamedTuple):
+    """A sort of thing over all bodies: how many there were, how many steps took, how many are lost, on how many bodies."""
+
+    name: str
+    have: int
+    removed: int
+    lost: int
+    bodies: int
+
+
+def things(crossing: int) -> list[ThingCount]:
+    """Links, pictures, files, frames, anchors and pictures behind others, over all bodies; those that occur."""
+    return [
+        ThingCount(*row)
+        for row in rows(
+            "SELECT c.name, sum(CASE c.sort WHEN 'have' THEN c.count ELSE 0 END), sum(CASE c.sort WHEN 'taken' THEN c.count "
+            "ELSE 0 END), sum(CASE c.sort WHEN 'lost' THEN c.count ELSE 0 END), sum(c.sort = 'lost') FROM refit_count c "
+            "JOIN item i ON i.id = c.item_id WHERE i.crossing_id = ? AND c.sort IN ('have', 'taken', 'lost') GROUP BY c.name "
+            "ORDER BY 2 DESC, 1",
+            crossing,
+        )
+    ]
+
+
+def bodies_with_losses(crossing: int) -> int:
+    """How many bodies lost a word or a thing without anybody's decision."""
+    return int(one(f"SELECT count(*) FROM {_FROM} WHERE i.crossing_id = ? AND (r.unaccounted > 0 OR {_LOST} > 0)", crossing))

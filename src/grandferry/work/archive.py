@@ -9,6 +9,7 @@ from typing import BinaryIO
 
 from grandferry.core.address import Scope
 from grandferry.core.errors import FerryError
+from grandferry.core.filetypes import PAGE_TYPES
 from grandferry.core.survey.robots import Robots
 from grandferry.net.fetch import IN_MEMORY, Fetched
 from grandferry.ports.sources.archive import Held, read_answer, read_index
@@ -57,7 +58,7 @@ class Archive:
             hasher = hashlib.sha256()
             chunks: list[bytes] = []
             spilled: BinaryIO | None = None
-            html = result.mime in ("", "text/html", "application/xhtml+xml")
+            html = result.mime in PAGE_TYPES | {""}
             try:
                 for chunk in answer.chunks:
                     result.size += len(chunk)

@@ -9,8 +9,8 @@ from typing import Any
 
 from grandferry.core.address import Address, Scope, loose_shape, split_href
 from grandferry.core.errors import FerryError
+from grandferry.core.filetypes import looks_like_file
 from grandferry.core.plan import EndlessSpace
-from grandferry.core.survey.links import looks_like_file
 from grandferry.store import runs, survey
 
 from . import endless

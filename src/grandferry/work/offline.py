@@ -16,6 +16,7 @@ from typing import Any
 from grandferry.core.address import Address, Scope, split_href
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
+from grandferry.core.filetypes import is_packed
 from grandferry.core.survey.offline import Place, local_names, rewrite_css, rewrite_page, way
 from grandferry.store import bodies, crossings
 from grandferry.store.db import rows
@@ -24,7 +25,6 @@ from .context import Context, scope_of
 from .names import file_name, safe_cell
 from .pages import content_type
 
-PACKED = ("image/", "video/", "audio/", "application/zip", "application/pdf", "application/gzip", "font/")
 REDIRECTS = 10
 _MOMENT = (1980, 1, 1, 0, 0, 0)  # the same site gives the same bytes
 
@@ -104,7 +104,7 @@ class Copy:
         beside = bodies.path_of(kept.body)
         if not kept.page and kept.mime != "text/css" and beside is not None:
             info = zipfile.ZipInfo(name, _MOMENT)
-            info.compress_type = zipfile.ZIP_STORED if kept.mime.startswith(PACKED) else zipfile.ZIP_DEFLATED
+            info.compress_type = zipfile.ZIP_STORED if is_packed(kept.mime) else zipfile.ZIP_DEFLATED
             with beside.open("rb") as source, archive.open(info, "w", force_zip64=True) as target:
                 shutil.copyfileobj(source, target)
             return
@@ -119,7 +119,7 @@ class Copy:
                 body = rewrite_css(decode(body, kept.type).text, lambda raw: self._find(raw, base, name)).encode()
         except FerryError as problem:
             self.unresolved.append((name, "", url, f"kept as captured: {problem}"))
-        _put(archive, name, body, stored=kept.mime.startswith(PACKED))
+        _put(archive, name, body, stored=is_packed(kept.mime))
 
     def _base(self, url: str, kept: _Kept, body: bytes) -> str:
         from grandferry.core.survey.glance import glance

@@ -9,14 +9,14 @@ from typing import Any
 from grandferry.core.address import Scope
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
+from grandferry.core.filetypes import PAGE_TYPES, looks_like_file
 from grandferry.core.survey.facts import Facts
 from grandferry.core.survey.glance import glance
-from grandferry.core.survey.links import Link, css_links, looks_like_file
+from grandferry.core.survey.links import Link, css_links
 from grandferry.core.survey.refusals import refusal
 from grandferry.store.bodies import digest, pack
 from grandferry.store.db import as_json
 
-HTML = frozenset(["text/html", "application/xhtml+xml"])
 LONGEST = 8000  # characters of a reference; longer ones are no addresses
 
 # an answer's address, its content type, its body and the body's hash
@@ -55,7 +55,7 @@ _values = attrgetter(*(f.name for f in fields(Reading)))
 def is_html(mime: str, body: bytes) -> bool:
     """Whether an answer is a page: by its type, or by its first bytes when it names none."""
     if mime:
-        return mime in HTML
+        return mime in PAGE_TYPES
     start = body[:512].lstrip().lower()
     return start.startswith((b"<!doctype html", b"<html", b"<head", b"<body"))
 

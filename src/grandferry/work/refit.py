@@ -120,6 +120,9 @@ def run(context: Context) -> dict[str, Any]:
                 a = found.account
                 for sort, named in (("construct", found.constructs), ("step", a["removed"])):
                     counts += [(row[0], row[1], sort, name_, number) for name_, number in named.items()]
+                for thing, c in a["things"].items():
+                    found_of = (("have", c["have"]), ("taken", c["removed"]), ("lost", c["lost"]))
+                    counts += [(row[0], row[1], sort, thing, number) for sort, number in found_of if number]
                 rows.append(
                     (
                         row[0],
@@ -139,4 +142,5 @@ def run(context: Context) -> dict[str, Any]:
     finally:
         pool.close()
     context.progress(force=True, done=len(tasks), all=len(tasks))
-    return {**refit.totals(context.crossing), "failed": failed, "worst": refit.worst(context.crossing)}
+    things = {row.name: [row.have, row.lost] for row in refit.things(context.crossing)}
+    return {**refit.totals(context.crossing), "things": things, "failed": failed, "worst": refit.worst(context.crossing)}

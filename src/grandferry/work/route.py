@@ -8,6 +8,7 @@ from urllib.parse import quote, unquote
 
 from grandferry.core.address import normal
 from grandferry.core.errors import PatternError
+from grandferry.core.filetypes import is_machinery
 from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
@@ -18,22 +19,6 @@ from grandferry.ports.planfolder import redirect_of
 from grandferry.store import crossings, lift, route
 
 from .context import Context, scope_of
-
-_CODE = (
-    "text/css",
-    "text/javascript",
-    "application/javascript",
-    "application/x-javascript",
-    "application/json",
-    "application/xml",
-    "text/xml",
-    "application/rss+xml",
-    "application/atom+xml",
-    "text/plain",
-    "application/gzip",
-    "application/x-gzip",
-    "font/",
-)
 
 
 def plan_map(plan: Plan, pairs: list[Any]) -> tuple[RedirectMap, list[Redirect]]:
@@ -88,7 +73,7 @@ def place_files(
         name = _file_name(key)
         if body in asides:
             by_body[body] = (body, name, mime, size, "", alt, "set aside", asides[body])
-        elif mime.startswith(_CODE):
+        elif is_machinery(mime):
             by_body[body] = (body, name, mime, size, "", alt, "set aside", "style, script or feed of the old site")
         elif pattern is None:
             by_body[body] = (body, name, mime, size, "", alt, "unaccounted", "")

@@ -14,9 +14,9 @@ from urllib.parse import urlsplit
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
+from grandferry.core.filetypes import looks_like_file
 from grandferry.core.survey.fingerprint import apart
 from grandferry.core.survey.glance import Glance, glance
-from grandferry.core.survey.links import looks_like_file
 from grandferry.core.survey.refusals import SIGN_IN, refusal
 from grandferry.core.survey.robots import Robots
 from grandferry.core.survey.systems import guess

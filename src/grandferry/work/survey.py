@@ -13,7 +13,7 @@ from urllib.parse import urlsplit
 
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError, FerryError
-from grandferry.core.survey.links import looks_like_file
+from grandferry.core.filetypes import looks_like_file
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, depths, given, runs, secrets, survey

@@ -6,8 +6,8 @@ import time
 from dataclasses import dataclass, field
 
 from grandferry.core.address import loose_shape
+from grandferry.core.filetypes import looks_like_file
 from grandferry.core.survey.fingerprint import apart
-from grandferry.core.survey.links import looks_like_file
 from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched
 from grandferry.net.manners import REFUSALS

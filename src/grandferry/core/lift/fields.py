@@ -12,6 +12,7 @@ from typing import Any, Literal
 from ..address import Scope
 from ..page import Node, Page, text_of
 from ..plan import FieldPlan, KindPlan
+from ..references import background_source, picture_source
 from .locators import Place, locate
 from .treatments import TreatmentFailed, treat
 
@@ -45,16 +46,20 @@ def _caption(page: Page, node: Node) -> str:
     return " ".join(text_of(page, c) for c in holder.children if c.tag == "figcaption")
 
 
+def _source(node: Node) -> str:
+    """The address of the picture that an element is, or names, as ``meta``, ``a`` and ``link`` do."""
+    named = node.get("content") if node.tag == "meta" else node.get("href") if node.tag in ("a", "link") else ""
+    return named or picture_source(node.tag, node.attrs)
+
+
 def _picture(page: Page, place: Place, base: str, scope: Scope) -> dict[str, str] | None:
     if place.node < 0:
         return None
     node = page.nodes[place.node]
-    image = node if node.tag in ("img", "meta", "a", "source", "link") else None
-    if image is None:
-        image = next((n for n in page.inside(node) if n.tag == "img"), None)
-    if image is None:
-        return None
-    source = image.get("src") or image.get("data-src") or image.get("content") or image.get("href")
+    image, source = node, _source(node)
+    if not source:  # the first picture in it, else one that stands behind it
+        image = next((n for n in page.inside(node) if n.tag and picture_source(n.tag, n.attrs)), node)
+        source = picture_source(image.tag, image.attrs) or background_source(node.tag, node.attrs)
     address = scope.normal(source, base) if source else None
     if address is None:
         return None

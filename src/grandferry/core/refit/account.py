@@ -1,8 +1,9 @@
-"""The loss account of one page: where every word a visitor sees has gone.
+"""The loss account of one page: where every word a visitor sees has gone, and every link, picture, file, frame and anchor.
 
 Words are counted per text node (white-space separated runs). A node's words are kept when all of its
 characters, white space aside, stand in the blocks under that node's number; so the account rests on
-the blocks themselves and not on what the reader says it did.
+the blocks themselves and not on what the reader says it did. Things are counted from core.references over the region,
+before any rule of the reader runs, and are kept when a block says the node they stand in.
 """
 
 from __future__ import annotations
@@ -10,12 +11,71 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
+from enum import StrEnum
 from typing import Any
 
+from ..filetypes import is_download
 from ..page import Node, Page
-from .blocks import CodeBlock, Island, Link, Picture, RawInline, Text, walk
+from ..references import (
+    ATTRIBUTES,
+    MEDIA,
+    PICTURES,
+    background_source,
+    media_source,
+    picture_source,
+    runs_script,
+)
+from .blocks import Anchor, CodeBlock, Embed, Heading, Island, Link, Picture, RawInline, Text, walk
+from .read.reader import aimed_at, anchor_name
 
 MISSING_CAP = 200
+
+
+class Thing(StrEnum):
+    """What is counted beside words. A link to a document is a link and a file."""
+
+    LINKS = "links"
+    PICTURES = "pictures"
+    FILES = "files"
+    FRAMES = "frames"
+    ANCHORS = "anchors"
+    BACKGROUNDS = "backgrounds"
+
+
+class Why(StrEnum):
+    """Why a thing is not in the blocks."""
+
+    UNEXPLAINED = ""
+    STEP = "step"  # a clean-up step took it
+    EMPTY = "empty"  # a link with nothing to click on
+    SCRIPT = "script"  # an address that runs a script leads nowhere
+    BEHIND = "behind"  # a picture behind something else
+    SCRIPTED = "scripted"  # an address that only a script uses, on an element that shows something else
+
+
+@dataclass(frozen=True, slots=True)
+class Lost:
+    """A thing that is not in the blocks: its address (or name) as written, where it stood, and why."""
+
+    what: Thing
+    raw: str
+    where: str
+    node: int
+    why: Why
+    step: str = ""
+
+
+@dataclass(slots=True)
+class Count:
+    """How many there are in the region before any rule runs, how many are in the blocks, how many a step took."""
+
+    have: int = 0
+    kept: int = 0
+    removed: int = 0
+
+    @property
+    def lost(self) -> int:
+        return self.have - self.kept - self.removed
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,8 +104,8 @@ class Account:
     removed: dict[str, int] = field(default_factory=dict)  # by the name of the step
     furniture: int = 0
     unaccounted: int = 0
-    links: list[int] = field(default_factory=lambda: [0, 0])
-    pictures: list[int] = field(default_factory=lambda: [0, 0])
+    things: dict[Thing, Count] = field(default_factory=lambda: {thing: Count() for thing in Thing})
+    lost: list[Lost] = field(default_factory=list)  # the first of them, steps' last
     headings: list[int] = field(default_factory=lambda: [0, 0])
     code_lines: list[int] = field(default_factory=lambda: [0, 0])
     islands: dict[str, int] = field(default_factory=dict)  # by element name
@@ -60,8 +120,15 @@ class Account:
         """The published form (``refit --losses``), with the finer figures beside it."""
         return {
             "words": [self.words, self.kept],
-            "links": self.links,
-            "pictures": self.pictures,
+            **{thing.value: [count.have - count.removed, count.kept] for thing, count in self.things.items()},
+            "things": {
+                thing.value: {"have": c.have, "kept": c.kept, "removed": c.removed, "lost": c.lost}
+                for thing, c in self.things.items()
+            },
+            "lost": [
+                {"what": x.what, "address": x.raw, "where": x.where, "node": x.node, "why": x.why, "step": x.step}
+                for x in self.lost
+            ],
             "headings": self.headings,
             "code_lines": self.code_lines,
             "in_blocks": self.in_blocks,
@@ -117,18 +184,16 @@ def account(
     result = Account()
     kept: dict[int, str] = defaultdict(str)
     raw: dict[int, str] = defaultdict(str)
-    links: set[int] = set()
-    pictures: set[int] = set()
+    things = _Things(page, result)
     island_spans: list[tuple[int, int]] = []
     headings = code_lines = 0
     for thing in walk(blocks):
         kind = type(thing)
         if kind is Text:
             kept[thing.node] += thing.text
-        elif kind is Link:
-            links.add(thing.node)
-        elif kind is Picture:
-            pictures.add(thing.node)
+        elif kind in _NAMING:
+            things.saw(thing)
+            headings += kind is Heading
         elif kind is Island or kind is RawInline:
             result.islands[thing.tag] = result.islands.get(thing.tag, 0) + 1
             if thing.node >= 0:
@@ -137,8 +202,6 @@ def account(
                 raw[text.node] += text.text
         elif kind is CodeBlock:
             code_lines += thing.text.count("\n") + 1
-        elif kind.__name__ == "Heading":
-            headings += 1
     for node_number in raw:
         kept.pop(node_number, None)
 
@@ -164,15 +227,13 @@ def account(
             upcoming = next(islands, None)
         tag = node.tag
         if tag:
-            if not node.visible or step or (whole_page and not _in(regions, n)):
+            if whole_page and not _in(regions, n):
                 continue
-            if tag == "a" and _shows(page, node) and not node.get("href").strip().lower().startswith("javascript:"):
-                result.links[0] += 1
-                result.links[1] += n in links or n <= island_end
-            elif tag == "img" and (node.get("src") or node.get("data-src") or node.get("srcset")):
-                result.pictures[0] += 1
-                result.pictures[1] += n in pictures or n <= island_end
-            elif tag in ("h1", "h2", "h3", "h4", "h5", "h6"):
+            if (node.attrs or tag in MEDIA) and _is_shown(node):
+                things.count(node, step, n <= island_end)
+            if not node.visible or step:
+                continue
+            if tag in ("h1", "h2", "h3", "h4", "h5", "h6"):
                 result.headings[0] += 1
             elif tag == "pre" and not (n <= island_end):
                 text = "".join("\n" if t.tag == "br" else t.text for t in page.inside(node))
@@ -206,11 +267,116 @@ def account(
     return result
 
 
+_NAMING = frozenset([Link, Picture, Embed, Anchor, Heading])
+
+
+class _Things:
+    """Counts the things of a region against those that blocks name."""
+
+    def __init__(self, page: Page, result: Account):
+        self._page = page
+        self._result = result
+        self._links: set[int] = set()
+        self._pictures: set[int] = set()
+        self._embeds: set[int] = set()
+        self._anchors: set[str] = set()
+        self._targets = aimed_at(page)
+        self._named: set[str] = set()  # anchors met: a browser goes to the first of a name
+        self._within = -1  # the end of the media element met last; what stands in it is the same thing in other forms
+
+    def saw(self, thing: Any) -> None:
+        """Note a block or inline of ``_NAMING``."""
+        kind = type(thing)
+        if kind is Link:
+            self._links.add(thing.node)
+        elif kind is Picture:
+            self._pictures.add(thing.node)
+        elif kind is Embed:
+            self._embeds.add(thing.node)
+            if thing.poster:
+                self._pictures.add(thing.node)
+        elif kind is Anchor:
+            self._anchors.add(thing.name)
+        elif thing.id:
+            self._anchors.add(thing.id)
+
+    def count(self, node: Node, step: str, in_island: bool) -> None:
+        """Count what one element of the region names. ``step``: that takes it out; ``in_island``: it is kept as it is."""
+        name = anchor_name(node)
+        if name in self._targets and name not in self._named and name:
+            self._named.add(name)
+            self._one(Thing.ANCHORS, name, node, step, in_island or name in self._anchors)
+        tag, n = node.tag, node.n
+        if ATTRIBUTES.isdisjoint(node.attrs) and tag not in MEDIA:
+            return
+        if tag in ("a", "area"):
+            self._link(node, step, in_island)
+        picture = picture_source(tag, node.attrs) if tag != "source" else ""
+        if picture:
+            why = Why.UNEXPLAINED if tag in PICTURES or tag in MEDIA else Why.SCRIPTED
+            self._one(Thing.PICTURES, picture, node, step, in_island or n in self._pictures, why)
+        elif background := background_source(tag, node.attrs):
+            self._one(Thing.BACKGROUNDS, background, node, step, in_island or n in self._pictures, Why.BEHIND)
+        if tag == "track" or (tag in MEDIA and tag != "source" and n > self._within):
+            self._media(node, step, in_island)
+        elif tag in ("iframe", "frame") and (source := media_source(tag, node.attrs)):
+            why = Why.SCRIPT if runs_script(source) else Why.UNEXPLAINED
+            self._one(Thing.FRAMES, source, node, step, in_island or n in self._embeds, why)
+
+    def _link(self, node: Node, step: str, in_island: bool) -> None:
+        href = node.get("href").strip()
+        if not href:
+            return
+        if runs_script(href):
+            self._lost(Thing.LINKS, href, node, Why.SCRIPT, step)
+        elif node.tag == "a" and not in_island and not _shows(self._page, node):
+            self._lost(Thing.LINKS, href, node, Why.EMPTY, step)
+        else:
+            kept = in_island or node.n in self._links
+            self._one(Thing.LINKS, href, node, step, kept)
+            if is_download(href):
+                self._one(Thing.FILES, href, node, step, kept)
+
+    def _media(self, node: Node, step: str, in_island: bool) -> None:
+        inner = (n for n in self._page.inside(node) if n.tag in MEDIA)
+        source = next((s for n in inner if (s := media_source(n.tag, n.attrs))), "")
+        if source:
+            if node.tag != "track":
+                self._within = node.last
+            self._one(Thing.FILES, source, node, step, in_island or node.n in self._embeds)
+
+    def _one(self, what: Thing, raw: str, node: Node, step: str, kept: bool, why: Why = Why.UNEXPLAINED) -> None:
+        count = self._result.things[what]
+        count.have += 1
+        if step:
+            count.removed += 1
+        elif kept:
+            count.kept += 1
+            return
+        self._lost(what, raw, node, why, step)
+
+    def _lost(self, what: Thing, raw: str, node: Node, why: Why, step: str) -> None:
+        if len(self._result.lost) < MISSING_CAP:
+            why = Why.STEP if step else why
+            self._result.lost.append(Lost(what, raw[:500], path_of(node), node.n, why, step))
+
+
+def _is_shown(node: Node) -> bool:
+    """Whether an element stands where a visitor sees it; what belongs to a film stands where the film does."""
+    up = node.parent
+    if up is not None and up.tag in MEDIA:
+        up = up.parent
+    return up is None or up.visible
+
+
 def _shows(page: Page, node: Node) -> bool:
-    """Whether a link has an address and anything to click on."""
-    if not node.get("href").strip():
-        return False
-    return any(n.tag in ("img", "svg", "object") or (not n.tag and n.text.strip()) for n in page.inside(node))
+    """Whether a link has anything to click on: words, a picture, what it is called, or an element that styles may fill."""
+    if node.get("aria-label").strip() or node.get("title").strip():
+        return True
+    return any(
+        (not n.tag and n.text.strip()) or (n.tag and (n.tag in PICTURES or n.tag in ("svg", "object") or n.classes))
+        for n in page.inside(node)[1:]
+    ) or bool(background_source(node.tag, node.attrs))
 
 
 def _in(regions: list[tuple[int, int]], n: int) -> bool:

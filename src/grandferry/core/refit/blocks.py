@@ -89,6 +89,7 @@ class Anchor:
     """A place that links of the same page point to."""
 
     name: str
+    node: int = -1
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,11 +216,13 @@ class Disclosure:
 
 @dataclass(frozen=True, slots=True)
 class Embed:
-    """Something played or shown from elsewhere: ``sort`` is frame, video, audio or object."""
+    """Something played or shown from elsewhere: ``sort`` is frame, video, audio or object; ``poster`` the picture that
+    stands for a film until it plays."""
 
     src: str
     sort: str
     title: str = ""
+    poster: str = ""
     node: int = -1
 
 
@@ -367,4 +370,6 @@ def readdress(value: Any, link: Callable[[str], str], source: Callable[[str], st
         changed["href"] = link(value.href)
     elif isinstance(value, Picture | Embed):
         changed["src"] = source(value.src)
+        if isinstance(value, Embed) and value.poster:
+            changed["poster"] = source(value.poster)
     return replace(value, **changed) if changed else value

@@ -5,6 +5,7 @@ Accounts of people and orders are told by their folders and stay out unless some
 
 from __future__ import annotations
 
+from ..filetypes import family_of_type
 from ..patterns import compile_pattern
 
 PEOPLE, ORDERS = "accounts of people", "orders"
@@ -36,12 +37,4 @@ def family_of(key: str, sort: str, mime: str) -> str:
         return ORDERS if compile_pattern(_ORDERS).search(key) else "pages"
     if sort != "file":
         return ""
-    if mime.startswith("image/"):
-        return "pictures"
-    if mime.startswith(("audio/", "video/")):
-        return "sound and film"
-    if mime == "text/css":
-        return "styles"
-    if mime.endswith("javascript"):
-        return "scripts"
-    return "feeds and maps" if mime.endswith("xml") else "documents"
+    return family_of_type(mime)

@@ -12,10 +12,11 @@ from dataclasses import dataclass, field
 from selectolax.lexbor import LexborNode
 
 from ..page import INLINE, INVISIBLE, open_page
+from ..references import Attributes
 from . import secrets
 from .facts import Facts
 from .fingerprint import words_of
-from .links import MARKED, Attributes, Link, carriers, element_links
+from .links import MARKED, Link, carriers, element_links
 from .marks import Marks
 
 _UNSEEN = [(tag, f"<{tag}") for tag in sorted(INVISIBLE - {"head", "title"})] + [("title", "<svg")]

@@ -1,7 +1,7 @@
 """Every reference a page or stylesheet carries, with the element it stands in.
 
-Sources: HTML standard (elements that fetch or link), srcset grammar (HTML 4.8.4.2), meta refresh
-(HTML 4.2.5.3), CSS ``url()`` and ``@import`` (CSS Syntax 3 through tinycss2), JSON-LD.
+Which attributes hold addresses is said in core.references; here is what ``link``, ``meta`` and JSON-LD say besides
+(HTML standard 4.2.4, 4.2.5; meta refresh 4.2.5.3).
 """
 
 from __future__ import annotations
@@ -9,18 +9,11 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Iterator
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-import tinycss2
 from selectolax.lexbor import LexborNode
 
-FILE_ENDINGS = frozenset(
-    (
-        "jpg jpeg png gif svg webp avif ico bmp tif tiff css js mjs json xml rss atom pdf doc docx xls xlsx "
-        "ppt pptx odt ods odp rtf txt csv zip gz tgz bz2 xz 7z rar tar mp3 m4a ogg oga wav flac mp4 m4v webm "
-        "ogv mov avi mkv woff woff2 ttf otf eot swf ics vcf epub map"
-    ).split()
-)
+from ..references import ANYWHERE, OF, Attributes, Reference, Shows, Spelled, css_links, references, refresh_target
 
 
 class Link(NamedTuple):
@@ -35,113 +28,11 @@ class Link(NamedTuple):
     words: str = ""
 
 
-def looks_like_file(path: str) -> bool:
-    """Whether a path ends like a file that is no page."""
-    tail = path.rsplit("/", 1)[-1]
-    return "." in tail and tail.rsplit(".", 1)[-1].lower() in FILE_ENDINGS
-
-
-# element -> attributes: (attribute, wants_file)
-PLAIN: dict[str, tuple[tuple[str, bool], ...]] = {
-    "a": (("href", False),),
-    "area": (("href", False),),
-    "frame": (("src", False), ("longdesc", False)),
-    "iframe": (("src", False), ("data-src", False)),
-    "img": (("src", True), ("longdesc", False)),
-    "input": (("src", True),),
-    "script": (("src", True),),
-    "source": (("src", True),),
-    "track": (("src", True),),
-    "audio": (("src", True),),
-    "video": (("src", True), ("poster", True)),
-    "embed": (("src", True),),
-    "object": (("data", True),),
-    "image": (("href", True), ("xlink:href", True)),
-    "use": (("href", True), ("xlink:href", True)),
-    "blockquote": (("cite", False),),
-    "q": (("cite", False),),
-    "ins": (("cite", False),),
-    "del": (("cite", False),),
-}
-LAZY = (
-    "data-src",
-    "data-original",
-    "data-lazy-src",
-    "data-lazy",
-    "data-bg",
-    "data-background",
-    "data-background-image",
-)
-SETS = ("srcset", "data-srcset", "data-lazy-srcset", "imagesrcset")
-_BACKGROUND = frozenset(["body", "table", "td", "th", "tr"])
 _LINK_FILES = frozenset(
     ["stylesheet", "icon", "shortcut", "apple-touch-icon", "mask-icon", "preload", "modulepreload", "manifest"]
 )
 _FEED = re.compile(r"application/(?:rss|atom)\+xml|application/feed\+json", re.I)
-_REFRESH = re.compile(r"^\s*[\d.]*\s*[;,]?\s*(?:url\s*=\s*)?[\"']?([^\"']*)", re.I)
 _LD_KEYS = frozenset("url @id image logo contentUrl thumbnailUrl embedUrl item mainEntityOfPage".split())
-
-
-def srcset(value: str) -> list[str]:
-    """The addresses of a ``srcset`` (commas inside an address are kept)."""
-    found = []
-    rest = value.strip()
-    while rest:
-        rest = rest.lstrip(" \t\n\r\f,")
-        if not rest:
-            break
-        url, _, rest = rest.partition(" ") if not re.search(r"[\t\n\r\f]", rest) else _first_word(rest)
-        if url.endswith(","):
-            found.append(url.rstrip(","))
-            continue
-        found.append(url)
-        rest = rest.partition(",")[2]
-    return [url for url in found if url]
-
-
-def _first_word(text: str) -> tuple[str, str, str]:
-    word = text.split(None, 1)
-    return word[0], " ", word[1] if len(word) > 1 else ""
-
-
-def css_links(css: str) -> list[tuple[str, str]]:
-    """(how, address) of every ``url()`` and ``@import`` in a stylesheet; how is ``css`` or ``css import``."""
-    if "url(" not in css.lower() and "@import" not in css.lower():
-        return []
-    found: list[tuple[str, str]] = []
-
-    def walk(tokens: list[Any]) -> None:
-        importing = False
-        for token in tokens:
-            kind = token.type
-            if kind == "at-keyword":
-                importing = token.lower_value == "import"
-            elif kind == "url":
-                found.append(("css import" if importing else "css", token.value))
-                importing = False
-            elif kind == "function" and token.lower_name == "url":
-                found.extend(("css", inner.value) for inner in token.arguments if inner.type == "string")
-                importing = False
-            elif kind == "function":
-                walk(token.arguments)
-            elif kind == "string" and importing:
-                found.append(("css import", token.value))
-                importing = False
-            elif kind in ("{} block", "() block", "[] block"):
-                walk(token.content)
-            elif kind == "literal" and token.value == ";":
-                importing = False
-
-    walk(tinycss2.parse_component_value_list(css))
-    return [(how, url) for how, url in found if url and not url.startswith("data:")]
-
-
-def refresh_target(content: str) -> str:
-    """The address in a meta refresh's content, "" when it only reloads."""
-    if not re.search(r"[;,]", content):
-        return ""
-    match = _REFRESH.match(content)
-    return match[1].strip() if match else ""
 
 
 def _json_ld(text: str) -> Iterator[str]:
@@ -160,9 +51,6 @@ def _json_ld(text: str) -> Iterator[str]:
                     yield inner
                 elif isinstance(inner, dict | list):
                     stack.append(inner)
-
-
-Attributes = dict[str, str | None]
 
 
 def _of_link(attrs: Attributes) -> Iterator[Link]:
@@ -197,16 +85,26 @@ def _of_meta(attrs: Attributes) -> Iterator[Link]:
         yield Link(content, "meta", False)
 
 
+_FOLLOWED = frozenset([Shows.LINK, Shows.FRAME, Shows.SOURCE])  # what is gone to or read; all else is a file
+
+
+def _how(tag: str, ref: Reference) -> str:
+    """How a reference was written, in a word: the element, or what its attribute is called."""
+    if ref.spelled is Spelled.SET:
+        return "srcset"
+    if ref.spelled is Spelled.CSS:
+        return "css"
+    if ref.lazy and tag != "iframe":
+        return "lazy " + tag
+    return "background" if ref.shows is Shows.BACKGROUND else tag
+
+
 def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable[[LexborNode], str]) -> Iterator[Link]:
     """The references of one element. ``words`` gives the text a visitor sees in it."""
-    if tag == "a":
-        if attrs.get("href"):
-            yield Link(attrs["href"] or "", tag, False, words(node)[:200])
-    else:
-        for name, wants_file in PLAIN.get(tag, ()):
-            value = attrs.get(name)
-            if value:
-                yield Link(value, tag, wants_file, (attrs.get("alt") or "")[:200])
+    said = (attrs.get("alt") or "")[:200]
+    for ref in references(tag, attrs):
+        told = words(node)[:200] if tag == "a" and ref.shows is Shows.LINK else said
+        yield Link(ref.raw, _how(tag, ref), ref.shows not in _FOLLOWED, told)
     if tag == "link":
         yield from _of_link(attrs)
     elif tag == "meta":
@@ -214,37 +112,22 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
     elif tag == "style":
         for how, url in css_links(node.text()):
             yield Link(url, how, True)
-    elif tag == "script":
-        if (attrs.get("type") or "").lower() == "application/ld+json":
-            for url in _json_ld(node.text()):
-                yield Link(url, "JSON-LD", False)
-        return
-    elif tag == "iframe":
-        return
-    if len(attrs) > 1 or tag not in ("a", "link", "meta", "img"):
-        for name, value in attrs.items():
-            if not value:
-                continue
-            if name in SETS:
-                for url in srcset(value):
-                    yield Link(url, "srcset", True, attrs.get("alt") or "")
-            elif name in LAZY:
-                yield Link(value.strip(), "lazy " + tag, True, attrs.get("alt") or "")
-            elif name == "style" and "url(" in value.lower():
-                for how, url in css_links(value):
-                    yield Link(url, how, True)
-            elif name == "background" and tag in _BACKGROUND:
-                yield Link(value, "background", True)
+    elif tag == "script" and (attrs.get("type") or "").lower() == "application/ld+json":
+        for url in _json_ld(node.text()):
+            yield Link(url, "JSON-LD", False)
 
 
 # What carries references or facts: elements that most pages have, and elements and attributes that are asked only of a
 # page whose source holds their mark at all.
 _COMMON = tuple("a link meta script img h1 title html".split())
-_RARE = sorted({*PLAIN, "style", "form", "base"} - {*_COMMON})
+_SHOWING = {tag for tag, named in OF.items() if any(c.shows is not Shows.BACKGROUND for c in named)}
+_RARE = sorted((_SHOWING | {"style", "form", "base"}) - {*_COMMON})
+_LAZY = [carrier.attribute for carrier in ANYWHERE if carrier.lazy]
+_BACKED = sorted(tag for tag, named in OF.items() if any(c.attribute == "background" for c in named))
 MARKED = {
-    "data-": ",".join(f"[{name}]" for name in (*LAZY, "data-srcset", "data-lazy-srcset")),
+    "data-": ",".join(f"[{name}]" for name in _LAZY),
     "srcset": "[srcset],[imagesrcset]",
-    "background=": ",".join(f"{tag}[background]" for tag in sorted(_BACKGROUND)),
+    "background=": ",".join(f"{tag}[background]" for tag in _BACKED),
     "url(": "[style*='url(' i]",
     **{f"<{tag}": tag for tag in _RARE},
 }

@@ -17,8 +17,10 @@ from urllib.parse import quote, unquote
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from ..address import Address
+from ..filetypes import ending_for
 from ..page import open_page
-from .links import LAZY, MARKED, PLAIN, SETS, carriers, refresh_target, srcset
+from ..references import Attributes, Spelled, addresses, carriers_of, refresh_target, srcset
+from .links import MARKED, carriers
 from .marks import Marks
 
 LONGEST = 80  # characters of one part of a name
@@ -30,7 +32,6 @@ _CSS_URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)""", r
 _CSS_IMPORT = re.compile(r"""@import\s+(?:"([^"]*)"|'([^']*)')""", re.I)
 _CSS_CHARSET = re.compile(r"""^\s*@charset\s+["'][^"']*["']\s*;""", re.I)
 _MARKS = Marks(MARKED)
-_ENDINGS = {"text/css": ".css", "application/javascript": ".js", "text/javascript": ".js", "image/jpeg": ".jpg", "image/png": ".png", "image/gif": ".gif", "image/svg+xml": ".svg", "image/webp": ".webp", "application/pdf": ".pdf", "application/xml": ".xml", "text/xml": ".xml", "application/rss+xml": ".xml", "application/atom+xml": ".xml", "text/plain": ".txt", "application/json": ".json"}  # fmt: skip
 
 
 def _hash(text: str) -> str:
@@ -62,7 +63,7 @@ def local_name(address: Address, page: bool, mime: str = "") -> str:
     if page and not name.endswith(_PAGE_ENDS):
         name += ".html"
     elif not page and "." not in name:
-        name += _ENDINGS.get(mime, ".bin")  # so that a folder of the same name can stand beside it
+        name += f".{ending_for(mime)}"  # so that a folder of the same name can stand beside it
     elif page and name.endswith(".htm"):
         name += "l"
     return "/".join([host, *(_part(folder) or "_" for folder in folders), name])
@@ -146,26 +147,21 @@ def _rewrite(node: LexborNode, tag: str, find: Find) -> None:
                 node.replace_with(made)
         return
     changed: dict[str, str] = {}
-    for name, _ in PLAIN.get(tag, ()):
-        value = (attrs.get(name) or "").strip()
-        if value and not value.startswith("#"):
-            changed[name] = find(value)
     rel = (attrs.get("rel") or "").lower().split()
     if tag == "link" and attrs.get("href") and not {"dns-prefetch", "preconnect"} & set(rel):
         changed["href"] = find((attrs["href"] or "").strip())
     if tag == "meta":
         _rewrite_meta(attrs, changed, find)
-    for name, value in attrs.items():
-        if not value:
+    for carrier, value in carriers_of(tag, attrs):
+        written = addresses(carrier, value)
+        if not written or written[0].startswith("#"):
             continue
-        if name in SETS:
-            changed[name] = _rewrite_set(value, find)
-        elif name in LAZY:
-            changed[name] = find(value.strip())
-        elif name == "style" and "url(" in value.lower():
-            changed[name] = rewrite_css(value, find)
-        elif name == "background":
-            changed[name] = find(value.strip())
+        if carrier.spelled is Spelled.SET:
+            changed[carrier.attribute] = _rewrite_set(value, find)
+        elif carrier.spelled is Spelled.CSS or written[0] != value.strip():
+            changed[carrier.attribute] = rewrite_css(value, find)
+        else:
+            changed[carrier.attribute] = find(written[0])
     for name, value in changed.items():
         node.attrs[name] = value
     if changed:
@@ -174,7 +170,7 @@ def _rewrite(node: LexborNode, tag: str, find: Find) -> None:
                 del node.attrs[name]
 
 
-def _rewrite_meta(attrs: dict[str, str | None], changed: dict[str, str], find: Find) -> None:
+def _rewrite_meta(attrs: Attributes, changed: dict[str, str], find: Find) -> None:
     content = attrs.get("content") or ""
     if (attrs.get("http-equiv") or "").lower() == "refresh":
         target = refresh_target(content)
@@ -185,7 +181,7 @@ def _rewrite_meta(attrs: dict[str, str | None], changed: dict[str, str], find: F
 
 
 def _rewrite_set(value: str, find: Find) -> str:
-    for url in sorted(set(srcset(value)), key=len, reverse=True):
+    for url in sorted({url for url, _ in srcset(value)}, key=len, reverse=True):
         value = re.sub(rf"(?<![^\s,]){re.escape(url)}(?=[\s,]|$)", lambda _, u=url: find(u), value)  # type: ignore[misc]
     return value
 

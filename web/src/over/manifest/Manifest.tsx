@@ -30,6 +30,17 @@ export default function Manifest() {
     ["Fates proven", e?.addresses_proven as [number, number] | undefined, ""],
     ["Visits covered", e?.visits_covered as [number, number] | undefined, "no log was given"],
     ["Words carried", e?.words_carried as [number, number] | undefined, "no body is refitted yet"],
+    ...(
+      [
+        ["Links in bodies", e?.links_carried],
+        ["Pictures in bodies", e?.pictures_carried],
+        ["Documents linked", e?.documents_carried],
+        ["Frames", e?.frames_carried],
+        ["Anchors", e?.anchors_carried],
+      ] as [string, [number, number] | undefined][]
+    )
+      .filter(([, pair]) => pair?.[1])
+      .map(([label, pair]): [string, [number, number] | undefined, string] => [label, pair, ""]),
     ["Files carried", e?.files_carried as [number, number] | undefined, "no file is placed yet"],
     ["Items landed", e?.items_landed as [number, number] | undefined, "no item is lifted yet"],
   ];

@@ -34,6 +34,7 @@ export function Losses() {
       { id: "in_islands", label: "in raw islands", width: 110, look: "num", sort: "in_islands", cell: (r) => count(r.in_islands) },
       { id: "removed", label: "by steps", width: 90, look: "num", sort: "removed", cell: (r) => count(r.removed) },
       { id: "unaccounted", label: "unaccounted", width: 100, look: "num", sort: "unaccounted", cell: (r) => <span style={r.unaccounted ? { color: "var(--orange)", fontWeight: 600 } : undefined}>{count(r.unaccounted)}</span> },
+      { id: "lost", label: "things lost", width: 100, look: "num", sort: "lost", cell: (r) => <span style={r.lost ? { color: "var(--orange)", fontWeight: 600 } : undefined}>{count(r.lost)}</span> },
     ],
     [go, open],
   );

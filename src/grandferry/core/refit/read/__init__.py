@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from . import (
     accordion,
+    background,
     code,
     container,
     definitions,
@@ -26,6 +27,7 @@ from .reader import Reader, Rule
 
 CHAIN: tuple[Rule, ...] = (
     accordion,
+    background,
     heading,
     paragraph,
     listing,

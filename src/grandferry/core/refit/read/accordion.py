@@ -30,7 +30,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     line = reader.line(_label(node))
     if not line:
         return None
-    blocks = reader.flow(panel.children)
+    blocks = reader.inside(panel)
     reader.claimed.update(n.n for n in reader.page.inside(panel))
     return [Disclosure(line, tuple(blocks), False, node.n)]
 

@@ -7,11 +7,13 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ...page import Node
-from ..blocks import Block, CodeBlock, Link, Text
+from ...references import PICTURES, runs_script
+from ..blocks import Block, CodeBlock, Link, Paragraph, Text
 
 if TYPE_CHECKING:
     from .reader import Reader
 
+_SHOWN = PICTURES | frozenset(["audio", "video", "embed", "object", "iframe"])
 TAGS = frozenset(["pre", "listing", "xmp", "plaintext"])
 _LANGUAGE = re.compile(r"^(?:language|lang|highlight|brush|sourceCode|code)[-:_]([A-Za-z0-9+#.-]+)$")
 
@@ -24,9 +26,13 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         parts.pop()
         if last.text != "\n":
             parts.append(Text(last.text[:-1], last.node))
-    pictures = [n for n in reader.page.inside(node) if n.tag == "img"]
+    shown: list[Node] = []  # pictures and films among the code come after it
+    for n in reader.page.inside(node):
+        if n.tag in _SHOWN and not (shown and n.n <= shown[-1].last):
+            shown.append(n)
     block = CodeBlock(tuple(parts), _language(node), node.n)
-    return [block, *reader.flow(pictures)] if pictures else [block]
+    anchors = tuple(a for n in reader.page.inside(node)[1:] if n.tag and (a := reader.anchor(n)) is not None)
+    return [*([Paragraph(anchors, node.n)] if anchors else []), block, *reader.flow(shown)]
 
 
 def _text(part: Text | Link) -> str:
@@ -47,7 +53,7 @@ def _parts(node: Node, reader: Reader) -> list[Text | Link]:
         else:
             inner = _parts(child, reader)
             href = child.get("href").strip() if child.tag == "a" else ""
-            if href and inner and not href.lower().startswith("javascript:"):
+            if href and inner and not runs_script(href):
                 words = tuple(p for p in inner if isinstance(p, Text))
                 parts.append(Link(reader.link(href), words, child.get("title"), child.n))
             else:

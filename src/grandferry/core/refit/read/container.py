@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ...page import Node
+from ...references import runs_script
 from ..blocks import Block, Inline, Link, Styled, StyleName
 
 if TYPE_CHECKING:
@@ -36,7 +37,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     if style is not None:
         chosen: StyleName = style
         reader.wraps.append(lambda content: (Styled(chosen, content),))
-    elif href and not href.lower().startswith("javascript:"):
+    elif href and not runs_script(href):
         reader.wraps.append(lambda content: _linked(content, reader.link(href), node))
     elif tag in ("code", "tt"):
         reader.in_code += 1

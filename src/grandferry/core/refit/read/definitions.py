@@ -41,11 +41,9 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         if part.tag == "dt":
             if meanings:
                 close()
-            anchor = reader.anchor(part)
-            line = reader.line(part)
-            terms.append((anchor, *line) if anchor is not None else line)
+            terms.append(reader.named_line(part))
         else:
-            blocks = reader.flow(part.children if part.tag == "dd" else [part])
+            blocks = reader.inside(part) if part.tag == "dd" else reader.flow([part])
             if blocks or part.tag == "dd":
                 meanings.append(tuple(blocks))
     close()

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ...page import Node
+from ...references import media_source, picture_source, runs_script
 from ..blocks import Block, Embed
 
 if TYPE_CHECKING:
@@ -23,12 +24,12 @@ TAGS = frozenset(_SORTS)
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
-    source = node.get("src") or node.get("data") or node.get("data-src")
-    if not source:
-        source = next(
-            (n.get("src") for n in reader.page.inside(node) if n.tag in ("source", "embed") and n.get("src")), ""
-        )
-    if not source:
+    source = media_source(node.tag, node.attrs)
+    if not source:  # the first of its sources, as a browser that plays all of them takes it
+        inner = (media_source(n.tag, n.attrs) for n in reader.page.inside(node)[1:] if n.tag in ("source", "embed"))
+        source = next((s for s in inner if s), "")
+    if not source or runs_script(source):
         return None
     title = node.get("title") or node.get("aria-label") or node.get("name")
-    return [Embed(reader.link(source.strip()), _SORTS[node.tag], title, node.n)]
+    poster = picture_source(node.tag, node.attrs) if node.tag == "video" else ""
+    return [Embed(reader.link(source.strip()), _SORTS[node.tag], title, reader.link(poster) if poster else "", node.n)]

@@ -35,7 +35,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     for one in captions:
         if one.n in reader.claimed:  # it stands in a caption that was read already
             continue
-        caption.extend(reader.line(one))
+        caption.extend(reader.named_line(one))
         reader.claimed.update(n.n for n in reader.page.inside(one))
     blocks = reader.flow(node.children)
     if not blocks and not caption:

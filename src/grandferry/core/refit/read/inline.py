@@ -7,12 +7,14 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from ...page import Node
+from ...references import ATTRIBUTES, MEDIA, PICTURES, background_source, picture_source, runs_script
 from ..blocks import Anchor, Break, Code, Inline, Link, Picture, RawInline, Styled, StyleName, Text
 
 if TYPE_CHECKING:
     from .reader import Reader
 
 InlineRule = Callable[[Node, "Reader", list[Inline]], None]
+SHOWING = PICTURES | MEDIA | frozenset(["svg", "canvas", "iframe", "frame", "input", "button", "select", "textarea"])
 _SPACES = re.compile(r"[ \t\n\r\f]+")
 
 
@@ -35,23 +37,40 @@ def _code(node: Node, reader: Reader, out: list[Inline]) -> None:
 
 def _link(node: Node, reader: Reader, out: list[Inline]) -> None:
     href = node.get("href").strip()
-    if not href or href.lower().startswith(("javascript:", "vbscript:")):
+    if not href or runs_script(href):
         reader.inline_children(node, out)
         return
     inner: list[Inline] = []
     reader.inline_children(node, inner)
+    if not inner:
+        inner = _shown_without_words(node, reader)
     if inner:  # a link around nothing is a leftover of mended markup
         out.append(Link(reader.link(href), tuple(inner), node.get("title"), node.n))
 
 
+def _shown_without_words(node: Node, reader: Reader) -> list[Inline]:
+    """What stands for a link that shows no words: a picture behind it, or what it is called for those who cannot see it."""
+    behind = background_picture(node, reader)
+    named = " ".join((node.get("aria-label") or node.get("title")).split())
+    if behind is not None:
+        return [behind]
+    return [Text(named)] if named else []
+
+
+def background_picture(node: Node, reader: Reader) -> Picture | None:
+    """The picture behind an element that holds nothing else: there it is what the element shows. One that a script
+    puts into the element counts as well."""
+    if ATTRIBUTES.isdisjoint(node.attrs):
+        return None
+    source = background_source(node.tag, node.attrs) or picture_source(node.tag, node.attrs)
+    if not source or any(n.tag in SHOWING or n.text.strip() for n in reader.page.inside(node)[1:]):
+        return None
+    alt = " ".join((node.get("aria-label") or node.get("title")).split())
+    return Picture(reader.link(source), alt, node=node.n)
+
+
 def _picture(node: Node, reader: Reader, out: list[Inline]) -> None:
-    source = node.get("src").strip()
-    lazy = node.get("data-src") or node.get("data-original") or node.get("data-lazy-src")
-    if lazy and (not source or source.startswith("data:") or "blank" in source or "spacer" in source):
-        source = lazy.strip()
-    if not source:
-        candidates = (node.get("srcset") or node.get("data-srcset")).split()
-        source = candidates[0].rstrip(",") if candidates else ""
+    source = picture_source(node.tag, node.attrs)
     if not source:
         return
     out.append(
@@ -79,6 +98,9 @@ def _raw(node: Node, reader: Reader, out: list[Inline]) -> None:
 
 
 def _span(node: Node, reader: Reader, out: list[Inline]) -> None:
+    behind = background_picture(node, reader)
+    if behind is not None:
+        out.append(behind)
     language = node.get("lang") or node.get("xml:lang")
     if not language:
         reader.inline_children(node, out)

@@ -57,7 +57,8 @@ def _item(nodes: list[Node], reader: Reader) -> ListItem:
         holder = box.parent
         if holder is not None and holder is not node:
             children = [c for c in holder.children if c is not box] + [c for c in node.children if c is not holder]
-    return ListItem(tuple(reader.flow(children)), checked, node.n)
+    blocks = reader.inside(node) if children is node.children else reader.flow(children)
+    return ListItem(tuple(blocks), checked, node.n)
 
 
 def _checkbox(node: Node) -> Node | None:

@@ -9,9 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from typing import Protocol
+from urllib.parse import unquote
 
+from ...filetypes import is_download
 from ...page import INLINE, Node, Page
-from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link, Paragraph, RawInline, Text
+from ..blocks import Anchor, Block, Break, Code, FileLink, Heading, Inline, Island, Link, Paragraph, RawInline, Text
 from ..serialise import serialise
 from .inline import INLINE_RULES, InlineRule, tidy
 
@@ -58,9 +60,7 @@ class Reader:
         self.removed = removed
         self._rules: dict[str, list[Rule]] = _by_tag(chain)
         self._holds_block = self._mark_blocks()
-        self.targets = frozenset(
-            href[1:] for n in page.nodes if n.tag == "a" and (href := n.attrs.get("href")) and href.startswith("#")
-        )
+        self.targets = aimed_at(page)
         self.wraps: list[Wrap] = []
         self.in_code = 0
         self.claimed: set[int] = set()  # nodes already read by a rule that looked ahead
@@ -116,7 +116,7 @@ class Reader:
 
     def block(self, node: Node) -> Sequence[Block]:
         """The blocks of one element that is not part of a line."""
-        anchor = self.anchor(node) if node.tag not in ("h1", "h2", "h3", "h4", "h5", "h6") else None
+        anchor = self.anchor(node)
         for rule in self._rules.get(node.tag, self._rules["*"]):
             found = rule.read(node, self)
             if found is not None:
@@ -124,6 +124,12 @@ class Reader:
                     return _anchored(anchor, found, node.n)
                 return found
         return self.flow(node.children)
+
+    def inside(self, node: Node) -> list[Block]:
+        """The blocks within a part that has a place of its own (an item, a cell, a meaning), its anchor first."""
+        anchor = self.anchor(node)
+        blocks = self.flow(node.children)
+        return _anchored(anchor, blocks, node.n) if anchor is not None else blocks
 
     def paragraphs(self, line: list[Inline], node: int) -> list[Block]:
         """Paragraphs of a finished line: empty ones dropped, two line breaks in a row divide."""
@@ -139,7 +145,7 @@ class Reader:
             for wrap in reversed(self.wraps):
                 content = wrap(content)
             first = content[0]
-            if len(content) == 1 and isinstance(first, Link) and _document(first.href) and first.content:
+            if len(content) == 1 and isinstance(first, Link) and is_download(first.href) and first.content:
                 blocks.append(FileLink(first, node))
             else:
                 blocks.append(Paragraph(content, node))
@@ -185,6 +191,11 @@ class Reader:
             out.pop()
         return tidy(out)
 
+    def named_line(self, node: Node) -> tuple[Inline, ...]:
+        """The same, its own anchor first."""
+        anchor = self.anchor(node)
+        return (anchor, *self.line(node)) if anchor is not None else self.line(node)
+
     def raw_inline(self, node: Node) -> Inline:
         return RawInline(serialise(node), self.words(node), node.tag, node.n)
 
@@ -196,12 +207,28 @@ class Reader:
         """The node's id or name, when a link of this page points to it."""
         if not self.targets:
             return None
-        name = node.attrs.get("id") or (node.attrs.get("name") if node.tag == "a" else None)
-        return Anchor(name) if name and name in self.targets else None
+        name = anchor_name(node)
+        return Anchor(name, node.n) if name and name in self.targets else None
+
+
+def anchor_name(node: Node) -> str:
+    """What a fragment calls an element: its id, or the name of an ``a``."""
+    return node.get("id") or (node.get("name") if node.tag == "a" else "")
+
+
+def aimed_at(page: Page) -> frozenset[str]:
+    """The fragments that links of a page point to within it, as written and decoded (HTML standard 7.4.6.4)."""
+    found = set()
+    for node in page.nodes:
+        if node.tag in ("a", "area") and (href := node.get("href").strip()).startswith("#") and len(href) > 1:
+            found.update((href[1:], unquote(href[1:])))
+    return frozenset(found)
 
 
 def _anchored(anchor: Anchor, found: Sequence[Block], node: int) -> list[Block]:
     first = found[0] if found else None
+    if isinstance(first, Heading) and first.id == anchor.name:
+        return list(found)
     if isinstance(first, Paragraph):
         return [Paragraph((anchor, *first.content), first.node), *found[1:]]
     return [Paragraph((anchor,), node), *found]
@@ -228,26 +255,3 @@ def _divide(line: list[Inline]) -> list[list[Inline]]:
             breaks = 0
         runs[-1].append(piece)
     return runs
-
-
-_DOCUMENTS = (
-    ".pdf",
-    ".doc",
-    ".docx",
-    ".xls",
-    ".xlsx",
-    ".ppt",
-    ".pptx",
-    ".odt",
-    ".ods",
-    ".zip",
-    ".csv",
-    ".rtf",
-    ".epub",
-    ".mp3",
-    ".mp4",
-)
-
-
-def _document(href: str) -> bool:
-    return href.partition("?")[0].partition("#")[0].lower().endswith(_DOCUMENTS)

@@ -60,7 +60,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         cells = tuple(_cell(cell, reader) for cell in _cells(row) if cell.n not in reader.removed)
         if cells:
             rows.append(Row(cells))
-    line = reader.line(caption) if caption is not None else ()
+    line = reader.named_line(caption) if caption is not None else ()
     reader.wraps = wraps
     if not rows:
         return reader.flow(caption.children) if caption is not None else []
@@ -77,7 +77,7 @@ def _cell(node: Node, reader: Reader) -> Cell:
     else:
         align = ""
     return Cell(
-        tuple(reader.flow(node.children)),
+        tuple(reader.inside(node)),
         node.tag == "th",
         _span(node.get("colspan")),
         _span(node.get("rowspan")),

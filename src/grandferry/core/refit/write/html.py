@@ -129,7 +129,8 @@ def _code(block: CodeBlock, compact: bool) -> str:
 def _embed(block: Embed) -> str:
     src, title = escape_attribute(block.src), f' title="{escape_attribute(block.title)}"' if block.title else ""
     if block.sort in ("video", "audio"):
-        return f'<{block.sort} src="{src}"{title} controls></{block.sort}>'
+        poster = f' poster="{escape_attribute(block.poster)}"' if block.poster else ""
+        return f'<{block.sort} src="{src}"{title}{poster} controls></{block.sort}>'
     if block.sort == "object":
         return f'<object data="{src}"{title}></object>'
     return f'<iframe src="{src}"{title}></iframe>'

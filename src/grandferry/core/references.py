@@ -1,0 +1,291 @@
+"""Which attribute of which element names another address, how it spells it, and what it shows: one table for all.
+
+The survey, the reader, the loss account, lifting, the preview and the offline copy ask here and nowhere else, so that
+none of them can miss what another finds. Sources: HTML standard (elements that fetch or link; ``srcset`` 4.8.4.2.1),
+the obsolete attributes of its section 16, and the data attributes that scripts commonly fill pictures from.
+
+An element's attributes are a mapping of lower-case names to values, None for an attribute without one.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from enum import StrEnum
+from typing import Any, NamedTuple
+
+import tinycss2
+
+Attributes = Mapping[str, str | None]
+
+
+class Shows(StrEnum):
+    """What an address is to a visitor."""
+
+    LINK = "link"  # a place to go to
+    PICTURE = "picture"
+    BACKGROUND = "background"  # a picture behind what stands in the element
+    MEDIA = "file"  # sound, film, a program: played in the page
+    FRAME = "frame"  # another page within this one
+    STYLE = "style"
+    SCRIPT = "script"
+    SOURCE = "source"  # where a quotation or a change comes from; nobody is led there
+
+
+class Spelled(StrEnum):
+    """How a value holds addresses."""
+
+    ONE = "one"
+    SET = "set"  # a srcset
+    CSS = "css"  # within style declarations
+
+
+class Carrier(NamedTuple):
+    """An attribute that holds addresses. ``lazy``: a script moves it to where a browser looks."""
+
+    attribute: str
+    shows: Shows
+    spelled: Spelled = Spelled.ONE
+    lazy: bool = False
+
+
+class Reference(NamedTuple):
+    """An address as written, the attribute it stands in, and what it shows."""
+
+    raw: str
+    attribute: str
+    shows: Shows
+    spelled: Spelled
+    lazy: bool
+
+
+_ONE, _SET, _CSS = Spelled.ONE, Spelled.SET, Spelled.CSS
+_C = Carrier
+# attributes that hold addresses on certain elements
+OF: dict[str, tuple[Carrier, ...]] = {
+    "a": (_C("href", Shows.LINK),),
+    "area": (_C("href", Shows.LINK),),
+    "img": (
+        _C("src", Shows.PICTURE),
+        _C("srcset", Shows.PICTURE, _SET),
+        _C("lowsrc", Shows.PICTURE),
+        _C("longdesc", Shows.SOURCE),
+    ),
+    "image": (_C("href", Shows.PICTURE), _C("xlink:href", Shows.PICTURE), _C("src", Shows.PICTURE)),
+    "use": (_C("href", Shows.PICTURE), _C("xlink:href", Shows.PICTURE)),
+    "input": (_C("src", Shows.PICTURE),),
+    "source": (_C("src", Shows.MEDIA), _C("srcset", Shows.PICTURE, _SET)),
+    "track": (_C("src", Shows.MEDIA),),
+    "audio": (_C("src", Shows.MEDIA),),
+    "video": (_C("src", Shows.MEDIA), _C("poster", Shows.PICTURE)),
+    "embed": (_C("src", Shows.MEDIA),),
+    "object": (_C("data", Shows.MEDIA),),
+    "frame": (_C("src", Shows.FRAME), _C("longdesc", Shows.SOURCE)),
+    "iframe": (_C("src", Shows.FRAME), _C("data-src", Shows.FRAME, lazy=True)),
+    "script": (_C("src", Shows.SCRIPT),),
+    "link": (_C("imagesrcset", Shows.PICTURE, _SET),),  # its href means what rel says: core.survey.links
+    "blockquote": (_C("cite", Shows.SOURCE),),
+    "q": (_C("cite", Shows.SOURCE),),
+    "ins": (_C("cite", Shows.SOURCE),),
+    "del": (_C("cite", Shows.SOURCE),),
+    **{
+        tag: (_C("background", Shows.BACKGROUND),)
+        for tag in ("body", "table", "thead", "tbody", "tfoot", "tr", "td", "th")
+    },
+}
+# attributes that hold addresses wherever they stand (scripts and frames aside)
+ANYWHERE: tuple[Carrier, ...] = (
+    _C("style", Shows.BACKGROUND, _CSS),
+    *(
+        _C(name, Shows.PICTURE, lazy=True)
+        for name in ("data-src", "data-original", "data-lazy-src", "data-lazy", "data-original-src", "data-poster")
+    ),
+    *(_C(name, Shows.PICTURE, _SET, lazy=True) for name in ("data-srcset", "data-lazy-srcset", "data-original-set")),
+    *(_C(name, Shows.BACKGROUND, lazy=True) for name in ("data-bg", "data-background", "data-background-image")),
+)
+ALONE = frozenset(["script", "iframe", "frame"])  # elements on which no others are looked for
+_ANYWHERE = {carrier.attribute: carrier for carrier in ANYWHERE}
+_NAMES = {tag: frozenset(c.attribute for c in carriers) for tag, carriers in OF.items()}
+# a reader of pages shows these pictures itself, so that one of its lazy attributes means the same picture
+PICTURES = frozenset(["img", "image", "input"])
+MEDIA = frozenset(["audio", "video", "embed", "object", "source", "track"])
+ATTRIBUTES = frozenset(c.attribute for carriers in OF.values() for c in carriers) | frozenset(_ANYWHERE)
+
+_REFRESH = re.compile(r"^\s*[\d.]*\s*[;,]?\s*(?:url\s*=\s*)?[\"']?([^\"']*)", re.I)
+_STAND_IN = re.compile(
+    r"(?:^|[/_.-])(?:blank|spacer|placeholder|pixel|transparent|trans|clear|empty|dummy|loading|loader|lazy|grey|gray|1x1)"
+    r"(?=[_.-]|\d|$)",
+    re.I,
+)
+_NO_ADDRESS = re.compile(r"[\s{}\[\]<>]|^#|^[\d.,%-]*$")
+_CONTROLS = re.compile(r"[\x00-\x20\x7f-\xa0\u2028\u2029\ufeff]+")
+
+
+def scheme_of(address: str) -> str:
+    """The scheme of an address as a browser understands it (WHATWG URL: control characters and blanks before and within
+    it do not count), lower case, "" for a relative one."""
+    bare = _CONTROLS.sub("", address[:400])
+    head, colon, _ = bare.partition(":")
+    return head.lower() if colon and re.fullmatch(r"[A-Za-z][A-Za-z0-9+.-]*", head) else ""
+
+
+def runs_script(address: str) -> bool:
+    """Whether following an address would run it as a script, however it is disguised; also what opens a document made
+    of the address itself."""
+    scheme = scheme_of(address)
+    if scheme == "data":  # pictures are shown, not opened
+        return not re.match(r"data:image/(?!svg)", _CONTROLS.sub("", address[:400]), re.I)
+    return scheme in ("javascript", "vbscript", "livescript")
+
+
+def srcset(value: str) -> list[tuple[str, float]]:
+    """The candidates of a ``srcset``: address and width (``800w``) or density (``2x``, 1 where none is said). Commas
+    within an address are kept."""
+    found = []
+    rest = value
+    while rest := rest.lstrip(" \t\n\r\f,"):
+        url, rest = _word(rest)
+        if url.endswith(","):
+            found.append((url.rstrip(","), 1.0))
+            continue
+        said, _, rest = rest.partition(",")
+        found.append((url, _size(said)))
+    return [(url, size) for url, size in found if url]
+
+
+def _word(text: str) -> tuple[str, str]:
+    parts = text.split(None, 1)
+    return parts[0], parts[1] if len(parts) > 1 else ""
+
+
+def _size(said: str) -> float:
+    match = re.search(r"(\d+(?:\.\d+)?)\s*[wx]\b", said, re.I)
+    return float(match[1]) if match else 1.0
+
+
+def css_links(css: str) -> list[tuple[str, str]]:
+    """(how, address) of every ``url()`` and ``@import`` in a stylesheet; how is ``css`` or ``css import``."""
+    if "url(" not in css.lower() and "@import" not in css.lower():
+        return []
+    found: list[tuple[str, str]] = []
+
+    def walk(tokens: list[Any]) -> None:
+        importing = False
+        for token in tokens:
+            kind = token.type
+            if kind == "at-keyword":
+                importing = token.lower_value == "import"
+            elif kind == "url":
+                found.append(("css import" if importing else "css", token.value))
+                importing = False
+            elif kind == "function" and token.lower_name == "url":
+                found.extend(("css", inner.value) for inner in token.arguments if inner.type == "string")
+                importing = False
+            elif kind == "function":
+                walk(token.arguments)
+            elif kind == "string" and importing:
+                found.append(("css import", token.value))
+                importing = False
+            elif kind in ("{} block", "() block", "[] block"):
+                walk(token.content)
+            elif kind == "literal" and token.value == ";":
+                importing = False
+
+    walk(tinycss2.parse_component_value_list(css))
+    return [(how, url) for how, url in found if url and not url.startswith("data:")]
+
+
+def refresh_target(content: str) -> str:
+    """The address in a meta refresh's content, "" when it only reloads."""
+    if not re.search(r"[;,]", content):
+        return ""
+    match = _REFRESH.match(content)
+    return match[1].strip() if match else ""
+
+
+def css_addresses(declarations: str) -> list[str]:
+    """The addresses in style declarations, embedded data aside."""
+    return [url for _, url in css_links(declarations)]
+
+
+def addresses(carrier: Carrier, value: str) -> list[str]:
+    """The addresses that a value of an attribute holds, as written; none where the value is no address at all."""
+    if carrier.spelled is Spelled.SET:
+        return [url for url, _ in srcset(value)]
+    if carrier.spelled is Spelled.CSS:
+        return css_addresses(value)
+    value = value.strip()
+    if carrier.lazy:
+        if value[:4].lower() == "url(":
+            return css_addresses(value)
+        if _NO_ADDRESS.search(value) or not ("/" in value or "." in value):
+            return []  # a colour, a number, a word that only a script understands
+    return [value] if value else []
+
+
+def carriers_of(tag: str, attrs: Attributes) -> Iterator[tuple[Carrier, str]]:
+    """The attributes of an element that hold addresses, with their values."""
+    for carrier in OF.get(tag, ()):
+        value = attrs.get(carrier.attribute)
+        if value:
+            yield carrier, value
+    if tag in ALONE or not attrs:
+        return
+    own = _NAMES.get(tag, ())
+    for name, value in attrs.items():
+        if value and name in _ANYWHERE and name not in own:
+            carrier = _ANYWHERE[name]
+            if carrier.shows is Shows.PICTURE and tag in MEDIA and carrier.spelled is _ONE:
+                carrier = carrier._replace(shows=Shows.PICTURE if name == "data-poster" else Shows.MEDIA)
+            yield carrier, value
+
+
+def references(tag: str, attrs: Attributes) -> Iterator[Reference]:
+    """Every address that an element's attributes name. What a ``link`` or ``meta`` says is core.survey.links' to read."""
+    for carrier, value in carriers_of(tag, attrs):
+        for raw in addresses(carrier, value):
+            yield Reference(raw, carrier.attribute, carrier.shows, carrier.spelled, carrier.lazy)
+
+
+def picture_source(tag: str, attrs: Attributes) -> str:
+    """The picture an element shows in the end, "" when it shows none: its own address, unless that only keeps the place
+    of one that a script loads later; else the largest of its set. Pictures behind an element do not count."""
+    own = lazy = ""
+    best: tuple[float, str] = (0.0, "")
+    for carrier, value in carriers_of(tag, attrs):
+        if carrier.shows is not Shows.PICTURE or carrier.attribute == "lowsrc":
+            continue
+        if carrier.spelled is Spelled.SET:
+            for url, size in srcset(value):
+                if size > best[0] and scheme_of(url) != "data":
+                    best = (size, url)
+        elif found := addresses(carrier, value):
+            if carrier.lazy:
+                lazy = lazy or found[0]
+            else:
+                own = own or found[0]
+    if own and not stands_in(own):
+        return own
+    return lazy or best[1] or own
+
+
+def background_source(tag: str, attrs: Attributes) -> str:
+    """The picture behind an element, "" when there is none; one that a script loads later before one that is there."""
+    found = [ref for ref in references(tag, attrs) if ref.shows is Shows.BACKGROUND]
+    real = [ref for ref in found if not stands_in(ref.raw)]
+    return next((ref.raw for ref in real if ref.lazy), real[0].raw if real else "")
+
+
+def media_source(tag: str, attrs: Attributes) -> str:
+    """The address an element plays or frames, "" when it names none."""
+    for ref in references(tag, attrs):
+        if ref.shows in (Shows.MEDIA, Shows.FRAME) and ref.raw.strip() not in ("about:blank", ""):
+            return ref.raw
+    return ""
+
+
+def stands_in(address: str) -> bool:
+    """Whether a picture's address seems to keep the place of another: embedded data, or named as such."""
+    if scheme_of(address) in ("data", "about"):
+        return True
+    return bool(_STAND_IN.search(address.partition("?")[0].rpartition("/")[2]))
