@@ -91,7 +91,8 @@ def test_addresses_that_run_scripts_are_known_in_disguise(raw: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "raw", ["/javascript:x", "page.html", "mailto:a@b.test", "#javascript:", "http://old.test/", "data:image/png;base64,AA"]
+    "raw",
+    ["/javascript:x", "page.html", "mailto:a@b.test", "#javascript:", "http://old.test/", "data:image/png;base64,AA"],
 )
 def test_other_addresses_do_not(raw: str) -> None:
     assert not runs_script(raw)

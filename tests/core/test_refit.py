@@ -367,7 +367,9 @@ def test_links_inside_code_stay_links() -> None:
     html = "<pre>a <a href=x>b</a> c</pre><p><code>f(<a href=y>T</a>)</code></p>"
     result = refit_html(html)
     assert (
-        result.account.as_json()["links"] == [2, 2] and isinstance(result.blocks[0], CodeBlock) and result.blocks[0].text == "a b c"
+        result.account.as_json()["links"] == [2, 2]
+        and isinstance(result.blocks[0], CodeBlock)
+        and result.blocks[0].text == "a b c"
     )
     assert re.findall(r'href="(\w)"', rendered(to_markdown(result.blocks))) == ["x", "y"]
 

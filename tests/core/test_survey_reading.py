@@ -7,8 +7,8 @@ import pytest
 from grandferry.core.encoding import decode
 from grandferry.core.errors import PatternError, UnreadablePage
 from grandferry.core.page import parse, text_of
-from grandferry.core.survey.glance import glance
 from grandferry.core.references import css_links, refresh_target, srcset
+from grandferry.core.survey.glance import glance
 from grandferry.core.survey.robots import parse_robots
 
 EVERYTHING = """<html><head><base href="/base/"><link rel=stylesheet href=s.css><link rel=icon href=i.ico>

@@ -42,7 +42,11 @@ def put(answers: dict[str, tuple[int, dict[str, str], Any]], known: bool = False
 
     with apps(lambda: target({}, seen)) as (elsewhere,):
         led = {
-            method: (status, {k: v.replace("ELSEWHERE", f"http://127.0.0.1:{elsewhere}") for k, v in headers.items()}, b)
+            method: (
+                status,
+                {k: v.replace("ELSEWHERE", f"http://127.0.0.1:{elsewhere}") for k, v in headers.items()},
+                b,
+            )
             for method, (status, headers, b) in answers.items()
         }
         with apps(lambda: target(led, seen)) as (port,):

@@ -13,14 +13,13 @@ import pytest
 from grandferry.core.address import normal
 from grandferry.core.encoding import decode
 from grandferry.core.page import parse
-from grandferry.core.refit.blocks import from_json
 from grandferry.core.refit.write import to_markdown
 from grandferry.core.route.evaluate import evaluate
 from grandferry.net.check import follow
 from grandferry.net.fetch import Fetcher
 from grandferry.ports.servers import write_out
 from grandferry.store import bodies, lift, refit, survey
-from grandferry.store.db import rows
+from grandferry.work.content import stored_body
 from grandferry.work.route import redirect_map
 from tests.core.rendering import visible_text
 from tests.servers import nginx
@@ -91,7 +90,7 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
         )
         surveyed = work("survey", crossing)
         truth = reachable(DOCS, base)
-    pages = {row[2] for row in survey.pages(crossing)}
+    pages = {page.key for page in survey.pages(crossing)}
     assert surveyed["pages"] >= 500
     assert {p + "index.html" if p.endswith("/") else p for p in pages} == truth
     asked = [line.split(b'"')[1].split(b" ")[1] for line in (tmp_path / "access.log").read_bytes().splitlines()]
@@ -108,19 +107,13 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
 
     # every word of every body, looked for again in the Markdown by another program
     lost: list[str] = []
-    for _, _, lifted_value, url, body, _, _ in refit.body_fields(crossing):
-        page = parse(decode(bodies.get(body), "text/html").text)
-        region = page.nodes[json.loads(lifted_value)["nodes"][0]]
+    for field in refit.body_fields(crossing):
+        page = parse(decode(bodies.get(field.content), "text/html").text)
+        region = page.nodes[json.loads(field.lifted)["nodes"][0]]
         have = "".join("".join(n.text for n in page.inside(region) if not n.tag and n.visible).split())
-        blocks = bodies.get(
-            rows(
-                "SELECT r.blocks FROM refit r JOIN item_source s ON s.item_id = r.item_id JOIN address a ON a.id = s.address_id "
-                "WHERE a.url = ?",
-                url,
-            )[0][0]
-        )
-        if have != "".join(visible_text(to_markdown(from_json(json.loads(blocks)))).split()):
-            lost.append(url)
+        body = stored_body(refit.stored(crossing, field.item, field.field).body)
+        if have != "".join(visible_text(to_markdown(body.content)).split()):
+            lost.append(field.url)
     assert lost == []
 
     routed = work("route", crossing)

@@ -8,11 +8,14 @@ from typing import Any
 
 import pytest
 
-from grandferry.core.refit.blocks import from_json, walk
+from grandferry.core.plan import Edit
+from grandferry.core.refit.blocks import walk
 from grandferry.core.refit.write import to_markdown, to_text
-from grandferry.store import bodies, crossings, lift, refit, route
+from grandferry.store import changes, crossings, edits, lift, refit, route
 from grandferry.store.db import rows
-from grandferry.work.plans import STAGES
+from grandferry.store.lists import item_fields
+from grandferry.work.content import stored_body
+from grandferry.work.due import STAGES
 from grandferry.work.route import redirect_map
 from tests.core.rendering import visible_text
 from tests.demo import Demo, running_demo
@@ -66,10 +69,7 @@ def test_every_field_of_every_page_is_lifted_right(demo: Demo) -> None:
 
 def stored_blocks(demo: Demo) -> dict[str, tuple[Any, ...]]:
     keys = {item["id"]: item["key"] for item in lift.items(demo.crossing)}
-    return {
-        keys[item]: from_json(json.loads(bodies.get(names["body"])))
-        for item, names in refit.blocks_of(demo.crossing).items()
-    }
+    return {keys[item]: stored_body(names["body"]).content for item, names in refit.blocks_of(demo.crossing).items()}
 
 
 def test_every_body_is_refitted_as_it_truly_is(demo: Demo) -> None:
@@ -160,16 +160,18 @@ def test_the_map_covers_every_address_and_holds_no_host(demo: Demo) -> None:
 
 def test_a_hand_edit_survives_a_run_and_a_change_below_it_is_a_conflict(demo: Demo) -> None:
     key = next(k for k, p in demo.site.truth["pages"].items() if p["kind"] == "engine")
-    edit = {"old": key, "field": "builder", "value": "By hand", "over": "not-the-hash", "by": "Ann", "at": "2026-01-01"}
-    demo.run("lift", edits=[edit])
+    edit = Edit(old=key, field="builder", value="By hand", over="not-the-hash", by="Ann", at="2026-01-01")
+    changes.change_edits(demo.crossing, [edit], [], "Ann", "builder set")
     demo.run("lift")
     item = next(i for i in lift.items(demo.crossing) if i["key"] == key)
     assert item["fields"]["builder"] == "By hand"
-    from grandferry.store.lists import item_fields
-
     row = next(f for f in item_fields(item["id"]) if f["field"] == "builder")
     assert json.loads(row["lifted"]) == demo.site.truth["pages"][key]["fields"]["builder"] and row["conflict"] == 1
-    rows("UPDATE item_field SET edited = NULL WHERE edited IS NOT NULL")
+    assert [laid.conflict for laid in edits.laid(demo.crossing)] == [True]
+    assert changes.undo(demo.crossing, "Ann") == "builder set"
+    assert edits.edits(demo.crossing) == []
+    item = next(i for i in lift.items(demo.crossing) if i["key"] == key)
+    assert item["fields"]["builder"] == demo.site.truth["pages"][key]["fields"]["builder"]
 
 
 def test_a_changed_decision_is_planned_again_until_checked(demo: Demo) -> None:

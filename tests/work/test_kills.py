@@ -24,7 +24,8 @@ from grandferry.demo.server import old_app
 from grandferry.demo.wider import build
 from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
-from grandferry.work.plans import STAGES, StageFailed, bring_in, run_job
+from grandferry.work.due import STAGES
+from grandferry.work.plans import StageFailed, bring_in, run_job
 from grandferry.work.supervisor import Supervisor
 from tests.servers import apps, free_port, pages_app
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from grandferry.core.refit.blocks import from_json
 from grandferry.core.refit.write import to_text
 from grandferry.demo.__main__ import export
 from grandferry.demo.lists import FORGOTTEN, SHEET, SITEMAP, TABLE
@@ -19,6 +17,7 @@ from grandferry.store import bodies, crossings, lift, refit
 from grandferry.store.db import one, rows
 from grandferry.store.route import family_counts
 from grandferry.work import handed
+from grandferry.work.content import stored_body
 from tests.demo import Demo, running_demo
 
 
@@ -47,7 +46,7 @@ def test_every_field_and_every_body_is_as_it_truly_is(demo: Demo) -> None:
     assert [one for one in found if one[2] != one[3]] == []
     keys = {item["id"]: key for key, item in items.items()}
     for number, names in refit.blocks_of(demo.crossing).items():
-        blocks: Any = from_json(json.loads(bodies.get(names["body"])))
+        blocks: Any = stored_body(names["body"]).content
         page = pages[keys[number]]
         assert to_text(blocks).split() == page["words"], keys[number]
         assert [type(block).__name__ for block in blocks] == page["blocks"], keys[number]

@@ -15,6 +15,7 @@ from starlette.concurrency import run_in_threadpool
 
 from grandferry import __version__
 from grandferry.core.errors import FerryError
+from grandferry.core.jobs import JOBS, STARTED_BY_HAND
 from grandferry.store import crossings, jobs
 from grandferry.store.db import connection, one
 from grandferry.store.schema import Job
@@ -28,17 +29,27 @@ PING_SECONDS = 5.0  # a named event, so that a page can tell a silent stream fro
 
 class JobIn(BaseModel):
     """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-    ``only`` (an address) lifts, refits or surveys that page alone; ``again`` asks every address anew in a survey that has ended;
-    ``pages`` are read in a trial that keeps nothing (sound)."""
+    ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only what
+    is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that keeps
+    nothing (sound)."""
 
     crossing: int
-    kind: Literal["sound", "survey", "copy", "sort", "lift", "refit", "route", "land", "check"]
+    kind: Literal[STARTED_BY_HAND]  # type: ignore[valid-type]
     dry: bool = False
     trial: str = ""
     against: str = ""
     only: int = 0
+    all: bool = False
     again: bool = False
     pages: int = Field(0, ge=0, le=50)
+
+
+class JobKindOut(BaseModel):
+    """A kind of work: the stage it belongs to, and what it changes."""
+
+    name: str
+    stage: str
+    changes: list[str]
 
 
 class JobOut(BaseModel):
@@ -87,15 +98,14 @@ def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
         raise FerryError(
             "Nobody's leave to copy this site is named.", "Say in scope and manners who gave it, and when; then start."
         )
-    given = {
-        "dry": wanted.dry,
-        "trial": wanted.trial,
-        "against": wanted.against,
-        "only": wanted.only,
-        "again": wanted.again,
-        "pages": wanted.pages,
-    }
+    given = wanted.model_dump(exclude={"crossing", "kind"})
     return _out(jobs.job(jobs.ask_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
+
+
+@router.get("/jobs/kinds", dependencies=[Opened])
+def kinds() -> list[JobKindOut]:
+    """Every kind of work there is."""
+    return [JobKindOut(name=k.name, stage=k.stage, changes=sorted(k.changes)) for k in JOBS.values()]
 
 
 @router.get("/jobs", dependencies=[Opened])

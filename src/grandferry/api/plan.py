@@ -11,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair, Plan
+from grandferry.core.plancheck import check_plan
 from grandferry.core.route.redirects import neutral
 from grandferry.store import changes, crossings
 from grandferry.store.db import connection
@@ -73,7 +74,7 @@ class ChangeRow(BaseModel):
     undone: bool
 
 
-Part = Literal["bounds", "kinds", "steps", "rules", "target", "pairs"]
+Part = Literal["bounds", "kinds", "steps", "rules", "target", "pairs", "edits"]
 
 
 class TakenOver(BaseModel):
@@ -97,8 +98,7 @@ def plan(crossing: ThatCrossing) -> PlanDocument:
 @router.put("/plan")
 def set_plan(wanted: PlanChange, crossing: ThatCrossing, by: Who) -> PlanDocument:
     """Set the plan. Refused (409) when it was changed by another since the revision given."""
-    for rule in wanted.plan.route.rules:  # a rule that speaks of a part it does not have is refused here
-        neutral(rule.old, rule.new, rule.status, rule.match)
+    check_plan(wanted.plan)
     changes.change_plan(crossing.id, wanted.plan, wanted.revision, by, wanted.text)
     return _document(crossing.id)
 
@@ -110,7 +110,7 @@ _ZIP: dict[int | str, dict[str, Any]] = {
 
 @router.get("/plan/file", response_class=Response, responses=_ZIP)
 def plan_file(crossing: ThatCrossing) -> Response:
-    """The plan as a file to keep or share: the zip of its folder (plan.yaml, pairs.csv)."""
+    """The plan as a file to keep or share: the zip of its folder (plan.yaml, pairs.csv, edits.jsonl)."""
     name = f"{file_name(crossing.name)}-plan.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(sharing.packed(crossing.id), media_type="application/zip", headers=headers)

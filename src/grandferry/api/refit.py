@@ -143,8 +143,8 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         title=row["title"],
         new_path=row["new_path"],
         field=field,
-        markdown=to_markdown(blocks),  # type: ignore[arg-type]
-        html=to_html(blocks),  # type: ignore[arg-type]
+        markdown=to_markdown(blocks),
+        html=to_html(blocks),
         blocks=to_json(blocks),
         old_text=old_text,
         new_text=new_text,

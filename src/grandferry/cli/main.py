@@ -15,8 +15,9 @@ from grandferry.core.errors import FerryError
 from grandferry.store import crossings, route, survey
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.work import handed
+from grandferry.work.due import STAGES, due
 from grandferry.work.maps import checked_start_of
-from grandferry.work.plans import STAGES, bring_in, run_job, run_stages, survey_plan
+from grandferry.work.plans import bring_in, run_job, run_stages, survey_plan
 from grandferry.work.report import check_format, write_addresses
 from grandferry.work.supervisor import Supervisor
 
@@ -56,15 +57,16 @@ def run_plan(
     plan: Annotated[Path, typer.Argument(help="a plan folder or its zip")],
     data: Data = None,
     until: Annotated[str, typer.Option(help=f"the last stage to run: {', '.join(STAGES)}")] = STAGES[-1],
+    again: Annotated[bool, typer.Option("--again", help="land and check also when nothing has changed")] = False,
     as_json: AsJson = False,
 ) -> None:
-    """Run a plan from survey to the check of every old address."""
+    """Run a plan from survey to the check of every old address. Only what is behind is done."""
     if until not in STAGES:
         raise FerryError(f"“{until}” is not a stage.", f"One of: {', '.join(STAGES)}.")
     folder = open_workspace(data or default_data())
     try:
         crossing, content = bring_in(plan)
-        result = run_crossing(crossing.id, content, until, folder)
+        result = run_crossing(crossing.id, content, until, folder, again)
     finally:
         close_workspace()
     if as_json:
@@ -72,10 +74,19 @@ def run_plan(
     raise typer.Exit(result["exit"])
 
 
-def run_crossing(number: int, content: Any, until: str, folder: Path) -> dict[str, Any]:
+def run_crossing(number: int, content: Any, until: str, folder: Path, again: bool = False) -> dict[str, Any]:
     """Run the stages under a supervised worker and show the account. The result holds the exit code as ``exit``."""
-    with Supervisor(folder), progress() as watch:
-        results = run_stages(number, content, until, watch)
+    if again or due(number, content.plan, until):
+        with Supervisor(folder), progress() as watch:
+            results = run_stages(number, content, until, watch, again)
+        for stage, told in results.items():
+            if told.get("left"):
+                say(f"{stage}: {told['done']:,} done, {told['left']:,} left as they were.")
+    else:
+        say(
+            "Nothing is behind, everything is sent and checked: there is nothing to do. (--again lands and checks anew.)"
+        )
+        results = run_stages(number, content, until)
     account = crossings.account_of(number)
     open_ = route.not_proven(number)
     show_account(account, open_ if STAGES.index(until) >= STAGES.index("route") else [])

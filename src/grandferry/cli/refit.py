@@ -10,12 +10,13 @@ from typing import Annotated, Any
 
 import typer
 
-from grandferry.core.address import fragment_of, normal
+from grandferry.core.address import normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError, UnreadablePage
 from grandferry.core.filetypes import PAGE_ENDINGS, ending_of
 from grandferry.core.page import check_selector
 from grandferry.core.refit.convert import refit_html
+from grandferry.core.refit.page import linker
 from grandferry.core.refit.write import WRITERS
 from grandferry.work.pool import PageGarbage
 
@@ -28,16 +29,7 @@ def _convert(body: bytes, to: str, region: str, base: str) -> tuple[str, dict[st
     if len(body) > PAGE_CAP:
         raise UnreadablePage(f"The page is larger than the cap of {PAGE_CAP / 1e6:.0f} MB.")
 
-    def link(raw: str) -> str:
-        if not base or raw.startswith("#"):
-            return raw
-        address = normal(raw, base)
-        if address is None:
-            return raw
-        fragment = fragment_of(raw)
-        return f"{address}#{fragment}" if fragment else str(address)
-
-    done = refit_html(decode(body).text, region=region, link=link)
+    done = refit_html(decode(body).text, region=region, link=linker(base))
     return WRITERS[to][1](done.blocks), done.account.as_json()
 
 

@@ -325,11 +325,22 @@ class Pair(Strict):
 
 
 class Edit(Strict):
-    """A line of ``edits.jsonl``: a value a person set over the lifted one."""
+    """A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a body
+    a block can be set, dropped, or followed by something (``after``); its value is HTML."""
 
     old: Key
     field: Name
-    value: Any
-    over: str = Field("", description="hash of the lifted value it was laid over")
+    value: Any = None
+    over: str = Field("", description="hash of what it was laid over")
     by: str = ""
     at: str = ""
+    block: str = Field("", max_length=40, description="id of a block of a body")
+    act: Literal["set", "drop", "after"] = "set"
+
+    @model_validator(mode="after")
+    def _fits(self) -> Edit:
+        if not self.block and self.act != "set":
+            raise ValueError("only a block of a body can be dropped or followed by something")
+        if self.block and self.act != "drop" and not isinstance(self.value, str):
+            raise ValueError("the value of an edited block is HTML")
+        return self

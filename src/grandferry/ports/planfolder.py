@@ -15,6 +15,7 @@ from pydantic import BaseModel, ValidationError
 
 from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.plan import Edit, Pair, Plan
+from grandferry.core.plancheck import check_plan
 from grandferry.core.route.redirects import Redirect, neutral
 
 SIZE_CAP = 64_000_000
@@ -53,6 +54,7 @@ def read_plan(path: Path | str) -> PlanFolder:
     if "plan.yaml" not in files:
         raise PlanError(f"{path} holds no plan.yaml.")
     plan = parse_yaml(files.pop("plan.yaml"), Plan, "plan.yaml")
+    check_plan(plan)
     pairs = parse_pairs(files.pop("pairs.csv", b""), "pairs.csv")
     edits = _parse_edits(files.pop("edits.jsonl", b""))
     return PlanFolder(plan, pairs, edits, files)

@@ -6,9 +6,10 @@ import json
 from typing import Any
 
 from grandferry.core.errors import FerryError
+from grandferry.core.plan import Edit, Plan
 from grandferry.core.plan import Pair as PairLine
-from grandferry.core.plan import Plan
 
+from . import edits
 from .crossings import now, write_parts
 from .db import Part, many, named, one, rows, transaction
 from .schema import Change
@@ -80,13 +81,48 @@ def change_pairs(crossing: int, lines: list[PairLine], drop: list[str], by: str,
         return _note(crossing, by, text, {"pairs": _set_pairs(crossing, lines, drop)})
 
 
-def change_both(
-    crossing: int, plan: Plan, known: int, lines: list[PairLine], drop: list[str], by: str, text: str
-) -> int:
-    """Set the plan and pairs as one change; gives the new revision. Raises Conflict when ``known`` is not the newest."""
+def change_edits(crossing: int, wanted: list[Edit], drop: list[edits.Key], by: str, text: str) -> int:
+    """Set what a person says over what was found, and take back other edits; gives the new revision."""
     with transaction():
-        _check(crossing, known)
-        before = {"plan": _plan_rows(crossing), "pairs": _set_pairs(crossing, lines, drop)}
+        before = _set_edits(crossing, wanted, drop)
+        return _note(crossing, by, text, {"edits": before}) if before else revision(crossing)
+
+
+def _set_edits(crossing: int, wanted: list[Edit], drop: list[edits.Key]) -> list[list[Any]]:
+    """Rows of what was there before: old, field, block, act, and the row or None."""
+    rows_: dict[edits.Key, list[Any] | None] = {edits.key_of(edit): edits.as_row(edit) for edit in wanted}
+    rows_ |= dict.fromkeys(drop)
+    before: list[list[Any]] = []
+    for key, row in rows_.items():
+        had = edits.raw(crossing, key)
+        if row is not None and had is not None and not row[1] and had[0] == row[0]:
+            continue  # the same, which knows by now what it lies over
+        if had != row:
+            before.append([*key, had])
+            edits.put_raw(crossing, key, row)
+    return before
+
+
+def change_all(
+    crossing: int,
+    plan: Plan,
+    known: int | None,
+    lines: list[PairLine],
+    drop: list[str],
+    by: str,
+    text: str,
+    wanted: list[Edit] | None = None,
+) -> int:
+    """Set the plan, pairs and edits as one change; gives the new revision. Raises Conflict when ``known`` is given and not
+    the newest."""
+    with transaction():
+        if known is not None:
+            _check(crossing, known)
+        before = {
+            "plan": _plan_rows(crossing),
+            "pairs": _set_pairs(crossing, lines, drop),
+            "edits": _set_edits(crossing, wanted or [], []),
+        }
         write_parts(crossing, plan)
         return _note(crossing, by, text, before)
 
@@ -126,6 +162,8 @@ def undo(crossing: int, by: str) -> str:
                     'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
                     [(crossing, *row)],
                 )
+        for *key, row in data.get("edits", []):
+            edits.put_raw(crossing, (key[0], key[1], key[2], key[3]), row)
         # a note of its own makes the revision grow; it is marked so that it is not taken back in turn
         made = _note(crossing, by, f"taken back: {text}", {})
         many("UPDATE change SET undone = 1 WHERE id = ?", [(number,), (made,)])

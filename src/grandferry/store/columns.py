@@ -22,14 +22,14 @@ from typing import Any, ParamSpec, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from grandferry.core.jobs import FINDING
+
 from .db import one, rows, workspace_folder
 
 KEPT = 80  # columns, orders and trees kept in memory, at the most 8 bytes an address each
 LARGE = 50_000  # addresses; the columns of a smaller crossing are made in no time
 SETTLES = 5.0  # seconds for which a large crossing's lists stand still while a job writes
 TABLE = "FROM address WHERE crossing_id = ? AND side = 'old' AND id <= ?"
-# jobs that change what is known of addresses; all others change what is decided and judged of them alone
-FINDING = ("survey", "log", "sort")
 
 K = TypeVar("K")
 P = ParamSpec("P")

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from grandferry.core.errors import FerryError
+from grandferry.core.jobs import told
 
 from .crossings import NotThere, now
 from .db import named, one, rows, transaction, workspace_folder
@@ -24,9 +25,10 @@ class Fenced(FerryError):
 
 
 def add_job(kind: str, crossing: int | None, params: dict[str, Any] | None = None) -> int:
-    """Queue a job and give its number."""
+    """Queue a job and give its number. Raises FerryError for a kind, or for something it is told, that nobody knows."""
+    given = told(kind, params or {})
     with transaction():
-        job = Job.create(kind=kind, crossing=crossing, params=json.dumps(params or {}), created=now())
+        job = Job.create(kind=kind, crossing=crossing, params=json.dumps(given), created=now())
         add_event(crossing, job.id, "job", f"{kind} queued", {"state": "queued"})
         return job.id
 
@@ -37,7 +39,7 @@ def ask_job(kind: str, crossing: int, params: dict[str, Any]) -> int:
         "SELECT id FROM job WHERE crossing_id = ? AND kind = ? AND params = ? AND state = 'queued'",
         crossing,
         kind,
-        json.dumps(params),
+        json.dumps(told(kind, params)),
     )
     return int(waiting) if waiting else add_job(kind, crossing, params)
 
@@ -75,6 +77,21 @@ def log_lines(crossing: int, before: int, limit: int, kind: str) -> list[dict[st
         kind,
         limit,
     )
+
+
+def last_end(crossing: int) -> int:
+    """A number that grows whenever a job of a crossing ends."""
+    return int(one("SELECT count(*) FROM job WHERE crossing_id = ? AND ended != ''", crossing))
+
+
+def changed_since(crossing: int, kind: str) -> bool:
+    """Whether anybody changed the plan since the last whole job of a kind was done, or there never was one."""
+    done = one(
+        "SELECT max(ended) FROM job WHERE crossing_id = ? AND kind = ? AND state = 'done' AND params = '{}'",
+        crossing,
+        kind,
+    )
+    return not done or bool(one("SELECT 1 FROM change WHERE crossing_id = ? AND at > ? LIMIT 1", crossing, done))
 
 
 def claim() -> Job | None:

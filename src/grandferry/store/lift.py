@@ -3,20 +3,40 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, NamedTuple
 
-from grandferry.core.lift.fields import Value, value_hash
+from grandferry.core.lift.fields import Value
 
 from .crossings import NotThere
 from .db import Part, many, named, one, rows
 
 
-def upsert_item(crossing: int, kind: str, key: str, address: int, job: int) -> int:
-    """The item made of an old key (made when new), marked as lifted by this job; gives its id."""
+class Made(NamedTuple):
+    """An item as it stands: its old key, what it was made from, of which kind."""
+
+    key: str
+    item: int
+    kind: str
+    made_from: str
+
+
+def made(crossing: int) -> dict[str, Made]:
+    """old key -> item lifted from it."""
+    return {
+        key: Made(key, item, kind, made_from)
+        for key, item, kind, made_from in rows(
+            "SELECT key, id, kind, made_from FROM item WHERE crossing_id = ? AND place = -1", crossing
+        )
+    }
+
+
+def upsert_item(crossing: int, kind: str, key: str, address: int, job: int, made_from: str, outside: bytes) -> int:
+    """The item made of an old key (made when new); gives its id. ``outside``: hashes of its page's other texts."""
     many(
-        "INSERT INTO item (crossing_id, kind, key, place, title, new_path, note, lifted_by) VALUES (?, ?, ?, -1, '', '', '', ?) "
-        "ON CONFLICT (crossing_id, key, place) DO UPDATE SET kind = excluded.kind, lifted_by = excluded.lifted_by",
-        [(crossing, kind, key, job)],
+        "INSERT INTO item (crossing_id, kind, key, place, title, new_path, note, lifted_by, made_from, outside) VALUES "
+        "(?, ?, ?, -1, '', '', '', ?, ?, ?) ON CONFLICT (crossing_id, key, place) DO UPDATE SET kind = excluded.kind, "
+        "lifted_by = excluded.lifted_by, made_from = excluded.made_from, outside = excluded.outside",
+        [(crossing, kind, key, job, made_from, outside)],
     )
     item = int(one("SELECT id FROM item WHERE crossing_id = ? AND key = ? AND place = -1", crossing, key))
     many("INSERT OR IGNORE INTO item_source (item_id, address_id, place) VALUES (?, ?, -1)", [(item, address)])
@@ -24,19 +44,19 @@ def upsert_item(crossing: int, kind: str, key: str, address: int, job: int) -> i
 
 
 def store_values(item: int, values: list[Value]) -> None:
-    """The lifted half of an item's fields; the edited half is never touched. Fields the kind has no more go,
-    unless a person has edited them."""
+    """An item's lifted fields; those the kind has no more go. What a person set by hand is not touched."""
     many(
-        "INSERT INTO item_field (item_id, field, lifted, lifted_hash, locator, nodes, state, note, edited, edited_over, "
-        "edited_by, edited_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, NULL, '', '', '') ON CONFLICT DO UPDATE SET "
-        "lifted = excluded.lifted, lifted_hash = excluded.lifted_hash, locator = excluded.locator, "
-        "nodes = excluded.nodes, state = excluded.state, note = excluded.note",
+        "INSERT INTO item_field (item_id, field, type, lifted, lifted_hash, locator, nodes, state, note) VALUES "
+        "(?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET type = excluded.type, lifted = excluded.lifted, "
+        "lifted_hash = excluded.lifted_hash, locator = excluded.locator, nodes = excluded.nodes, state = excluded.state, "
+        "note = excluded.note",
         [
             (
                 item,
                 v.field,
+                v.type,
                 None if v.value is None else json.dumps(v.value, ensure_ascii=False),
-                value_hash(v.value),
+                v.hash,
                 v.locator,
                 json.dumps(list(v.nodes)),
                 v.state,
@@ -47,56 +67,34 @@ def store_values(item: int, values: list[Value]) -> None:
     )
     names = [v.field for v in values]
     marks = ",".join("?" * len(names)) or "''"
-    rows(f"DELETE FROM item_field WHERE item_id = ? AND edited IS NULL AND field NOT IN ({marks})", item, *names)
+    rows(f"DELETE FROM item_field WHERE item_id = ? AND field NOT IN ({marks})", item, *names)
 
 
-def drop_stale_items(crossing: int, job: int) -> int:
-    """Remove items whose page is in no kind with items any more, unless a person edited one of their fields."""
-    stale = (
-        "FROM item WHERE crossing_id = ? AND lifted_by != ? AND NOT EXISTS "
-        "(SELECT 1 FROM item_field f WHERE f.item_id = item.id AND f.edited IS NOT NULL)"
-    )
-    count = int(one(f"SELECT count(*) {stale}", crossing, job))
-    rows(f"DELETE {stale}", crossing, job)
-    return count
+def drop_items(items_: list[int]) -> None:
+    """Take items away whose page is in no kind with items any more. Edits of them stay."""
+    many("DELETE FROM item WHERE id = ?", [(item,) for item in items_])
 
 
-def apply_edits(crossing: int, edits: list[dict[str, Any]]) -> int:
-    """Lay a plan's edits over the lifted values; gives how many found their item."""
-    done = 0
-    for edit in edits:
-        item = one("SELECT id FROM item WHERE crossing_id = ? AND key = ?", crossing, edit["old"])
-        if item is None:
-            continue
-        done += 1
-        many(
-            "INSERT INTO item_field (item_id, field, lifted, lifted_hash, locator, nodes, state, note, edited, edited_over, "
-            "edited_by, edited_at) VALUES (?, ?, NULL, '', -1, '[]', 'empty', '', ?, ?, ?, ?) ON CONFLICT DO UPDATE SET "
-            "edited = excluded.edited, edited_over = excluded.edited_over, edited_by = excluded.edited_by, "
-            "edited_at = excluded.edited_at",
-            [
-                (
-                    item,
-                    edit["field"],
-                    json.dumps(edit["value"], ensure_ascii=False),
-                    edit["over"],
-                    edit["by"],
-                    edit["at"],
-                )
-            ],
-        )
-    return done
+def outside(crossing: int) -> dict[int, bytes]:
+    """item -> the hashes (8 bytes each) of the texts of its page that stand outside its bodies."""
+    return dict(rows("SELECT id, outside FROM item WHERE crossing_id = ? AND outside IS NOT NULL", crossing))
 
 
-def store_shared(crossing: int, counts: dict[int, int]) -> None:
+def store_shared(crossing: int, hashes: list[int]) -> None:
     rows("DELETE FROM shared WHERE crossing_id = ?", crossing)
-    many(
-        "INSERT INTO shared (crossing_id, hash, pages) VALUES (?, ?, ?)", [(crossing, h, n) for h, n in counts.items()]
-    )
+    many("INSERT INTO shared (crossing_id, hash, pages) VALUES (?, ?, 0)", [(crossing, h) for h in hashes])
 
 
-def shared(crossing: int) -> frozenset[int]:
-    return frozenset(row[0] for row in rows("SELECT hash FROM shared WHERE crossing_id = ?", crossing))
+def shared(crossing: int) -> list[int]:
+    """The hashes of texts that are furniture, in order."""
+    return [row[0] for row in rows("SELECT hash FROM shared WHERE crossing_id = ? ORDER BY hash", crossing)]
+
+
+# an edit over the whole value of a field (``f`` of item ``i``)
+EDITED = (
+    "EXISTS (SELECT 1 FROM edit e WHERE e.crossing_id = i.crossing_id AND e.old = i.key AND e.field = f.field AND "
+    "e.block = '' AND i.place = -1)"
+)
 
 
 def coverage(crossing: int) -> dict[str, dict[str, dict[str, int]]]:
@@ -117,7 +115,7 @@ def exceptions(crossing: int) -> list[dict[str, Any]]:
     return named(
         names,
         "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
-        "WHERE i.crossing_id = ? AND f.state != 'filled' AND f.edited IS NULL ORDER BY 1, 2, 3",
+        f"WHERE i.crossing_id = ? AND f.state != 'filled' AND NOT {EDITED} ORDER BY 1, 2, 3",
         crossing,
     )
 
@@ -130,19 +128,51 @@ def items(crossing: int) -> list[dict[str, Any]]:
             "SELECT id, kind, key, title, new_path, note FROM item WHERE crossing_id = ? ORDER BY key", crossing
         )
     }
-    for item, field, lifted, edited in rows(
-        "SELECT f.item_id, f.field, f.lifted, f.edited FROM item_field f JOIN item i ON i.id = f.item_id "
-        "WHERE i.crossing_id = ?",
+    by_key: dict[str, dict[str, Any]] = {}
+    for row in found.values():
+        by_key.setdefault(row["key"], row)
+    for item, field, lifted in rows(
+        "SELECT f.item_id, f.field, f.lifted FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ?",
         crossing,
     ):
-        value = edited if edited is not None else lifted
-        found[item]["fields"][field] = None if value is None else json.loads(value)
+        found[item]["fields"][field] = None if lifted is None else json.loads(lifted)
+    for old, field, value in rows("SELECT old, field, value FROM edit WHERE crossing_id = ? AND block = ''", crossing):
+        if old in by_key:
+            by_key[old]["fields"][field] = json.loads(value)
     return list(found.values())
 
 
-def set_paths(paths: list[tuple[str, str, str, int]]) -> None:
-    """Rows (title, new path, note, item id)."""
-    many("UPDATE item SET title = ?, new_path = ?, note = ? WHERE id = ?", paths)
+class Place(NamedTuple):
+    """Where an item goes: its title, its new path ("" when it gets none), and a note: why it gets none, or why it is not the
+    one wanted."""
+
+    title: str
+    path: str
+    note: str
+    item: int
+
+
+def set_paths(places: list[Place]) -> None:
+    many("UPDATE item SET title = ?, new_path = ?, note = ? WHERE id = ?", [tuple(place) for place in places])
+
+
+class Without(NamedTuple):
+    """Items of a kind without a new address, for one reason: how many, and an example."""
+
+    kind: str
+    reason: str
+    count: int
+    example: str
+
+
+def without_address(crossing: int) -> list[Without]:
+    """Items that got no new address, by kind and reason, the most first."""
+    found = rows(
+        "SELECT kind, note, count(*), min(key) FROM item WHERE crossing_id = ? AND new_path = '' AND note != '' "
+        "GROUP BY kind, note ORDER BY 3 DESC, 1, 2",
+        crossing,
+    )
+    return [Without(*row) for row in found]
 
 
 LETTERS = {"filled": "f", "empty": "e", "many": "m", "odd": "o"}
@@ -170,7 +200,7 @@ def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[dict[str, Any
     at = {item["id"]: number for number, item in enumerate(found)}
     letters: dict[str, list[str]] = {}
     for item, field, state, edited in rows(
-        "SELECT f.item_id, f.field, f.state, f.edited IS NOT NULL FROM item_field f JOIN item i ON i.id = f.item_id "
+        f"SELECT f.item_id, f.field, f.state, {EDITED} FROM item_field f JOIN item i ON i.id = f.item_id "
         f"WHERE {where.sql}",
         *where.values,
     ):
@@ -180,11 +210,14 @@ def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[dict[str, Any
 
 
 def item_window(
-    crossing: int, kind: str | None, search: str, offset: int, limit: int
+    crossing: int, kind: str | None, search: str, offset: int, limit: int, placed: bool | None = None
 ) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of items: id, address, kind, key, title, new_path, note."""
+    """(total, rows) of items: id, address, kind, key, title, new_path, note; ``placed``: only those with (without) a new
+    address."""
     where = Part("i.crossing_id = ?", crossing).any_of("i.kind", [kind] if kind is not None else [])
     where = where.like(search, "i.key", "i.title", "i.new_path")
+    if placed is not None:
+        where = where.and_("i.new_path != ''" if placed else "i.new_path = ''")
     found = named(
         ("id", "address", "kind", "key", "title", "new_path", "note"),
         "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, i.new_path, "

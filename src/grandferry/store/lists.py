@@ -116,11 +116,28 @@ def folders(crossing: int) -> list[dict[str, Any]]:
 
 
 def item_fields(item: int) -> list[dict[str, Any]]:
-    names = ("field", "lifted", "locator", "nodes", "state", "note", "edited", "edited_by", "edited_at", "conflict")
+    """The fields of an item, lifted, and what a person set over them (over a whole value; ``blocks`` counts edits of
+    single blocks of a body)."""
+    names = (
+        "field",
+        "lifted",
+        "locator",
+        "nodes",
+        "state",
+        "note",
+        "edited",
+        "edited_by",
+        "edited_at",
+        "conflict",
+        "blocks",
+    )
     return named(
         names,
-        "SELECT field, lifted, locator, nodes, state, note, edited, edited_by, edited_at, "
-        "edited IS NOT NULL AND edited_over != '' AND edited_over != lifted_hash FROM item_field WHERE item_id = ? ORDER BY field",
+        "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, ''), "
+        "coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id = "
+        "i.crossing_id AND b.old = i.key AND b.field = f.field AND b.block != '') FROM item_field f JOIN item i ON "
+        "i.id = f.item_id LEFT JOIN edit e ON e.crossing_id = i.crossing_id AND e.old = i.key AND i.place = -1 AND "
+        "e.field = f.field AND e.block = '' WHERE f.item_id = ? ORDER BY f.field",
         item,
     )
 

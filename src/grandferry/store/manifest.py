@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from . import crossings, refit
+from . import crossings, lift, refit
 from .db import one, rows
 
 
@@ -36,7 +36,7 @@ def figures(crossing: int) -> dict[str, Any]:
     f["lift_open"], f["required_empty"] = 0, 0
     for kind, field, state, count in rows(
         "SELECT i.kind, f.field, f.state, count(*) FROM item i JOIN item_field f ON f.item_id = i.id WHERE i.crossing_id = ? "
-        "AND f.edited IS NULL AND f.state != 'filled' GROUP BY 1, 2, 3",
+        f"AND NOT {lift.EDITED} AND f.state != 'filled' GROUP BY 1, 2, 3",
         crossing,
     ):
         if state == "odd" or (state == "empty" and (kind, field) in required):

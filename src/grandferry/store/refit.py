@@ -12,43 +12,75 @@ from .db import Part, many, named, one, rows
 from .lift import of_fates
 
 
-def body_fields(crossing: int, only: int = 0) -> list[tuple[Any, ...]]:
-    """Of all items, or those of one address: (item, field, lifted JSON, url, body hash, headers JSON, nodes of other fields as JSON list of lists)."""
+class BodyField(NamedTuple):
+    """A lifted body: ``lifted`` is its region as JSON, ``content`` its page's body hash, ``others`` the nodes that other
+    fields of the item were read from; ``made_from`` of what its blocks were made, None when they are not yet."""
+
+    item: int
+    field: str
+    key: str
+    lifted: str
+    url: str
+    content: str
+    headers: str
+    made_from: str | None
+    others: list[int]
+
+
+def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
+    """The bodies of all items, or of those of one address, in the order of their keys."""
     found = rows(
-        "SELECT f.item_id, f.field, f.lifted, a.url, c.content, c.headers FROM item_field f JOIN item i ON i.id = f.item_id "
-        "JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id JOIN capture c ON c.id = a.capture "
-        "WHERE i.crossing_id = ? AND f.lifted LIKE '{\"nodes\"%' AND c.content != '' AND (? = 0 OR a.id = ?) ORDER BY i.key, f.field",
+        "SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from FROM item_field f JOIN item i ON "
+        "i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id JOIN capture c ON "
+        "c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND r.field = f.field WHERE i.crossing_id = ? AND "
+        "f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != '' AND (? = 0 OR a.id = ?) ORDER BY i.key, f.field",
         crossing,
         only,
         only,
     )
     others: dict[int, list[int]] = {}
-    for item, lifted, nodes in rows(
-        "SELECT f.item_id, f.lifted, f.nodes FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ? AND "
-        "(? = 0 OR i.id IN (SELECT item_id FROM item_source WHERE address_id = ?))",
+    for item, nodes in rows(
+        "SELECT f.item_id, f.nodes FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ? AND "
+        "f.type != 'blocks' AND f.lifted IS NOT NULL AND (? = 0 OR i.id IN (SELECT item_id FROM item_source WHERE "
+        "address_id = ?))",
         crossing,
         only,
         only,
     ):
-        if lifted and not lifted.startswith('{"nodes"'):
-            others.setdefault(item, []).extend(n for n in json.loads(nodes) if n >= 0)
-    return [(*row, others.get(row[0], [])) for row in found]
+        others.setdefault(item, []).extend(n for n in json.loads(nodes) if n >= 0)
+    return [BodyField(*row, others.get(row[0], [])) for row in found]
 
 
 def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str, str, int]]) -> None:
-    """Rows (item, field, blocks hash, account JSON, words, in_blocks, in_islands, unaccounted), and of the same bodies
-    (item, field, sort, name, count): constructs, words by step, and things had, removed by steps and lost."""
+    """Rows (item, field, body hash, account JSON, words, in_blocks, in_islands, unaccounted, what it was made from), and of
+    the same bodies (item, field, sort, name, count): constructs, words by step, and things had, taken by steps and lost."""
     many(
-        "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted, made_from) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         refits,
     )
     many("DELETE FROM refit_count WHERE item_id = ? AND field = ?", [row[:2] for row in refits])
     many("INSERT INTO refit_count (item_id, field, sort, name, count) VALUES (?, ?, ?, ?, ?)", counts)
 
 
+def restamp(found: list[tuple[str, int, str]]) -> None:
+    """Bodies that would come out the same: (what they rest on now, item, field)."""
+    many("UPDATE refit SET made_from = ? WHERE item_id = ? AND field = ?", found)
+
+
+def drop_without_field(crossing: int) -> None:
+    """Take away bodies of fields that no item has any more."""
+    gone = (
+        "FROM {table} WHERE item_id IN (SELECT id FROM item WHERE crossing_id = ?) AND NOT EXISTS (SELECT 1 FROM "
+        "item_field f WHERE f.item_id = {table}.item_id AND f.field = {table}.field AND f.type = 'blocks' AND "
+        "f.lifted IS NOT NULL)"
+    )
+    for table in ("refit", "refit_count"):
+        rows("DELETE " + gone.format(table=table), crossing)
+
+
 def blocks_of(crossing: int) -> dict[int, dict[str, str]]:
-    """item -> field -> hash of its blocks."""
+    """item -> field -> hash of its body."""
     result: dict[int, dict[str, str]] = {}
     for item, field, blocks in rows(
         "SELECT r.item_id, r.field, r.blocks FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?",
@@ -56,6 +88,29 @@ def blocks_of(crossing: int) -> dict[int, dict[str, str]]:
     ):
         result.setdefault(item, {})[field] = blocks
     return result
+
+
+class StoredBody(NamedTuple):
+    """The hash a body is kept under, the old page's address, and the hash of the words in its region now."""
+
+    body: str
+    url: str
+    words: str
+
+
+def stored(crossing: int, item: int, field: str) -> StoredBody:
+    """A refitted body of an item. Raises NotThere."""
+    found = rows(
+        "SELECT r.blocks, a.url, coalesce(f.lifted_hash, '') FROM refit r JOIN item i ON i.id = r.item_id JOIN item_source s "
+        "ON s.item_id = i.id JOIN address a ON a.id = s.address_id LEFT JOIN item_field f ON f.item_id = i.id AND "
+        "f.field = r.field WHERE i.crossing_id = ? AND i.id = ? AND r.field = ?",
+        crossing,
+        item,
+        field,
+    )
+    if not found:
+        raise NotThere(f"Item {item} has no refitted body “{field}” in this crossing.")
+    return StoredBody(*found[0])
 
 
 def totals(crossing: int) -> dict[str, int]:
@@ -206,4 +261,6 @@ def things(crossing: int) -> list[ThingCount]:
 
 def bodies_with_losses(crossing: int) -> int:
     """How many bodies lost a word or a thing without anybody's decision."""
-    return int(one(f"SELECT count(*) FROM {_FROM} WHERE i.crossing_id = ? AND (r.unaccounted > 0 OR {_LOST} > 0)", crossing))
+    return int(
+        one(f"SELECT count(*) FROM {_FROM} WHERE i.crossing_id = ? AND (r.unaccounted > 0 OR {_LOST} > 0)", crossing)
+    )

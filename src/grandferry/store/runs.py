@@ -30,6 +30,11 @@ def open_run(crossing: int, again: bool) -> int:
     return number
 
 
+def ended(crossing: int) -> bool:
+    """Whether the last survey has come to its end."""
+    return bool(one("SELECT ended FROM survey_run WHERE crossing_id = ? ORDER BY number DESC LIMIT 1", crossing))
+
+
 def last_run(crossing: int) -> int:
     """The number of the survey that went on last; one is begun where there is none."""
     return one("SELECT max(number) FROM survey_run WHERE crossing_id = ?", crossing) or open_run(crossing, False)

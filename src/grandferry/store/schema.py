@@ -1,6 +1,7 @@
-"""Tables. What a person decided and what a machine found never share a row's meaning:
+"""Tables. What a person decided and what a machine found never share a row:
 
-``plan_row``, ``pair`` and the ``edited`` columns hold decisions; everything else is found, and may be found again.
+``plan_row``, ``pair`` and ``edit`` hold decisions; everything else is found, and may be found again. ``made_from`` is a
+hash of what a finding rests on (core.made).
 """
 
 from __future__ import annotations
@@ -288,6 +289,7 @@ class Sorted(Record):
     kind = TextField()
     rule = IntegerField()
     also = TextField()
+    made_from = TextField(default="")
 
     class Meta:
         indexes = ((("crossing", "kind"), False),)
@@ -305,6 +307,8 @@ class Item(Record):
     new_path = TextField(default="")
     note = TextField(default="")
     lifted_by = IntegerField(default=0)
+    made_from = TextField(default="")
+    outside = peewee.BlobField(null=True)  # hashes of the texts of its page that stand outside its bodies
 
     class Meta:
         indexes = ((("crossing", "key", "place"), True), (("crossing", "kind"), False))
@@ -321,27 +325,54 @@ class ItemSource(Record):
 
 
 class ItemField(Record):
-    """One field of one item. The lifted half is the machine's, the edited half a person's; ``edited`` NULL: no edit.
-
-    ``edited_over``: hash of the lifted value the edit was laid over; when it no longer fits, that is a conflict.
-    """
+    """One field of one item as it was lifted. ``type``: that of the field; of a body ``lifted`` holds its nodes and
+    ``lifted_hash`` is that of its words, so that a body that only stands elsewhere on its page is the same."""
 
     item = ForeignKeyField(Item, on_delete="CASCADE")
     field = TextField()
+    type = TextField(default="")
     lifted = TextField(null=True)
     lifted_hash = TextField(default="")
     locator = IntegerField(default=-1)
     nodes = TextField(default="[]")
     state = TextField(default="empty")
     note = TextField(default="")
-    edited = TextField(null=True)
-    edited_over = TextField(default="")
-    edited_by = TextField(default="")
-    edited_at = TextField(default="")
 
     class Meta:
         table_name = "item_field"
         primary_key = peewee.CompositeKey("item", "field")
+
+
+class EditRow(Record):
+    """What a person set by hand over a lifted value (``block`` "", ``act`` set), or over one block of a body (``act`` set,
+    drop or after). ``over``: hash of what it was laid over, "" until that is known; when it no longer fits, that is a
+    conflict. It stays when the item goes, and is there when it comes back."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    old = TextField()
+    field = TextField()
+    block = TextField(default="")
+    act = TextField(default="set")
+    value = TextField()
+    over = TextField(default="")
+    by = TextField(default="")
+    at = TextField(default="")
+
+    class Meta:
+        table_name = "edit"
+        primary_key = peewee.CompositeKey("crossing", "old", "field", "block", "act")
+
+
+class Stamp(Record):
+    """What a stage's findings as a whole were made from, when it last came to its end."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    stage = TextField()
+    made_from = TextField()
+    at = TextField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("crossing", "stage")
 
 
 class Refit(Record):
@@ -355,6 +386,7 @@ class Refit(Record):
     in_blocks = IntegerField(default=0)
     in_islands = IntegerField(default=0)
     unaccounted = IntegerField(default=0)
+    made_from = TextField(default="")
 
     class Meta:
         primary_key = peewee.CompositeKey("item", "field")

@@ -3,18 +3,50 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, NamedTuple
 
 from .db import Part, many, named, one, rows
 
 
-def store_sorted(crossing: int, sorted_: list[tuple[int, str, int, str]]) -> None:
-    """Rows (address, kind, rule, also as JSON)."""
+class PageToSort(NamedTuple):
+    """A captured page: ``content`` is its body's hash, ``headers`` JSON; ``made_from`` of what its kind was found, None
+    when it is not sorted yet."""
+
+    address: int
+    url: str
+    key: str
+    content: str
+    headers: str
+    made_from: str | None
+
+
+class KindPage(NamedTuple):
+    """A page of a kind; ``content`` is its body's hash, ``headers`` JSON."""
+
+    address: int
+    url: str
+    key: str
+    content: str
+    headers: str
+
+
+def store_sorted(crossing: int, sorted_: list[tuple[int, str, int, str, str]]) -> None:
+    """Rows (address, kind, rule, also as JSON, what it was made from)."""
     many(
-        "INSERT INTO sorted (address_id, crossing_id, kind, rule, also) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET "
-        "kind = excluded.kind, rule = excluded.rule, also = excluded.also",
-        [(address, crossing, kind, rule, also) for address, kind, rule, also in sorted_],
+        "INSERT INTO sorted (address_id, crossing_id, kind, rule, also, made_from) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT DO "
+        "UPDATE SET kind = excluded.kind, rule = excluded.rule, also = excluded.also, made_from = excluded.made_from",
+        [(address, crossing, kind, rule, also, stamp) for address, kind, rule, also, stamp in sorted_],
     )
+
+
+def unnoted(crossing: int) -> bool:
+    """Whether there are kinds of which nobody noted what they were made from."""
+    return bool(one("SELECT 1 FROM sorted WHERE crossing_id = ? AND made_from = '' LIMIT 1", crossing))
+
+
+def restamp(found: list[tuple[str, int]]) -> None:
+    """Pages whose kind would come out the same: (what it rests on now, address)."""
+    many("UPDATE sorted SET made_from = ? WHERE address_id = ?", found)
 
 
 def kind_counts(crossing: int, fates: list[str] | None = None) -> dict[str, int]:
@@ -54,14 +86,15 @@ def unsorted_pages(crossing: int) -> list[str]:
     ]
 
 
-def pages_of_kind(crossing: int, kind: str) -> list[tuple[Any, ...]]:
-    """(address id, url, key, body hash, content type header JSON) of a kind's pages, in order of their keys."""
-    return rows(
+def pages_of_kind(crossing: int, kind: str) -> list[KindPage]:
+    """A kind's pages, in order of their keys."""
+    found = rows(
         "SELECT a.id, a.url, a.key, c.content, c.headers FROM sorted s JOIN address a ON a.id = s.address_id "
         "JOIN capture c ON c.id = a.capture WHERE s.crossing_id = ? AND s.kind = ? ORDER BY a.key",
         crossing,
         kind,
     )
+    return [KindPage(*row) for row in found]
 
 
 def double_count(crossing: int) -> int:

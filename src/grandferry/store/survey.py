@@ -9,6 +9,7 @@ from typing import Any
 
 from .db import many, one, rows
 from .schema import Address, Sounding
+from .sort import PageToSort
 
 
 @dataclass(slots=True)
@@ -408,13 +409,15 @@ def captures(crossing: int) -> Iterator[tuple[str, str, int, str, str]]:
         yield from (row[1:] for row in batch)
 
 
-def pages(crossing: int) -> list[tuple[Any, ...]]:
-    """(id, url, key, body hash, headers) of every captured page that answered 200 on the old host, in order of its key."""
-    return rows(
-        "SELECT a.id, a.url, a.key, c.content, c.headers FROM address a JOIN capture c ON c.id = a.capture "
-        "WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 AND c.content != '' ORDER BY a.key",
+def pages(crossing: int) -> list[PageToSort]:
+    """Every captured page that answered 200 on the old host, in order of its key."""
+    found = rows(
+        "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from FROM address a JOIN capture c ON c.id = a.capture "
+        "LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' "
+        "AND a.status = 200 AND c.content != '' ORDER BY a.key",
         crossing,
     )
+    return [PageToSort(*row) for row in found]
 
 
 def soundings(crossing: int) -> dict[str, Any]:

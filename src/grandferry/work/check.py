@@ -13,9 +13,10 @@ from grandferry.core.route.judge import Trail, judge
 from grandferry.core.route.redirects import Redirect
 from grandferry.net.check import error_page, follow
 from grandferry.net.fetch import Fetcher
-from grandferry.store import crossings, route
+from grandferry.store import crossings, route, stamps
 
 from .context import Context, access_of
+from .due import check_stamp
 
 AT_ONCE = 8
 BATCH = 50
@@ -64,6 +65,7 @@ async def _run(context: Context) -> dict[str, Any]:
             context.progress(done=min(start + BATCH, total), all=total)
     with context.writing():
         counts = route.close_round(context.crossing, round_)
+        stamps.put(context.crossing, "check", check_stamp(context.crossing, base))
     context.progress(force=True, done=total, all=total)
     return {
         "round": round_,

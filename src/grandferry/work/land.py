@@ -14,17 +14,21 @@ from urllib.parse import urlsplit
 
 from grandferry.core.address import Scope, fragment_of
 from grandferry.core.errors import FerryError
-from grandferry.core.plan import LandSettings, Plan
-from grandferry.core.refit.blocks import from_json, readdress
+from grandferry.core.plan import Edit, LandSettings, Plan
+from grandferry.core.refit.blocks import readdress
+from grandferry.core.refit.body import Body
+from grandferry.core.refit.page import Region
 from grandferry.core.refit.write import to_html
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.redirects import Redirect, map_of
 from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.jsonapi import JsonApi, TargetError, identity
-from grandferry.store import bodies, land, lift, refit, route
+from grandferry.store import bodies, edits, land, lift, refit, route, stamps
 
+from .content import finished, stored_body
 from .context import Context, scope_of
+from .due import land_stamp
 from .route import redirect_map
 
 REFUSED_CAP = 50
@@ -106,9 +110,20 @@ class Rewriter:
         return self._files.get(str(address), src) if address is not None else src
 
 
-def item_parcels(crossing: int, plan: Plan, settings: LandSettings, rewriter: Rewriter) -> list[Parcel]:
+def _url(plan: Plan, key: str) -> str:
+    """An old key as an address of the old host."""
+    return plan.old.start.partition("://")[0] + "://" + plan.old.start.partition("://")[2].partition("/")[0] + key
+
+
+def item_parcels(
+    crossing: int, plan: Plan, settings: LandSettings, rewriter: Rewriter, conflicts: list[str]
+) -> list[Parcel]:
+    """The items of a crossing; what no longer fits under a person's edits is added to ``conflicts``."""
     kinds = {kind.name: kind for kind in plan.kinds}
-    blocks = refit.blocks_of(crossing)
+    stored = refit.blocks_of(crossing)
+    by_body: dict[tuple[str, str], list[Edit]] = {}
+    for edit in edits.edits(crossing):
+        by_body.setdefault((edit.old, edit.field), []).append(edit)
     parcels = []
     for item in lift.items(crossing):
         kind = kinds.get(item["kind"])
@@ -118,14 +133,19 @@ def item_parcels(crossing: int, plan: Plan, settings: LandSettings, rewriter: Re
         for field in kind.fields:
             value = item["fields"].get(field.name)
             if field.type == "blocks":
-                stored = blocks.get(item["id"], {}).get(field.name)
-                if isinstance(value, str):  # a body edited by hand is HTML
-                    attributes[field.name] = {"format": "html", "value": value}
-                elif stored is not None:
-                    content = readdress(from_json(json.loads(bodies.get(stored))), rewriter.link, rewriter.source)
-                    attributes[field.name] = {"format": "html", "value": to_html(content)}
-                else:
+                mine = by_body.get((item["key"], field.name), [])
+                name = stored.get(item["id"], {}).get(field.name)
+                body = stored_body(name) if name is not None else Body(Region((), ""), ())
+                content, odd = finished(body, mine, _url(plan, item["key"]))
+                if name is None and not content:
                     attributes[field.name] = None
+                else:
+                    written = to_html(readdress(content, rewriter.link, rewriter.source))
+                    attributes[field.name] = {"format": "html", "value": written}
+                for _ in odd:
+                    conflicts.append(
+                        f"{item['key']} ({field.name}): what was set by hand lies over something that changed"
+                    )
             elif field.type == "picture" and isinstance(value, dict):
                 attributes[field.name] = {**value, "src": rewriter.source(value["src"])}
             else:
@@ -185,13 +205,16 @@ async def _run(context: Context) -> dict[str, Any]:
         raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
     dry = bool(context.params.get("dry"))
     rewriter = Rewriter(scope_of(plan), route.decisions(crossing), route.file_places(crossing))
+    conflicts: list[str] = []
     parcels = [
         *file_parcels(crossing, settings),
-        *item_parcels(crossing, plan, settings, rewriter),
+        *item_parcels(crossing, plan, settings, rewriter, conflicts),
         *redirect_parcels(crossing, settings),
     ]
     if context.params.get("trial"):
         parcels = [p for p in parcels if p.sort == "file" or p.key == context.params["trial"]]
+    for conflict in conflicts:
+        context.log(f"{conflict}.", "warning")
     with context.writing():
         landing = land.open_landing(crossing, settings.base, dry)
     known = land.ledger(crossing, settings.base)
@@ -236,11 +259,14 @@ async def _run(context: Context) -> dict[str, Any]:
         "created": sum(c["created"] for c in counts.values()),
         "changed": sum(c["changed"] for c in counts.values()),
         "same": sum(c["same"] for c in counts.values()),
+        "conflicts": len(conflicts),
         "links_not_moved": dict(rewriter.missed.most_common(50)),
         "files": route.file_fates(crossing),
     }
     with context.writing():
         land.tell(landing, told)
         land.close_landing(landing, result)
+        if not (dry or refused or context.params.get("trial")):
+            stamps.put(crossing, "land", land_stamp(crossing, plan))
     context.progress(force=True, done=len(parcels), all=len(parcels))
     return result

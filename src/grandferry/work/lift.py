@@ -1,17 +1,20 @@
-"""Lifting as a job: the fields of every page of every kind; and which texts are furniture."""
+"""Lifting as a job: the fields of every page of every kind, those alone whose page or fields changed; and which texts are
+furniture."""
 
 from __future__ import annotations
 
-import hashlib
-from collections import Counter
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
+
+import numpy as np
 
 from grandferry.core.address import Scope
 from grandferry.core.lift.fields import Value, lift_page
-from grandferry.core.page import Page
-from grandferry.core.plan import KindPlan
-from grandferry.store import bodies, lift, sort
+from grandferry.core.made import LIFT, Behind, behind, made_from
+from grandferry.core.plan import KindPlan, Plan
+from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
+from grandferry.store import bodies, edits, lift, sort
+from grandferry.store.sort import KindPage
 
 from .context import Context, scope_of
 from .pages import content_type, page_of
@@ -35,80 +38,110 @@ class _Task:
 @dataclass(frozen=True, slots=True)
 class _Lifted:
     values: list[Value]
-    outside: frozenset[int]
+    outside: bytes  # hashes, 8 bytes each
 
 
-def text_hash(text: str) -> int:
-    """A 63-bit hash of a text's words, for recognising the same text on many pages."""
-    digest = hashlib.blake2b(" ".join(text.split()).encode("utf-8", "surrogatepass"), digest_size=8).digest()
-    return int.from_bytes(digest, "big") >> 1
+class Work(NamedTuple):
+    """A page to lift: its kind, and what its item will have been made from."""
 
-
-def outside_texts(page: Page, bodies_: list[int]) -> frozenset[int]:
-    """Hashes of the texts that stand in none of the given nodes."""
-    spans = [(n, page.nodes[n].last) for n in bodies_ if 0 <= n < len(page.nodes)]
-    return frozenset(
-        text_hash(node.text)
-        for node in page.nodes
-        if not node.tag and node.visible and node.text.strip() and not any(a <= node.n <= b for a, b in spans)
-    )
+    kind: KindPlan
+    page: KindPage
+    stamp: str
 
 
 def _lift_one(task: _Task) -> _Lifted:
     page = page_of(task.body, task.type)
     values = lift_page(page, task.kind, task.key, task.url, task.scope)
-    in_bodies = [n for v in values if isinstance(v.value, dict) and "nodes" in v.value for n in v.value["nodes"]]
-    return _Lifted(values, outside_texts(page, in_bodies))
+    in_bodies = [n for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
+    return _Lifted(values, outside_hashes(page, numbered(page, in_bodies)).tobytes())
+
+
+def addresses_of(plan: Plan) -> list[Any]:
+    """The parts of a plan that say how an address on a page is understood."""
+    return [plan.old.model_dump(mode="json", exclude={"permission"}), plan.survey.drop_parameters, plan.survey.preset]
+
+
+def all_work(crossing: int, plan: Plan) -> list[Work]:
+    """Every page that an item is made of, in the order of kinds and keys."""
+    work = []
+    addresses = addresses_of(plan)
+    for kind in plan.kinds:
+        if kind.items != "one":
+            continue
+        rests = made_from(LIFT, kind.name, kind.fields, addresses)
+        work += [Work(kind, page, f"{rests} {page.content}") for page in sort.pages_of_kind(crossing, kind.name)]
+    return work
+
+
+def behind_work(crossing: int, plan: Plan) -> tuple[list[tuple[Work, Behind]], list[lift.Made]]:
+    """(pages to lift and why, items whose page is in no kind with items any more)."""
+    had = lift.made(crossing)
+    found = []
+    for work in all_work(crossing, plan):
+        item = had.pop(work.page.key, None)
+        why = Behind.NEW if item is None else behind(item.made_from, work.stamp)
+        if why is not None:
+            found.append((work, why))
+    return found, list(had.values())
 
 
 def run(context: Context) -> dict[str, Any]:
-    """Lift everything. The result has the coverage per kind and field, and the number of items."""
-    plan, scope, pool = context.plan, scope_of(context.plan), PagePool()
-    tasks = [
-        (kind, page)
-        for kind in plan.kinds
-        if kind.items == "one"
-        for page in sort.pages_of_kind(context.crossing, kind.name)
-    ]
+    """Lift what is behind; with ``all`` every page, with ``only`` one address's. The result has the coverage per kind and
+    field, and the number of items."""
+    crossing, plan = context.crossing, context.plan
+    scope, pool = scope_of(plan), PagePool()
     only = context.params.get("only")
+    every = all_work(crossing, plan)
+    late, stale = behind_work(crossing, plan)
     if only:  # one page by the same way as all; what rests on all pages is left as it was
-        tasks = [(kind, page) for kind, page in tasks if page[0] == only]
-    shared: Counter[int] = Counter()
+        tasks, stale = [work for work in every if work.page.address == only], []
+    else:
+        tasks = every if context.params.get("all") else [work for work, _ in late]
     done = 0
     try:
         for start in range(0, len(tasks), BATCH):
             batch = tasks[start : start + BATCH]
             work = [
-                _Task(kind, page[2], page[1], bodies.get(page[3]), content_type(page[4]), scope) for kind, page in batch
+                _Task(w.kind, w.page.key, w.page.url, bodies.get(w.page.content), content_type(w.page.headers), scope)
+                for w in batch
             ]
             results = list(pool.run(_lift_one, work))
             with context.writing():
-                for (kind, page), found in zip(batch, results, strict=True):
-                    item = lift.upsert_item(context.crossing, kind.name, page[2], page[0], context.number)
+                for (kind, page, stamp), found in zip(batch, results, strict=True):
                     if isinstance(found, Exception):
-                        values = [
-                            Value(f.name, None, -1, (), "empty", f"the page cannot be read: {found}")
-                            for f in kind.fields
-                        ]
-                    else:
-                        values = found.values
-                        shared.update(found.outside)
-                    lift.store_values(item, values)
+                        found = _Lifted([_unread(f.name, f.type, found) for f in kind.fields], b"")
+                    item = lift.upsert_item(
+                        crossing, kind.name, page.key, page.address, context.number, stamp, found.outside
+                    )
+                    lift.store_values(item, found.values)
             done += len(batch)
             context.progress(done=done, all=len(tasks))
     finally:
         pool.close()
     with context.writing():
-        gone = 0
-        if not only:
-            gone = lift.drop_stale_items(context.crossing, context.number)
-            lift.store_shared(context.crossing, {h: n for h, n in shared.items() if n >= SHARED_FROM})
-        edited = lift.apply_edits(context.crossing, context.params.get("edits") or [])
-    context.progress(force=True, done=done, all=len(tasks))
+        lift.drop_items([made.item for made in stale])
+        if (tasks or stale) and not only:
+            outside = [np.frombuffer(found, dtype=np.int64) for found in lift.outside(crossing).values()]
+            lift.store_shared(crossing, shared_hashes(outside, SHARED_FROM).tolist())
+        edits.adopt(crossing)
+    laid = edits.laid(crossing)
+    for one in laid:
+        if not one.item:
+            context.log(
+                f"What was set by hand on {one.edit.old} ({one.edit.field}) waits: no item is made of it.", "warning"
+            )
+    context.progress(force=True, done=done, all=len(tasks), left=len(every) - len(tasks))
     return {
-        "items": done,
-        "gone": gone,
-        "edited": edited,
-        "coverage": lift.coverage(context.crossing),
-        "exceptions": lift.exceptions(context.crossing)[:LISTED],
+        "items": len(every),
+        "done": done,
+        "left": len(every) - len(tasks),
+        "gone": len(stale),
+        "edited": sum(bool(one.item) for one in laid),
+        "conflicts": sum(one.conflict for one in laid),
+        "coverage": lift.coverage(crossing),
+        "exceptions": lift.exceptions(crossing)[:LISTED],
     }
+
+
+def _unread(field: str, type_: Any, problem: Exception) -> Value:
+    return Value(field, type_, None, -1, (), "empty", f"the page cannot be read: {problem}")

@@ -10,13 +10,14 @@ from dataclasses import dataclass
 from grandferry.core.encoding import decode
 from grandferry.core.page import parse, text_of
 from grandferry.core.preview import preview_html, safe_css
-from grandferry.core.refit.blocks import from_json
+from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.write import to_html, to_text
 from grandferry.core.survey.glance import glance
-from grandferry.store import bodies
+from grandferry.store import bodies, edits, refit
 from grandferry.store.crossings import NotThere, load_plan
 from grandferry.store.db import one, rows
 
+from .content import finished, stored_body
 from .context import scope_of
 from .pages import content_type
 
@@ -130,25 +131,18 @@ def file_preview(crossing: int, address: int, address_of: Callable[[int], str]) 
     return capture.mime, capture.body
 
 
-def body_blocks(crossing: int, item: int, field: str) -> tuple[object, str]:
-    """(blocks, old url) of an item's refitted body. Raises NotThere."""
-    found = rows(
-        "SELECT r.blocks, a.url FROM refit r JOIN item i ON i.id = r.item_id JOIN item_source s ON s.item_id = i.id "
-        "JOIN address a ON a.id = s.address_id WHERE i.crossing_id = ? AND i.id = ? AND r.field = ?",
-        crossing,
-        item,
-        field,
-    )
-    if not found:
-        raise NotThere(f"Item {item} has no refitted body “{field}” in this crossing.")
-    return from_json(json.loads(bodies.get(found[0][0]))), str(found[0][1])
+def body_blocks(crossing: int, item: int, field: str) -> tuple[tuple[Block, ...], str]:
+    """(blocks with what a person changed in them, old url) of an item's refitted body. Raises NotThere."""
+    stored = refit.stored(crossing, item, field)
+    blocks, _ = finished(stored_body(stored.body), edits.of_item(item, field), stored.url)
+    return blocks, stored.url
 
 
 def body_preview(crossing: int, item: int, field: str, head: str, address_of: Callable[[int], str]) -> str:
     """A refitted body as a plain page, its pictures from the store, cleaned the same way as a captured page."""
     blocks, url = body_blocks(crossing, item, field)
     find = resources(crossing, url, address_of)
-    html = to_html(blocks)  # type: ignore[arg-type]
+    html = to_html(blocks)
     title = one("SELECT title FROM item WHERE id = ?", item) or ""
     escaped = str(title).replace("&", "&amp;").replace("<", "&lt;")
     heading = f"<h1>{escaped}</h1>" if escaped else ""
@@ -167,4 +161,4 @@ def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:
     page = parse(decode(capture.body, capture.type).text)
     nodes = json.loads(found[0][0])["nodes"]
     old = " ".join(text_of(page, page.nodes[n]) for n in nodes if 0 <= n < len(page.nodes))
-    return old, " ".join(to_text(blocks).split())  # type: ignore[arg-type]
+    return old, " ".join(to_text(blocks).split())

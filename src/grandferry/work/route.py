@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import posixpath
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import quote, unquote
 
@@ -17,6 +18,7 @@ from grandferry.core.route.redirects import Redirect, RedirectMap, flaws, map_of
 from grandferry.core.route.slug import distinct, fill, slug
 from grandferry.ports.planfolder import redirect_of
 from grandferry.store import crossings, lift, route
+from grandferry.store.lift import Place
 
 from .context import Context, scope_of
 
@@ -27,13 +29,15 @@ def plan_map(plan: Plan, pairs: list[Any]) -> tuple[RedirectMap, list[Redirect]]
     return map_of(redirect_of(p) for p in pairs), rules
 
 
-def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> list[tuple[str, str, str, int]]:
-    """(title, new path, note, item id) for every item, in order of their old keys, each path used once."""
+def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> list[Place]:
+    """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone, names
+    no pattern, or whose pattern cannot be filled, with the reason."""
     kinds = {kind.name: kind for kind in plan.kinds}
     made = []
     for item in items:
         kind = kinds.get(item["kind"])
         if kind is None:
+            made.append(Place(item["title"], "", f"the plan has no kind “{item['kind']}” any more", item["id"]))
             continue
         fields = item["fields"]
         title = str(fields.get("title") or fields.get(kind.slug_from) or "")
@@ -48,7 +52,9 @@ def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> l
                 taken.add(path)
             except PatternError as problem:
                 note = str(problem)
-        made.append((title, path, note, item["id"]))
+        else:
+            note = "its kind names no pattern for new addresses"
+        made.append(Place(title, path, note, item["id"]))
     return made
 
 
@@ -107,25 +113,39 @@ def _file_name(key: str) -> str:
     return (slug(stem) or "file") + (f".{ending.lower()}" if ending else "")
 
 
-def run(context: Context) -> dict[str, Any]:
-    """Decide everything that can be decided. The result has the account and what is wrong with the map."""
-    plan, crossing = context.plan, context.crossing
+@dataclass(frozen=True, slots=True)
+class Routed:
+    """What routing comes to, before anything of it is written: places of items, files (with their sources), decisions of
+    every address in the account, the lines of the map, and what is wrong with it."""
+
+    places: list[Place]
+    files: list[Any]
+    sources: list[tuple[str, int]]
+    decisions: dict[str, Decision]
+    lines: tuple[Redirect, ...]
+    items: list[dict[str, Any]]
+
+
+def routed(crossing: int, plan: Plan) -> Routed:
+    """Decide everything that can be decided from what is there now."""
     scope = scope_of(plan)
     pairs, rules = plan_map(plan, crossings.load_pairs(crossing))
     items = lift.items(crossing)
     held = {i["key"]: pairs.exact[i["key"]].new for i in items if i["key"] in pairs.exact}
     taken = set(held.values())  # a pair that leads to another item's place is no claim to it
-    paths = new_addresses(plan, [i for i in items if i["key"] not in held], set(taken))
+    places = new_addresses(plan, [i for i in items if i["key"] not in held], set(taken))
     by_id = {i["id"]: i for i in items}
     for item in items:  # a pair sets an item's own address by hand, and locks it
         if item["key"] in held:
-            paths.append((str(item["fields"].get("title") or ""), held[item["key"]], "set by a pair", item["id"]))
+            path = held[item["key"]]
+            note = "set by a pair" if path else "retired by a pair"
+            places.append(Place(str(item["fields"].get("title") or ""), path, note, item["id"]))
     captured = route.captured_files(crossing)
-    files, sources = place_files(plan, captured, {p for _, p, _, _ in paths} | taken)
-    places = {row[0]: row[4] for row in files if row[4]}
+    files, sources = place_files(plan, captured, {place.path for place in places} | taken)
+    placed = {row[0]: row[4] for row in files if row[4]}
     hosts = scope.hosts
-    file_keys = {key: places[body] for _, _, key, host, body, *_ in captured if host in hosts and body in places}
-    item_keys = {by_id[id_]["key"]: path for _, path, _, id_ in paths if path}
+    file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}
+    item_keys = {by_id[place.item]["key"]: place.path for place in places if place.path}
     olds = [Old(key, _on_site(target, hosts)) for _, key, target, _, _ in route.old_addresses(crossing)]
     # redirecting addresses that are not in the account still carry on what leads through them
     known = {old.key for old in olds}
@@ -143,26 +163,61 @@ def run(context: Context) -> dict[str, Any]:
         files=file_keys,
         left_out=left_out,
     )
-    lines = redirects_for({k: d for k, d in made.items() if k in known}, rules)
-    table = map_of(lines)
+    counted = {k: d for k, d in made.items() if k in known}
+    return Routed(places, files, sources, counted, redirects_for(counted, rules), items)
+
+
+def _changed(crossing: int, now: Routed) -> tuple[dict[str, Decision], list[Place]]:
+    """The decisions and places that are not as they are kept."""
+    had = route.decisions(crossing)
+    decisions = {key: decision for key, decision in now.decisions.items() if had.get(key) != decision}
+    kept = {item["id"]: (item["title"], item["new_path"], item["note"]) for item in now.items}
+    return decisions, [place for place in now.places if kept[place.item] != place[:3]]
+
+
+def behind_keys(crossing: int, plan: Plan) -> list[str]:
+    """The old keys whose decision, or whose item's place, would be another now."""
+    now = routed(crossing, plan)
+    decisions, places = _changed(crossing, now)
+    keys = {item["id"]: item["key"] for item in now.items}
+    return sorted({*decisions, *(keys[place.item] for place in places)})
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Decide everything that can be decided, and write what differs. The result has the account and what is wrong with
+    the map."""
+    crossing = context.crossing
+    now = routed(crossing, context.plan)
+    decisions, places = _changed(crossing, now)
+    table = map_of(now.lines)
     found = flaws(table)
-    hidden = hidden_by_rules(made, table)
+    hidden = hidden_by_rules(now.decisions, table)
     with context.writing():
-        lift.set_paths(paths)
-        route.store_files(crossing, files, sources)
-        route.store_decisions(crossing, {k: d for k, d in made.items() if k in known})
+        lift.set_paths(places)
+        route.store_files(crossing, now.files, now.sources)
+        route.store_decisions(crossing, decisions)
     for flaw in found:
         context.log(f"{flaw.kind}: {flaw.text}", "warning")
     for key in hidden:
         context.log(f"{key} stays, but a rule would catch it.", "warning")
-    context.progress(force=True, done=len(known), all=len(known))
+    without = lift.without_address(crossing)
+    for row in without:
+        context.log(
+            f"{row.count} of the kind {row.kind} get no new address: {row.reason} (such as {row.example}).", "warning"
+        )
+    addresses = len(now.decisions)
+    left = addresses - len(decisions)
+    context.progress(force=True, done=len(decisions), all=addresses, left=left)
+    keys = {item["id"]: item["key"] for item in now.items}
     return {
-        "addresses": len(known),
+        "addresses": addresses,
+        "done": len(decisions),
+        "left": left,
         "account": crossings.account_of(crossing),
-        "lines": len(lines),
+        "lines": len(now.lines),
         "flaws": [f"{flaw.kind}: {flaw.text}" for flaw in found],
         "hidden": hidden,
-        "without_address": [by_id[id_]["key"] for _, path, _, id_ in paths if not path],
+        "without_address": [keys[place.item] for place in now.places if not place.path],
     }
 
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Plan
 from grandferry.ports.planfolder import PlanFolder, read_plan, write_plan
-from grandferry.store import changes, crossings
+from grandferry.store import changes, crossings, edits
 
 # what can be taken over by itself: its name, what it holds in words, and the plan's parts
 PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
@@ -20,16 +20,18 @@ PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
     "rules": ("rules of the redirect map", ("route", "leave_out")),
     "target": ("what the new system calls things", ("land",)),
     "pairs": ("pairs", ()),
+    "edits": ("what was set by hand", ()),
 }
 MOST = 64_000_000
 
 
 def packed(crossing: int) -> bytes:
-    """The plan folder as a zip: plan.yaml and pairs.csv; the same plan gives the same bytes. Access is never in it."""
+    """The plan folder as a zip: plan.yaml, pairs.csv and edits.jsonl; the same plan gives the same bytes. Access is never in it."""
     out = io.BytesIO()
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary) / "plan"
-        write_plan(folder, PlanFolder(crossings.load_plan(crossing), crossings.load_pairs(crossing)))
+        by_hand = edits.edits(crossing)
+        write_plan(folder, PlanFolder(crossings.load_plan(crossing), crossings.load_pairs(crossing), by_hand))
         with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
             for path in sorted(folder.iterdir()):
                 entry = zipfile.ZipInfo(path.name, (1980, 1, 1, 0, 0, 0))
@@ -70,5 +72,7 @@ def take_parts(crossing: int, content: bytes, parts: list[str], by: str) -> str:
     lines = given.pairs if "pairs" in parts else []
     drop = [pair.old for pair in crossings.load_pairs(crossing)] if "pairs" in parts else []
     text = f"{', '.join(PARTS[part][0] for part in parts)} of {given.plan.name} taken over"
-    changes.change_both(crossing, Plan.model_validate(data), known, list(lines), drop, by, text[:300])
+    by_hand = given.edits if "edits" in parts else []
+    changed = Plan.model_validate(data)
+    changes.change_all(crossing, changed, known, list(lines), drop, by, text[:300], by_hand)
     return text

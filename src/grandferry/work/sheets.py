@@ -176,6 +176,6 @@ def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple
     number = len(rows)
     text = f"{number:,} row{'s' if number != 1 else ''} of a table brought back"
     known = {pair.old for pair in crossings.load_pairs(crossing)}
-    changes.change_both(crossing, plan, revision, lines, [key for key in set_aside if key in known], by, text)
+    changes.change_all(crossing, plan, revision, lines, [key for key in set_aside if key in known], by, text)
     path.unlink(missing_ok=True)
     return number, text

@@ -1,4 +1,4 @@
-"""Sorting as a job: every captured page into the first kind whose rules hold."""
+"""Sorting as a job: every captured page into the first kind whose rules hold; only those whose page or rules changed."""
 
 from __future__ import annotations
 
@@ -6,9 +6,11 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from grandferry.core.plan import KindPlan
+from grandferry.core.made import SORT, Behind, behind, made_from
+from grandferry.core.plan import KindPlan, Plan
 from grandferry.core.sort.rules import Sorted, needs_page, sort_page
 from grandferry.store import bodies, sort, survey
+from grandferry.store.sort import PageToSort
 
 from .context import Context
 from .pages import content_type, page_of
@@ -23,35 +25,62 @@ def _sort_one(task: tuple[list[KindPlan], str, bytes, str]) -> Sorted:
     return sort_page(kinds, key, page_of(body, type_) if body else None)
 
 
+def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
+    """What the kind of each page rests on now: the rules of all kinds and, where one of them looks into pages, the page."""
+    look = needs_page(plan.kinds)
+    rules = made_from(SORT, [[kind.name, [rule.model_dump(mode="json") for rule in kind.rules]] for kind in plan.kinds])
+    return [f"{rules} {page.content}" if look else rules for page in pages]
+
+
+def behind_pages(crossing: int, plan: Plan) -> list[tuple[PageToSort, Behind]]:
+    """The pages that are not sorted, or by other rules than those of now."""
+    pages = survey.pages(crossing)
+    found = []
+    for page, now in zip(pages, stamps(plan, pages), strict=True):
+        why = Behind.NEW if page.made_from is None else behind(page.made_from, now)
+        if why is not None:
+            found.append((page, why))
+    return found
+
+
 def run(context: Context) -> dict[str, Any]:
-    """Sort all pages. The result counts pages by kind, unsorted ones and those that fit more than one kind."""
-    kinds = context.plan.kinds
-    pages = survey.pages(context.crossing)
+    """Sort what is behind, or with ``all`` every page. The result counts pages by kind, unsorted ones and those that fit
+    more than one kind."""
+    plan = context.plan
+    kinds = plan.kinds
+    known = survey.pages(context.crossing)
+    if context.params.get("all"):
+        pages = known
+    else:
+        pages = [page for page, _ in behind_pages(context.crossing, plan)]
+    now = stamps(plan, pages)
     look = needs_page(kinds)
     pool = PagePool()
     try:
         for start in range(0, len(pages), BATCH):
             batch = pages[start : start + BATCH]
             tasks = [
-                (kinds, key, bodies.get(body) if look else b"", content_type(headers))
-                for _, _, key, body, headers in batch
+                (kinds, page.key, bodies.get(page.content) if look else b"", content_type(page.headers))
+                for page in batch
             ]
             rows = []
-            for page, found in zip(batch, _results(pool, tasks, look), strict=True):
+            for page, stamp, found in zip(batch, now[start:], _results(pool, tasks, look), strict=False):
                 if isinstance(found, Exception):
-                    context.log(f"{page[1]} cannot be read for sorting: {found}", "warning")
-                    found = sort_page([k for k in kinds if not any(r.element for r in k.rules)], page[2], None)
-                rows.append((page[0], found.kind, found.rule, json.dumps(list(found.also))))
+                    context.log(f"{page.url} cannot be read for sorting: {found}", "warning")
+                    found = sort_page([k for k in kinds if not any(r.element for r in k.rules)], page.key, None)
+                rows.append((page.address, found.kind, found.rule, json.dumps(list(found.also)), stamp))
             with context.writing():
                 sort.store_sorted(context.crossing, rows)
             context.progress(done=min(start + BATCH, len(pages)), all=len(pages))
     finally:
         pool.close()
-    context.progress(force=True, done=len(pages), all=len(pages))
+    context.progress(force=True, done=len(pages), all=len(pages), left=len(known) - len(pages))
     counts = sort.kind_counts(context.crossing)
     double = sort.double_fits(context.crossing)
     return {
-        "pages": len(pages),
+        "pages": len(known),
+        "done": len(pages),
+        "left": len(known) - len(pages),
         "kinds": {kind.name: counts.get(kind.name, 0) for kind in kinds},
         "unsorted": counts.get("", 0),
         "unsorted_pages": sort.unsorted_pages(context.crossing)[:LISTED],

@@ -16,7 +16,7 @@ from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.filetypes import looks_like_file
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
-from grandferry.store import bodies, depths, given, runs, secrets, survey
+from grandferry.store import bodies, depths, given, runs, secrets, stamps, survey
 from grandferry.store.db import connection, unchecked
 
 from . import handed, likeness
@@ -24,6 +24,7 @@ from .access import verdict
 from .archive import Archive, ArchivePolite
 from .building import Building
 from .context import Context, Stopped, access_of, scope_of
+from .due import survey_stamp
 from .frontier import Frontier, Waiting
 from .reader import Reader
 from .reading import Reading
@@ -416,6 +417,9 @@ def run(context: Context) -> dict[str, Any]:
     then be gone on with, and asks it anew."""
     with unchecked():  # addresses, captures and references are numbered by the walk
         summary = asyncio.run(Survey(context).run())
+    if not context.params.get("only"):
+        with context.writing():
+            stamps.put(context.crossing, "survey", survey_stamp(context.crossing, context.plan))
     start = survey.address_by_url(context.crossing, str(scope_of(context.plan).normal(context.plan.old.start)))
     if start is None or summary["pages"]:
         return summary

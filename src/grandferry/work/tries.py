@@ -94,7 +94,7 @@ def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
     has = dict(rows("SELECT address_id, kind FROM sorted WHERE crossing_id = ?", crossing))
     until = time.monotonic() + LOOK_SECONDS
     plain = [r.model_copy(update={"element": None}) for r in rules]
-    for address, _, key, body, headers in survey.pages(crossing):
+    for address, _, key, body, headers, _ in survey.pages(crossing):
         result.of += 1
         caught = False
         may = []
@@ -177,7 +177,7 @@ def ask_map(crossing: int, request: str) -> Answer | None:
 
 def kind_pages(crossing: int, kind: str, most: int) -> list[int]:
     """A few pages of a kind, spread over all of them."""
-    found = [row[0] for row in sort.pages_of_kind(crossing, kind)]
+    found = [page.address for page in sort.pages_of_kind(crossing, kind)]
     if len(found) <= most:
         return found
     step = (len(found) - 1) / max(most - 1, 1)

@@ -18,31 +18,19 @@ from collections.abc import Callable
 from typing import Any
 
 from grandferry.core.errors import FerryError
-from grandferry.store import columns, jobs, windows
+from grandferry.core.jobs import JOBS, Finding
+from grandferry.store import jobs, windows
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.store.schema import Job
 
 from . import pool
 from .context import Context, Stopped, job_params
 
-# the module whose ``run`` does a kind of job; imported when the first one comes, so that a worker is there at once
-RUNNERS = {
-    "survey": "survey",
-    "log": "handed",
-    "sound": "soundings",
-    "copy": "offline",
-    "sort": "sort",
-    "lift": "lift",
-    "refit": "refit",
-    "route": "route",
-    "land": "land",
-    "check": "check",
-}
-
 
 def runner(kind: str) -> Callable[[Context], dict[str, Any]]:
-    """The function that does a kind of job. Raises KeyError for a kind that nobody knows."""
-    module = importlib.import_module(f".{RUNNERS[kind]}", __package__)
+    """The function that does a kind of job; its module is imported when the first one comes, so that a worker is there at
+    once. Raises KeyError for a kind that nobody knows."""
+    module = importlib.import_module(f".{JOBS[kind].room}", __package__)
     return module.run  # type: ignore[no-any-return]
 
 
@@ -104,7 +92,7 @@ def main() -> int:
                 time.sleep(0.1)
                 continue
             work_on(job)
-            if job.kind in columns.FINDING:
+            if Finding.ADDRESSES in JOBS[job.kind].changes:
                 _lay_ready(job.crossing_id)
     except KeyboardInterrupt:
         return 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import hashlib
 import json
 import re
@@ -11,8 +12,9 @@ from typing import Any, Literal
 
 from ..address import Scope
 from ..page import Node, Page, text_of
-from ..plan import FieldPlan, KindPlan
+from ..plan import FieldPlan, FieldType, KindPlan
 from ..references import background_source, picture_source
+from ..refit.page import outermost, region_of
 from .locators import Place, locate
 from .treatments import TreatmentFailed, treat
 
@@ -21,15 +23,20 @@ State = Literal["filled", "empty", "many", "odd"]
 
 @dataclass(frozen=True, slots=True)
 class Value:
-    """A lifted value: JSON-ready ``value`` (None when empty), the locator that answered (-1: none),
-    the nodes it was read from, its state, and a sentence when it is odd."""
+    """A lifted value: JSON-ready ``value`` (None when empty; of a body its region), the locator that answered (-1: none),
+    the nodes it was read from, its state, and a sentence when it is odd. ``hash``: of what a hand edit is laid over."""
 
     field: str
+    type: FieldType
     value: Any
     locator: int
     nodes: tuple[int, ...]
     state: State
     note: str = ""
+
+    @property
+    def hash(self) -> str:
+        return self.value["words"] if self.type == "blocks" and self.value else value_hash(self.value)
 
 
 def value_hash(value: Any) -> str:
@@ -104,6 +111,7 @@ def _typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
 
 def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:
     """One field of one page. ``base``: the address pictures are joined to."""
+    made = functools.partial(Value, field.name, field.type)
     for number, locator in enumerate(field.locators):
         places = [p for p in locate(page, locator, key) if p.text.strip() or field.type in ("picture", "blocks")]
         if not places:
@@ -111,22 +119,23 @@ def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) 
         nodes = tuple(p.node for p in places)
         many = len(places) > 1 and field.type not in ("list", "blocks")
         if field.type == "blocks":
-            return Value(field.name, {"nodes": list(nodes)}, number, nodes, "filled")
+            region = region_of(page, outermost([page.nodes[n] for n in nodes]))
+            return made({"nodes": list(region.nodes), "words": region.words}, number, region.nodes, "filled")
         if field.type == "picture":
             pictures = [v for v in (_picture(page, p, base, scope) for p in places) if v]
             if not pictures:
                 continue
-            return Value(field.name, pictures[0], number, nodes, "many" if len(pictures) > 1 else "filled")
+            return made(pictures[0], number, nodes, "many" if len(pictures) > 1 else "filled")
         try:
             values = [treat(p.text, field.treat) for p in places]
         except TreatmentFailed as problem:
-            return Value(field.name, places[0].text.strip(), number, nodes, "odd", str(problem))
+            return made(places[0].text.strip(), number, nodes, "odd", str(problem))
         value, odd = _typed(field, values)
         if value is None:
             continue
         note = odd or (f"{len(places)} places match; the first is taken" if many else "")
-        return Value(field.name, value, number, nodes, "odd" if odd else "many" if many else "filled", note)
-    return Value(field.name, None, -1, (), "empty", "required" if field.required else "")
+        return made(value, number, nodes, "odd" if odd else "many" if many else "filled", note)
+    return made(None, -1, (), "empty", "required" if field.required else "")
 
 
 def lift_page(page: Page, kind: KindPlan, key: str, base: str, scope: Scope) -> list[Value]:

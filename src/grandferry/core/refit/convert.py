@@ -4,21 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from ..page import Node, Page, parse
 from ..plan import Step
 from .account import Account, account
+from .blocks import Block
+from .body import Body, body_of
+from .page import outermost
 from .read import make_reader
 from .region import find_region
 
 
 @dataclass(frozen=True, slots=True)
 class Refitted:
-    """The blocks of a body and the account of its words."""
+    """A body and the account of its words and things."""
 
-    blocks: tuple[Any, ...]
+    body: Body
     account: Account
+
+    @property
+    def blocks(self) -> tuple[Block, ...]:
+        return self.body.content
+
+
+def touches(page: Page, steps: Sequence[Step]) -> bool:
+    """Whether any of these steps finds something on a page."""
+    return any(page.select(step.remove) for step in steps)
 
 
 def removed_nodes(page: Page, steps: Sequence[Step]) -> dict[int, str]:
@@ -43,13 +54,13 @@ def refit_nodes(
     """The blocks of ``region`` (elements of ``page``, whose content is read)."""
     removed = removed_nodes(page, steps) if steps else {}
     reader = make_reader(page, link=link, removed=frozenset(removed))
-    blocks: list[Any] = []
+    blocks: list[Block] = []
     for node in region:
         box = node.tag in ("body", "html", "div", "main", "article", "section", "td", "center", "font")
         blocks.extend(reader.flow(node.children if box else [node]))
     done = tuple(blocks)
     return Refitted(
-        done,
+        body_of(page, region, done),
         account(
             page, list(region), done, removed=removed, in_fields=in_fields, furniture=furniture, whole_page=whole_page
         ),
@@ -76,12 +87,3 @@ def refit_html(
     else:
         nodes = outermost(page.select(region))
     return refit_nodes(page, nodes or [], steps=steps, link=link, whole_page=bool(region) and not nodes)
-
-
-def outermost(nodes: Sequence[Node]) -> list[Node]:
-    """Without those that lie in another one of them."""
-    kept: list[Node] = []
-    for node in nodes:
-        if not kept or node.n > kept[-1].last:
-            kept.append(node)
-    return kept

@@ -53,6 +53,11 @@ def slug(text: str) -> str:
     return made
 
 
+def parts_of(pattern: str) -> list[str]:
+    """The names a pattern for new addresses speaks of, in order; ``slug`` is one that every item has."""
+    return [match[1] for match in _PLACE.finditer(pattern)]
+
+
 def fill(pattern: str, values: Mapping[str, Any]) -> str:
     """A new path from a kind's pattern. Raises PatternError when a part has no value or is no date.
 

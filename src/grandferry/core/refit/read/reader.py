@@ -218,7 +218,7 @@ def anchor_name(node: Node) -> str:
 
 def aimed_at(page: Page) -> frozenset[str]:
     """The fragments that links of a page point to within it, as written and decoded (HTML standard 7.4.6.4)."""
-    found = set()
+    found: set[str] = set()
     for node in page.nodes:
         if node.tag in ("a", "area") and (href := node.get("href").strip()).startswith("#") and len(href) > 1:
             found.update((href[1:], unquote(href[1:])))

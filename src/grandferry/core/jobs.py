@@ -1,0 +1,138 @@
+"""Every kind of long work: what it is told, of which stage it is, and what it changes. One table for API, worker, command
+line, caches and interface.
+
+The module of ``work`` that does it is named in ``room``; its ``run`` takes the job's context and gives its result.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from .errors import FerryError
+
+
+class Stage(StrEnum):
+    SURVEY = "survey"
+    SORT = "sort"
+    LIFT = "lift"
+    REFIT = "refit"
+    ROUTE = "route"
+    LAND = "land"
+
+
+class Finding(StrEnum):
+    """What a job changes: ``ADDRESSES`` what is known of addresses, ``DECISIONS`` what is decided and judged of them,
+    ``ITEMS`` what is made of pages, ``OUTSIDE`` another system or a file given out."""
+
+    ADDRESSES = "addresses"
+    DECISIONS = "decisions"
+    ITEMS = "items"
+    OUTSIDE = "outside"
+
+
+class Told(BaseModel):
+    """What a job is told; unknown names are refused."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class Nothing(Told):
+    pass
+
+
+class Again(Told):
+    """``all``: everything anew, not only what is behind."""
+
+    all: bool = False
+
+
+class Pages(Again):
+    """``only``: the number of one address, whose page alone is done."""
+
+    only: int = Field(0, ge=0, le=2**62)
+
+
+class SurveyTold(Told):
+    """``again``: ask every address anew in a survey that has ended; ``only``: one address; ``archive``: read from it."""
+
+    only: int = Field(0, ge=0, le=2**62)
+    again: bool = False
+    archive: str = Field("", max_length=300)
+
+
+class Trial(Told):
+    """``pages``: so many are read, and nothing of them is kept."""
+
+    pages: int = Field(4, ge=0, le=50)
+
+
+class LogTold(Told):
+    """``file``: the token of an uploaded log; ``own``: machines whose visits do not count; ``by``: who handed it over."""
+
+    file: str
+    name: str
+    own: list[str] = []
+    by: str = ""
+
+
+class LandTold(Told):
+    """``dry``: only say what would be done; ``trial``: the old key of the one item to send."""
+
+    dry: bool = False
+    trial: str = Field("", max_length=2000)
+
+
+class CheckTold(Told):
+    """``against``: the host to ask, else the plan's interim host."""
+
+    against: str = Field("", max_length=2000)
+
+
+@dataclass(frozen=True, slots=True)
+class JobKind:
+    """``by_hand``: a person may start it as it is (others are begun by handing something over)."""
+
+    name: str
+    stage: Stage
+    room: str
+    told: type[Told] = Nothing
+    changes: frozenset[Finding] = field(default_factory=frozenset)
+    by_hand: bool = True
+
+
+def _kind(name: str, stage: Stage, room: str, told: type[Told], *changes: Finding, by_hand: bool = True) -> JobKind:
+    return JobKind(name, stage, room, told, frozenset(changes), by_hand)
+
+
+_TABLE = (
+    _kind("sound", Stage.SURVEY, "soundings", Trial),
+    _kind("survey", Stage.SURVEY, "survey", SurveyTold, Finding.ADDRESSES),
+    _kind("log", Stage.SURVEY, "handed", LogTold, Finding.ADDRESSES, by_hand=False),
+    _kind("copy", Stage.SURVEY, "offline", Nothing, Finding.OUTSIDE),
+    _kind("sort", Stage.SORT, "sort", Again, Finding.ADDRESSES),
+    _kind("lift", Stage.LIFT, "lift", Pages, Finding.ITEMS),
+    _kind("refit", Stage.REFIT, "refit", Pages, Finding.ITEMS),
+    _kind("route", Stage.ROUTE, "route", Nothing, Finding.DECISIONS),
+    _kind("update", Stage.ROUTE, "update", Nothing, Finding.ADDRESSES, Finding.ITEMS, Finding.DECISIONS),
+    _kind("land", Stage.LAND, "land", LandTold, Finding.OUTSIDE),
+    _kind("check", Stage.ROUTE, "check", CheckTold, Finding.DECISIONS),
+)
+JOBS: dict[str, JobKind] = {kind.name: kind for kind in _TABLE}
+STARTED_BY_HAND = tuple(kind.name for kind in _TABLE if kind.by_hand)
+FINDING = tuple(kind.name for kind in _TABLE if Finding.ADDRESSES in kind.changes)
+
+
+def told(kind: str, params: dict[str, Any]) -> dict[str, Any]:
+    """What a job of a kind is told, checked, without what is as it is anyway. Raises FerryError."""
+    try:
+        return JOBS[kind].told.model_validate(params).model_dump(exclude_defaults=True)
+    except KeyError:
+        raise FerryError(f"“{kind}” is no kind of work.", f"One of: {', '.join(JOBS)}.") from None
+    except ValidationError as problem:
+        first = problem.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise FerryError(f"A job of the kind {kind} cannot be told “{where}”: {first['msg']}.") from None

@@ -1,0 +1,200 @@
+"""A body: the region of a page it was read from, its blocks with their places, and what a person changed in it.
+
+A block's id comes from where it stands (the way of element names and ordinals from its region), so that it is the same
+after the words have changed; the hash of its words says whether they have. A change made over a block applies to the
+block of that id while its hash is the same; when the block has moved, to the only other one with that hash; else it is a
+conflict for a person.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..page import Node, Page
+from .blocks import Block, from_json, to_json
+from .page import Region, region_of
+from .write.text import to_text
+
+Act = Literal["set", "drop", "after"]
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A block of a body with its id, the place it came from, and the hash of its words."""
+
+    id: str
+    place: str
+    hash: str
+    block: Block
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """``blocks`` in order."""
+
+    region: Region
+    blocks: tuple[Placed, ...]
+
+    @property
+    def content(self) -> tuple[Block, ...]:
+        """The blocks alone, as writers take them."""
+        return tuple(placed.block for placed in self.blocks)
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What a person did to a body: ``set`` (with block "": all of it), ``drop``, or set something ``after`` a block.
+    ``over``: hash of what lay under it, "" when that is not known."""
+
+    block: str
+    act: Act
+    blocks: tuple[Block, ...]
+    over: str
+
+
+def block_hash(block: Block) -> str:
+    """A hash of a block's type and all it holds, the numbers of its nodes aside."""
+    text = json.dumps(_bare(to_json(block)), ensure_ascii=False, sort_keys=True)
+    return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=6).hexdigest()
+
+
+def _bare(value: Any) -> Any:
+    if isinstance(value, list):
+        return [_bare(v) for v in value]
+    if isinstance(value, dict):
+        return {name: _bare(v) for name, v in value.items() if name != "node"}
+    return value
+
+
+def body_of(page: Page, region: Sequence[Node], blocks: Sequence[Block]) -> Body:
+    """The body of these blocks, read from ``region`` of ``page``."""
+    ways = _Ways(page, region)
+    seen: dict[str, int] = {}
+    placed = []
+    for block in blocks:
+        place = ways.to(_first_node(block))
+        key = f"{place} {type(block).__name__}"
+        seen[key] = seen.get(key, 0) + 1
+        text = f"{key} {seen[key]}".encode()
+        placed.append(Placed(hashlib.blake2b(text, digest_size=5).hexdigest(), place, block_hash(block), block))
+    return Body(region_of(page, region), tuple(placed))
+
+
+def _first_node(block: Any) -> int:
+    node = getattr(block, "node", -1)
+    if node < 0:
+        link = getattr(block, "link", None)
+        node = getattr(link, "node", -1)
+    return int(node)
+
+
+class _Ways:
+    """Ways from a region to its nodes: element names, each with its ordinal among its like."""
+
+    def __init__(self, page: Page, region: Sequence[Node]):
+        self._page = page
+        self._tops = {node.n: f"{at}" for at, node in enumerate(region)}
+        self._known: dict[int, str] = {}
+
+    def to(self, number: int) -> str:
+        if not 0 <= number < len(self._page.nodes):
+            return ""
+        node: Node | None = self._page.nodes[number]
+        if node is not None and not node.tag:
+            node = node.parent
+        parts: list[str] = []
+        while node is not None:
+            if node.n in self._tops:
+                parts.append(self._tops[node.n])
+                break
+            known = self._known.get(node.n)
+            if known is None:
+                known = self._known[node.n] = self._step(node)
+            parts.append(known)
+            node = node.parent
+        return "/".join(reversed(parts))
+
+    @staticmethod
+    def _step(node: Node) -> str:
+        name = node.get("id")
+        if name:
+            return f"{node.tag}#{name}"
+        ordinal = 1
+        for sibling in node.parent.children if node.parent else ():
+            if sibling is node:
+                break
+            ordinal += sibling.tag == node.tag
+        return f"{node.tag}{ordinal}"
+
+
+def changed(body: Body, changes: Sequence[Change]) -> tuple[tuple[Block, ...], list[Change]]:
+    """(the blocks as a person wants them, the changes that no longer fit what lies under them).
+
+    A change that sets all of a body holds whatever lies under it, and is named as well when that has changed; one that
+    finds no block of its own is left out and named.
+    """
+    odd: list[Change] = []
+    whole = next((change for change in changes if not change.block and change.act == "set"), None)
+    if whole is not None:
+        if whole.over and whole.over != body.region.words:
+            odd.append(whole)
+        return whole.blocks, odd
+    by_place: dict[int, list[Change]] = {}
+    for change in changes:
+        at = _find(body, change)
+        if at is None:
+            odd.append(change)
+        else:
+            by_place.setdefault(at, []).append(change)
+    out: list[Block] = []
+    for at, placed in enumerate(body.blocks):
+        mine = by_place.get(at, [])
+        here: tuple[Block, ...] = (placed.block,)
+        for change in mine:
+            if change.act == "drop":
+                here = ()
+            elif change.act == "set":
+                here = change.blocks
+        out.extend(here)
+        for change in mine:
+            if change.act == "after":
+                out.extend(change.blocks)
+    return tuple(out), odd
+
+
+def _find(body: Body, change: Change) -> int | None:
+    same = [at for at, placed in enumerate(body.blocks) if placed.id == change.block]
+    if same and (not change.over or body.blocks[same[0]].hash == change.over):
+        return same[0]
+    moved = [at for at, placed in enumerate(body.blocks) if placed.hash == change.over]
+    return moved[0] if len(moved) == 1 else None
+
+
+# --- as JSON -------------------------------------------------------------------------------------------
+
+
+def body_to_json(body: Body) -> dict[str, Any]:
+    """The stored form: its type is said by its key ``body``, not by how it looks."""
+    return {
+        "body": 1,
+        "region": {"nodes": list(body.region.nodes), "words": body.region.words},
+        "blocks": [{"id": p.id, "place": p.place, "hash": p.hash, "block": to_json(p.block)} for p in body.blocks],
+    }
+
+
+def body_from_json(data: Any, block: Callable[[Any], Any] = from_json) -> Body:
+    """The inverse. A list is what versions before this kept: blocks alone, without places."""
+    if isinstance(data, list):
+        blocks = block(data)
+        return Body(Region((), ""), tuple(Placed(f"{at}", "", block_hash(b), b) for at, b in enumerate(blocks)))
+    region = Region(tuple(data["region"]["nodes"]), data["region"]["words"])
+    return Body(region, tuple(Placed(p["id"], p["place"], p["hash"], block(p["block"])) for p in data["blocks"]))
+
+
+def shown_words(block: Block) -> str:
+    """A block's words in one line, for lists of changes."""
+    return " ".join(to_text((block,)).split())

@@ -1,0 +1,22 @@
+"""Bringing up to date as one job: what is behind, and that alone, in the order of the stages."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from . import lift, refit, route, sort
+from .context import Context
+
+STAGES = (("sort", sort.run), ("lift", lift.run), ("refit", refit.run), ("route", route.run))
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Sort, lift, refit and decide what is behind. The result says of each stage how many rows were done and how many left
+    as they were."""
+    told: dict[str, Any] = {}
+    for stage, work in STAGES:
+        context.counters.clear()
+        context.progress(force=True, stage=stage)
+        found = work(context)
+        told[stage] = {"done": found["done"], "left": found["left"]}
+    return told
