@@ -118,7 +118,7 @@ _STAND_IN = re.compile(
     re.I,
 )
 _NO_ADDRESS = re.compile(r"[\s{}\[\]<>]|^#|^[\d.,%-]*$")
-_CONTROLS = re.compile(r"[\x00-\x20\x7f-\xa0\u2028\u2029\ufeff]+")
+_CONTROLS = re.compile(r"[\x00-\x20\x7f-\xa0\u2028\u2029\ufeff\ufffd]+")
 
 
 def scheme_of(address: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 
 from grandferry.core.address import Address, normal
@@ -17,10 +18,40 @@ from .fetch import Fetched, Fetcher
 HOPS = 10
 
 
-async def follow(fetcher: Fetcher, base: str, key: str) -> Trail:
+class Elsewhere:
+    """Asks other hosts whether the places that redirects lead to are there: each place once, one request at a time to a
+    host and ``delay`` seconds apart, at most ``most`` to any. Nothing that such a host answers is followed further."""
+
+    def __init__(self, fetcher: Fetcher, delay: float, most: int = 200):
+        self._fetcher = fetcher
+        self._delay = delay
+        self._most = most
+        self._asked: dict[str, asyncio.Task[Fetched | None]] = {}
+        self._gates: dict[str, asyncio.Lock] = {}
+        self._counts: dict[str, int] = {}
+
+    async def get(self, address: Address) -> Fetched | None:
+        """The answer of another host, None when it was not asked or gave none."""
+        url = str(address)
+        if url not in self._asked:
+            self._asked[url] = asyncio.create_task(self._ask(address))
+        return await self._asked[url]
+
+    async def _ask(self, address: Address) -> Fetched | None:
+        host = address.host
+        self._counts[host] = self._counts.get(host, 0) + 1
+        if self._counts[host] > self._most:
+            return None
+        async with self._gates.setdefault(host, asyncio.Lock()):
+            got = await self._fetcher.get(str(address), whole=60)
+            await asyncio.sleep(self._delay)
+        return None if got.error and not got.status else got
+
+
+async def follow(fetcher: Fetcher, base: str, key: str, elsewhere: Elsewhere | None = None) -> Trail:
     """The trail of ``key`` on the host of ``base`` (the host swapped, path and query as they are).
 
-    A redirect that leaves the host is noted but not followed.
+    A place on another host is asked through ``elsewhere``, and not followed beyond its own answer.
     """
     home = normal(base)
     assert home is not None
@@ -40,14 +71,24 @@ async def follow(fetcher: Fetcher, base: str, key: str) -> Trail:
             if str(following) in seen or len(hops) > HOPS:
                 return Trail(tuple(hops), "loop")
             if following.host != home.host:
-                hops.append(Hop(200, ""))  # elsewhere: taken on trust, the place itself is what was planned
-                return Trail(tuple(hops))
+                return await _beyond(hops, following, elsewhere)
             seen.add(str(following))
             at = following
             continue
         hops.append(Hop(got.status, ""))
         title, heading = _speaks_of(got)
         return Trail(tuple(hops), "", title, heading, fingerprint(got))
+
+
+async def _beyond(hops: list[Hop], place: Address, elsewhere: Elsewhere | None) -> Trail:
+    """The trail once it has left the checked host."""
+    got = await elsewhere.get(place) if elsewhere is not None else None
+    if got is None or got.status in (401, 403, 405, 429) or got.status >= 500:
+        return Trail(tuple(hops), "elsewhere")
+    if 300 <= got.status < 400:
+        return Trail((*hops, Hop(got.status, got.header("location"))), "elsewhere")
+    hops.append(Hop(got.status, ""))
+    return Trail(tuple(hops), "", *_speaks_of(got), fingerprint(got))
 
 
 def _split(key: str) -> tuple[str, str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+from collections.abc import Iterable
 from typing import Any
 
 from grandferry.core.address import normal
@@ -11,7 +12,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import Decision, Verdict
 from grandferry.core.route.judge import Trail, judge
 from grandferry.core.route.redirects import Redirect
-from grandferry.net.check import error_page, follow
+from grandferry.net.check import Elsewhere, error_page, follow
 from grandferry.net.fetch import Fetcher
 from grandferry.store import crossings, route, stamps
 
@@ -20,6 +21,7 @@ from .due import check_stamp
 
 AT_ONCE = 8
 BATCH = 50
+OTHERS_DELAY = 0.5  # seconds between two questions to a host that is not ours, at the least
 
 
 def base_of(context: Context) -> str:
@@ -47,10 +49,11 @@ async def _run(context: Context) -> dict[str, Any]:
         raise FerryError(f"“{base}” is not an address that can be checked against.")
     async with Fetcher(
         agent=context.plan.manners.agent,
-        named=frozenset([home.host]),
+        named=frozenset([home.host, *_other_hosts(row[2].target for row in rows)]),
         at_once=AT_ONCE,
         secrets=access_of(context.crossing),
     ) as fetcher:
+        elsewhere = Elsewhere(fetcher, max(OTHERS_DELAY, context.plan.manners.delay))
         probe = await fetcher.get(base + "/")
         if probe.error and not probe.status:
             raise FerryError(f"The host {base} gives no answer. {probe.error}", "Is it up?")
@@ -59,7 +62,7 @@ async def _run(context: Context) -> dict[str, Any]:
             context.log(f"{base} answers a made-up address with 200; that page is known from now on.", "warning")
         for start in range(0, total, BATCH):
             batch = rows[start : start + BATCH]
-            found = await asyncio.gather(*(_one(fetcher, base, row, wrong) for row in batch))
+            found = await asyncio.gather(*(_one(fetcher, base, row, wrong, elsewhere) for row in batch))
             with context.writing():
                 route.store_verdicts(round_, list(found))
             context.progress(done=min(start + BATCH, total), all=total)
@@ -76,13 +79,19 @@ async def _run(context: Context) -> dict[str, Any]:
     }
 
 
+def _other_hosts(targets: Iterable[str]) -> set[str]:
+    """The hosts that decisions lead to beside the checked one: a person has named them."""
+    places = (normal(target) for target in targets if "://" in target)
+    return {place.host for place in places if place is not None}
+
+
 async def _one(
-    fetcher: Fetcher, base: str, row: tuple[int, str, Decision, str], wrong: str
+    fetcher: Fetcher, base: str, row: tuple[int, str, Decision, str], wrong: str, elsewhere: Elsewhere
 ) -> tuple[int, Verdict, str, int, str, str]:
     address, key, decision, title = row
     if decision.fate == "set aside":
         return address, "left out", decision.signature, 0, "[]", ""
-    trail = await follow(fetcher, base, key)
+    trail = await follow(fetcher, base, key, elsewhere)
     verdict = judge(decision, trail, base, title=title, error_page=wrong)
     return address, verdict, decision.signature, trail.status, hops_json(trail), final_of(trail, key)
 
@@ -105,7 +114,9 @@ async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict
             f"“{base}” is not an address that can be checked against.", "Give one such as http://host:port."
         )
     root = f"{home.scheme}://{home.host}"
-    async with Fetcher(agent=agent, named=frozenset([home.host]), at_once=AT_ONCE) as fetcher:
+    named = frozenset([home.host, *_other_hosts(line.new for line in lines)])
+    async with Fetcher(agent=agent, named=named, at_once=AT_ONCE) as fetcher:
+        elsewhere = Elsewhere(fetcher, OTHERS_DELAY)
         probe = await fetcher.get(root + "/")
         if probe.error and not probe.status:
             raise FerryError(f"The host {root} gives no answer. {probe.error}", "Is it up?")
@@ -124,7 +135,7 @@ async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict
                     "verdict": "not asked",
                 }
             async with gate:
-                trail = await follow(fetcher, root, line.old)
+                trail = await follow(fetcher, root, line.old, elsewhere)
             stays = line.old == line.new
             decision = Decision("retired" if line.status == 410 else "stays" if stays else "moved", line.new)
             verdict = judge(decision, trail, root, error_page=wrong)

@@ -24,6 +24,7 @@ Verdict = Literal[
     "soft error",
     "missing",
     "target missing",
+    "elsewhere",
     "not gone",
     "failed",
 ]
@@ -40,6 +41,7 @@ VERDICTS: dict[Verdict, str] = {
     "soft error": "answers 200 with the host's own error page",
     "missing": "answers 404: it would break",
     "target missing": "redirected as planned, but the new place answers 404 or 410",
+    "elsewhere": "redirected as planned to another host, which gave no usable answer or was not asked",
     "not gone": "should be gone (410) and still answers otherwise",
     "failed": "no usable answer: no connection, time-out, or a server error",
 }

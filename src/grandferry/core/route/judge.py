@@ -22,7 +22,8 @@ class Hop:
 
 @dataclass(frozen=True, slots=True)
 class Trail:
-    """All answers from the first request to the end; ``ended`` is "", "loop" or "failed".
+    """All answers from the first request to the end; ``ended`` is "", "loop", "failed", or "elsewhere"
+    when a hop leads to another host that gave no usable answer, leads on, or was not asked.
 
     ``title`` and ``heading`` of the last page, and its ``words`` for recognising error pages.
     """
@@ -82,6 +83,16 @@ def judge(decision: Decision, trail: Trail, base: str, *, title: str = "", error
     soft = bool(error_page) and last.status == 200 and trail.fingerprint == error_page
     if decision.fate == "retired":
         return "gone" if first.status == 410 else "missing" if first.status == 404 else "not gone"
+    if trail.ended == "elsewhere":
+        at = next(n for n, hop in enumerate(trail.hops) if "://" in place_on(hop.location, base))
+        planned = decision.fate in ("moved", "merged") and place_on(trail.hops[at].location, base) == place(
+            decision.target
+        )
+        if not planned:
+            return "wrong place"
+        if at or len(trail.hops) > 1:  # it took more than one hop to leave, or leads on from there
+            return "chain"
+        return "temporary" if first.status in TEMPORARY else "elsewhere"
     if decision.fate in ("moved", "merged"):
         if len(trail.hops) == 1:
             if first.status in (404, 410):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from ...references import runs_script
 from ..blocks import (
     Anchor,
     Break,
@@ -29,6 +30,7 @@ from ..blocks import (
     Table,
     Text,
 )
+from ..clean import clean
 from ..serialise import escape_attribute, escape_text
 
 ELEMENTS = {
@@ -64,6 +66,8 @@ def tags(piece: Styled) -> tuple[str, str]:
 
 
 def picture_html(piece: Picture) -> str:
+    if runs_script(piece.src):
+        return escape_text(piece.alt)
     extra = "".join(
         f' {name}="{escape_attribute(value)}"'
         for name, value in (("title", piece.title), ("width", piece.width), ("height", piece.height))
@@ -83,6 +87,8 @@ def inline_html(content: tuple[Any, ...]) -> str:
         elif isinstance(piece, Styled):
             opening, closing = tags(piece)
             out.append(opening + inline_html(piece.content) + closing)
+        elif isinstance(piece, Link) and runs_script(piece.href):
+            out.append(inline_html(piece.content))
         elif isinstance(piece, Link):
             title = f' title="{escape_attribute(piece.title)}"' if piece.title else ""
             out.append(f'<a href="{escape_attribute(piece.href)}"{title}>{inline_html(piece.content)}</a>')
@@ -93,7 +99,7 @@ def inline_html(content: tuple[Any, ...]) -> str:
         elif isinstance(piece, Anchor):
             out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
         elif isinstance(piece, RawInline):
-            out.append(piece.html)
+            out.append(clean(piece.html))
     return "".join(out)
 
 
@@ -127,6 +133,8 @@ def _code(block: CodeBlock, compact: bool) -> str:
 
 
 def _embed(block: Embed) -> str:
+    if runs_script(block.src):
+        return f"<p>{escape_text(block.title)}</p>" if block.title else ""
     src, title = escape_attribute(block.src), f' title="{escape_attribute(block.title)}"' if block.title else ""
     if block.sort in ("video", "audio"):
         poster = f' poster="{escape_attribute(block.poster)}"' if block.poster else ""
@@ -158,7 +166,7 @@ def block_html(block: Any, compact: bool = False) -> str:
     if isinstance(block, CodeBlock):
         return _code(block, compact)
     if isinstance(block, Quote):
-        cite = f' cite="{escape_attribute(block.cite)}"' if block.cite else ""
+        cite = f' cite="{escape_attribute(block.cite)}"' if block.cite and not runs_script(block.cite) else ""
         return f"<blockquote{cite}>\n{_blocks(block.blocks, compact)}\n</blockquote>"
     if isinstance(block, Figure):
         caption = f"\n<figcaption>{inline_html(block.caption)}</figcaption>" if block.caption else ""
@@ -182,7 +190,7 @@ def block_html(block: Any, compact: bool = False) -> str:
     if isinstance(block, FileLink):
         return f"<p>{inline_html((block.link,))}</p>"
     if isinstance(block, Island):
-        return flat(block.html) if compact else block.html
+        return flat(clean(block.html)) if compact else clean(block.html)
     raise TypeError(f"no HTML for {type(block).__name__}")
 
 

@@ -10,7 +10,9 @@ import re
 import unicodedata
 from typing import Any
 
+from ...references import runs_script
 from ..blocks import Anchor, Break, Code, Link, Picture, RawInline, Styled, Text
+from ..clean import clean
 from ..serialise import escape_attribute
 from .html import flat, inline_html, picture_html, tags
 
@@ -145,6 +147,8 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
             _append_code(piece.text, out)
         elif kind is Styled:
             _styled(piece, out, breaks, in_link, marks)
+        elif kind is Link and runs_script(piece.href):
+            _tokens(piece.content, out, breaks, in_link, marks)
         elif kind is Link:
             inner: list[Token] = []
             _tokens(piece.content, inner, "<br>" if breaks == "<br>" else breaks, True, marks)
@@ -152,7 +156,7 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
             out.extend(inner)
             out.append(f"]({destination(piece.href)}{_title(piece.title)})")
         elif kind is Picture:
-            if piece.width or piece.height:
+            if piece.width or piece.height or runs_script(piece.src):
                 out.append(picture_html(piece))
             else:
                 out.append(
@@ -163,7 +167,7 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
         elif kind is Anchor:
             out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
         elif kind is RawInline:
-            out.append(_raw(piece.html))
+            out.append(_raw(clean(piece.html)))
 
 
 def _raw(html: str) -> str:
