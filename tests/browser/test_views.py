@@ -25,7 +25,7 @@ VIEWS = {
     "sort?tab=double": "No page fits two kinds.",
     "lift?kind=engine": "Coverage",
     "lift?kind=engine&field=built": "Try on five",
-    "refit": "Words of this page",
+    "refit": "This page",
     "refit?form=words": "Steps, in order",
     "refit?tab=constructs": "by count",
     "refit?tab=losses": "in raw islands",

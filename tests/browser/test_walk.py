@@ -232,6 +232,7 @@ def walk(hand: Mouse, page: Browser, app: Application) -> None:
     hand.stage(4, "Refit")
     hand.run("Refit all", "r")
     idle(page, "refit")
+    hand.press("+ step")
     for name, selector in (("cookie bar", "#cookies"), ("share box", ".share")):
         hand.write("Name of the step", name)
         hand.write("Take out", selector)

@@ -330,6 +330,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Counts
+         * @description What one press, or ``grandferry run``, would bring up to date.
+         */
+        get: operations["counts_api_crossings__crossing__behind_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/behind/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rows
+         * @description Every finding that is behind, in the order of the stages.
+         */
+        get: operations["rows_api_crossings__crossing__behind_rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/bodies": {
         parameters: {
             query?: never;
@@ -525,6 +565,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Edits
+         * @description Everything that was set by hand, in order of the old keys.
+         */
+        get: operations["list_edits_api_crossings__crossing__edits_get"];
+        put?: never;
+        /**
+         * Set Edits
+         * @description Set and take away edits as one change that can be taken back.
+         */
+        post: operations["set_edits_api_crossings__crossing__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/families": {
         parameters: {
             query?: never;
@@ -612,8 +676,31 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Items */
+        /**
+         * Items
+         * @description Items; ``placed``: those with (or without) a new address alone.
+         */
         get: operations["items_api_crossings__crossing__items_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/items/without-address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Without Address
+         * @description What leaves items without a new address, the most first.
+         */
+        get: operations["without_address_api_crossings__crossing__items_without_address_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1119,7 +1206,7 @@ export interface paths {
         };
         /**
          * Plan File
-         * @description The plan as a file to keep or share: the zip of its folder (plan.yaml, pairs.csv).
+         * @description The plan as a file to keep or share: the zip of its folder (plan.yaml, pairs.csv, edits.jsonl).
          */
         get: operations["plan_file_api_crossings__crossing__plan_file_get"];
         /**
@@ -1489,6 +1576,26 @@ export interface paths {
          * @description Queue a job for the worker; the same one waiting already is given instead of a second.
          */
         post: operations["new_job_api_jobs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description Every kind of work there is.
+         */
+        get: operations["kinds_api_jobs_kinds_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1929,6 +2036,34 @@ export interface components {
             why: string;
         };
         /**
+         * BehindCounts
+         * @description How many findings of each stage are behind, stages without any left out.
+         */
+        BehindCounts: {
+            /** Stages */
+            stages: {
+                [key: string]: number;
+            };
+            /** Total */
+            total: number;
+        };
+        /**
+         * BehindRow
+         * @description A finding that is behind: ``why`` is a code, ``said`` the sentence.
+         */
+        BehindRow: {
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            /** Said */
+            said: string;
+            /** Stage */
+            stage: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * BodyDetail
          * @description A body in all its forms, its account, and the leave to preview the old page and the new one.
          */
@@ -1980,6 +2115,8 @@ export interface components {
             key: string;
             /** Kind */
             kind: string;
+            /** Lost */
+            lost: number;
             /** New Path */
             new_path: string;
             /** Removed */
@@ -1990,6 +2127,23 @@ export interface components {
             unaccounted: number;
             /** Words */
             words: number;
+        };
+        /**
+         * BodyThings
+         * @description Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost, and
+         *     by how many bodies.
+         */
+        BodyThings: {
+            /** Bodies */
+            bodies: number;
+            /** Have */
+            have: number;
+            /** Lost */
+            lost: number;
+            /** Name */
+            name: string;
+            /** Removed */
+            removed: number;
         };
         /**
          * BoundsEffect
@@ -2146,6 +2300,142 @@ export interface components {
             name: string;
         };
         /**
+         * Edit
+         * @description A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a body
+         *     a block can be set, dropped, or followed by something (``after``); its value is HTML.
+         */
+        Edit: {
+            /**
+             * Act
+             * @default set
+             * @enum {string}
+             */
+            act: "set" | "drop" | "after";
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Block
+             * @description id of a block of a body
+             * @default
+             */
+            block: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Field */
+            field: string;
+            /**
+             * Old
+             * @description path with query, free of any host
+             */
+            old: string;
+            /**
+             * Over
+             * @description hash of what it was laid over
+             * @default
+             */
+            over: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
+         * EditKey
+         * @description Which edit is meant.
+         */
+        EditKey: {
+            /**
+             * Act
+             * @default set
+             */
+            act: string;
+            /**
+             * Block
+             * @default
+             */
+            block: string;
+            /** Field */
+            field: string;
+            /** Old */
+            old: string;
+        };
+        /**
+         * EditRow
+         * @description An edit and how it lies: ``item`` 0 when none is made of its page, ``conflict`` when what is under it has changed.
+         */
+        EditRow: {
+            /**
+             * Act
+             * @default set
+             * @enum {string}
+             */
+            act: "set" | "drop" | "after";
+            /** Address */
+            address: number;
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Block
+             * @description id of a block of a body
+             * @default
+             */
+            block: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Conflict */
+            conflict: boolean;
+            /** Field */
+            field: string;
+            /** Item */
+            item: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Old
+             * @description path with query, free of any host
+             */
+            old: string;
+            /**
+             * Over
+             * @description hash of what it was laid over
+             * @default
+             */
+            over: string;
+            /** Value */
+            value?: unknown;
+        };
+        /**
+         * EditsChange
+         * @description Edits to set and to take away as one change. An edit without ``over`` is laid over what is there now.
+         */
+        EditsChange: {
+            /**
+             * Drop
+             * @default []
+             */
+            drop: components["schemas"]["EditKey"][];
+            /**
+             * Set
+             * @default []
+             */
+            set: components["schemas"]["Edit"][];
+            /**
+             * Text
+             * @default set by hand
+             */
+            text: string;
+        };
+        /**
          * EndlessSpace
          * @description What was decided of addresses that seem to be made without end: ``take`` all of them, or leave them out.
          */
@@ -2165,17 +2455,42 @@ export interface components {
                 number,
                 number
             ];
+            /** Anchors Carried */
+            anchors_carried: [
+                number,
+                number
+            ];
             /** Checked At */
             checked_at: string;
             /** Checked Host */
             checked_host: string;
+            /** Documents Carried */
+            documents_carried: [
+                number,
+                number
+            ];
             /** Files Carried */
             files_carried: [
                 number,
                 number
             ];
+            /** Frames Carried */
+            frames_carried: [
+                number,
+                number
+            ];
             /** Items Landed */
             items_landed: [
+                number,
+                number
+            ];
+            /** Links Carried */
+            links_carried: [
+                number,
+                number
+            ];
+            /** Pictures Carried */
+            pictures_carried: [
                 number,
                 number
             ];
@@ -2246,9 +2561,11 @@ export interface components {
         };
         /**
          * FieldRow
-         * @description One field: the machine's half (lifted) and the person's (edited).
+         * @description One field: the machine's half (lifted) and the person's (edited); ``blocks`` edits lie over single blocks of it.
          */
         FieldRow: {
+            /** Blocks */
+            blocks: number;
             /** Conflict */
             conflict: boolean;
             /** Edited */
@@ -2387,8 +2704,9 @@ export interface components {
         /**
          * JobIn
          * @description A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-         *     ``only`` (an address) lifts, refits or surveys that page alone; ``again`` asks every address anew in a survey that has ended;
-         *     ``pages`` are read in a trial that keeps nothing (sound).
+         *     ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only what
+         *     is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that keeps
+         *     nothing (sound).
          */
         JobIn: {
             /**
@@ -2401,6 +2719,11 @@ export interface components {
              * @default
              */
             against: string;
+            /**
+             * All
+             * @default false
+             */
+            all: boolean;
             /** Crossing */
             crossing: number;
             /**
@@ -2412,7 +2735,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "copy" | "sort" | "lift" | "refit" | "route" | "land" | "check";
+            kind: "sound" | "survey" | "copy" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
             /**
              * Only
              * @default 0
@@ -2428,6 +2751,18 @@ export interface components {
              * @default
              */
             trial: string;
+        };
+        /**
+         * JobKindOut
+         * @description A kind of work: the stage it belongs to, and what it changes.
+         */
+        JobKindOut: {
+            /** Changes */
+            changes: string[];
+            /** Name */
+            name: string;
+            /** Stage */
+            stage: string;
         };
         /** JobOut */
         JobOut: {
@@ -3213,7 +3548,10 @@ export interface components {
              */
             steps: components["schemas"]["Step"][];
         };
-        /** RefitTotals */
+        /**
+         * RefitTotals
+         * @description ``lossy``: bodies that lost a word or a thing.
+         */
         RefitTotals: {
             /** Bodies */
             bodies: number;
@@ -3221,6 +3559,10 @@ export interface components {
             in_blocks: number;
             /** In Islands */
             in_islands: number;
+            /** Lossy */
+            lossy: number;
+            /** Things */
+            things: components["schemas"]["BodyThings"][];
             /** Unaccounted */
             unaccounted: number;
             /** Words */
@@ -3892,6 +4234,15 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** Window[BehindRow] */
+        Window_BehindRow_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["BehindRow"][];
+            /** Total */
+            total: number;
+        };
         /** Window[BodyRow] */
         Window_BodyRow_: {
             /** Offset */
@@ -3954,6 +4305,20 @@ export interface components {
             rows: components["schemas"]["VerdictRow"][];
             /** Total */
             total: number;
+        };
+        /**
+         * WithoutRow
+         * @description Items of a kind that get no new address, for one reason; ``example`` is an old key.
+         */
+        WithoutRow: {
+            /** Count */
+            count: number;
+            /** Example */
+            example: string;
+            /** Kind */
+            kind: string;
+            /** Reason */
+            reason: string;
         };
         /** ChangeRow */
         grandferry__api__plan__ChangeRow: {
@@ -5499,6 +5864,154 @@ export interface operations {
             };
         };
     };
+    counts_api_crossings__crossing__behind_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BehindCounts"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    rows_api_crossings__crossing__behind_rows_get: {
+        parameters: {
+            query?: {
+                stage?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_BehindRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     bodies__api_crossings__crossing__bodies_get: {
         parameters: {
             query?: {
@@ -6255,6 +6768,156 @@ export interface operations {
             };
         };
     };
+    list_edits_api_crossings__crossing__edits_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_edits_api_crossings__crossing__edits_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditsChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     families_api_crossings__crossing__families_get: {
         parameters: {
             query?: never;
@@ -6554,6 +7217,7 @@ export interface operations {
                 limit?: number;
                 kind?: string | null;
                 search?: string;
+                placed?: boolean | null;
             };
             header?: never;
             path: {
@@ -6570,6 +7234,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window_ItemRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    without_address_api_crossings__crossing__items_without_address_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithoutRow"][];
                 };
             };
             /** @description cannot be done as asked */
@@ -8744,7 +9480,7 @@ export interface operations {
     take_parts_api_crossings__crossing__plan_file_put: {
         parameters: {
             query: {
-                part: ("bounds" | "kinds" | "steps" | "rules" | "target" | "pairs")[];
+                part: ("bounds" | "kinds" | "steps" | "rules" | "target" | "pairs" | "edits")[];
             };
             header?: {
                 "X-Ferry-Name"?: string;
@@ -10160,6 +10896,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    kinds_api_jobs_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobKindOut"][];
                 };
             };
             /** @description cannot be done as asked */

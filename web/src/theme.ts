@@ -30,7 +30,13 @@ export function themeFor(scheme: Scheme): Theme {
       },
       MuiTooltip: { defaultProps: { disableInteractive: true, enterDelay: 400 } },
       MuiTextField: { defaultProps: { size: "small", variant: "outlined", fullWidth: true } },
-      MuiOutlinedInput: { styleOverrides: { multiline: { padding: "1px 0" }, root: { fontSize: 13.5, background: dark ? "#10191d" : "#ffffff" }, input: { padding: "6px 9px" } } },
+      MuiOutlinedInput: {
+        styleOverrides: {
+          multiline: { padding: "1px 0" },
+          root: { fontSize: 13.5, background: dark ? "#10191d" : "#ffffff" },
+          input: { padding: "6px 9px" },
+        },
+      },
       MuiInputLabel: {
         styleOverrides: {
           outlined: {

@@ -14,8 +14,10 @@ from grandferry import __version__
 
 from . import (
     access,
+    behind,
     bounds,
     crossings,
+    edits,
     errors,
     handed,
     jobs,
@@ -54,7 +56,23 @@ def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
         responses=errors.RESPONSES,  # type: ignore[arg-type]
     )
     errors.install(app)
-    for module in (crossings, plan, access, bounds, handed, survey, sort, lift, refit, route, land, manifest, jobs):
+    for module in (
+        crossings,
+        plan,
+        access,
+        bounds,
+        handed,
+        survey,
+        sort,
+        lift,
+        edits,
+        refit,
+        route,
+        land,
+        manifest,
+        behind,
+        jobs,
+    ):
         app.include_router(module.router, prefix="/api")
     web.install(app, f"http://127.0.0.1:{preview_port or port + 1}")
 

@@ -29,7 +29,7 @@ class ItemRow(BaseModel):
 
 
 class FieldRow(BaseModel):
-    """One field: the machine's half (lifted) and the person's (edited)."""
+    """One field: the machine's half (lifted) and the person's (edited); ``blocks`` edits lie over single blocks of it."""
 
     field: str
     lifted: Any
@@ -41,6 +41,7 @@ class FieldRow(BaseModel):
     edited_by: str
     edited_at: str
     conflict: bool
+    blocks: int
 
 
 class ItemDetail(ItemRow):
@@ -100,9 +101,26 @@ def items(
     limit: Limit = 100,
     kind: str | None = None,
     search: Search = "",
+    placed: bool | None = None,
 ) -> Window[ItemRow]:
-    total, found = lift.item_window(crossing.id, kind, search, offset, limit)
+    """Items; ``placed``: those with (or without) a new address alone."""
+    total, found = lift.item_window(crossing.id, kind, search, offset, limit, placed)
     return Window[ItemRow](total=total, offset=offset, rows=[ItemRow(**row) for row in found])
+
+
+class WithoutRow(BaseModel):
+    """Items of a kind that get no new address, for one reason; ``example`` is an old key."""
+
+    kind: str
+    reason: str
+    count: int
+    example: str
+
+
+@router.get("/items/without-address", tags=["route"])
+def without_address(crossing: ThatCrossing) -> list[WithoutRow]:
+    """What leaves items without a new address, the most first."""
+    return [WithoutRow(**row._asdict()) for row in lift.without_address(crossing.id)]
 
 
 @router.get("/items/{item}")

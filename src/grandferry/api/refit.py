@@ -18,7 +18,7 @@ from .signing import sign
 router = APIRouter(prefix="/crossings/{crossing}", tags=["refit"])
 
 
-class ThingRow(BaseModel):
+class BodyThings(BaseModel):
     """Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost, and
     by how many bodies."""
 
@@ -38,7 +38,7 @@ class RefitTotals(BaseModel):
     in_islands: int
     unaccounted: int
     lossy: int
-    things: list[ThingRow]
+    things: list[BodyThings]
     worst: list[dict[str, Any]]
 
 
@@ -97,7 +97,7 @@ def refit_totals(crossing: ThatCrossing) -> RefitTotals:
     return RefitTotals(
         **refit.totals(crossing.id),
         lossy=refit.bodies_with_losses(crossing.id),
-        things=[ThingRow(**row._asdict()) for row in refit.things(crossing.id)],
+        things=[BodyThings(**row._asdict()) for row in refit.things(crossing.id)],
         worst=refit.worst(crossing.id),
     )
 

@@ -16,6 +16,7 @@ import typer
 
 from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import FATES
+from grandferry.store import crossings
 from grandferry.store.db import close_workspace, open_workspace
 from grandferry.work.plans import bring_in
 
@@ -121,7 +122,8 @@ def command(
             from .serve import run
 
             workspace = open_workspace(folder / "workspace")
-            bring_in(folder / "plan")
+            if not crossings.crossings():  # what somebody changed in a folder that is kept stays
+                bring_in(folder / "plan")
             say(f"Old site: http://old.quillmere.localhost:{old}/  new system: http://new.quillmere.localhost:{new}/")
             run(workspace, "127.0.0.1", port)
 

@@ -86,11 +86,25 @@ def adopt(crossing: int) -> int:
     return found
 
 
+def lies_over(crossing: int, old: str, field: str) -> str:
+    """The hash of what is lifted for a field of an old key now, "" when nothing is."""
+    found = one(
+        "SELECT f.lifted_hash FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ? AND i.place = -1 AND "
+        "i.key = ? AND f.field = ?",
+        crossing,
+        old,
+        field,
+    )
+    return str(found or "")
+
+
 class Laid(NamedTuple):
-    """How an edit lies: its item (0: there is none), and whether what is under it has changed."""
+    """How an edit lies: its item (0: there is none) with its kind and page, and whether what is under it has changed."""
 
     edit: Edit
     item: int
+    kind: str
+    address: int
     conflict: bool
 
 
@@ -98,9 +112,9 @@ def laid(crossing: int) -> list[Laid]:
     """Every edit over a whole value, and those over blocks (whose conflicts show when the body is put together)."""
     names = ", ".join("e." + name for name in _COLUMNS.split(", "))
     return [
-        Laid(_edit(row[:8]), row[8] or 0, bool(row[9]))
+        Laid(_edit(row[:8]), row[8] or 0, row[9] or "", row[10] or 0, bool(row[11]))
         for row in rows(
-            f"SELECT {names}, i.id, e.block = '' AND e.over != '' AND f.lifted_hash IS NOT NULL AND e.over != f.lifted_hash "
+            f"SELECT {names}, i.id, i.kind, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), e.block = '' AND e.over != '' AND f.lifted_hash IS NOT NULL AND e.over != f.lifted_hash "
             "FROM edit e LEFT JOIN item i ON i.crossing_id = e.crossing_id AND i.key = e.old AND i.place = -1 "
             "LEFT JOIN item_field f ON f.item_id = i.id AND f.field = e.field WHERE e.crossing_id = ? "
             "ORDER BY e.old, e.field, e.block, e.act",

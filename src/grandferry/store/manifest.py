@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from typing import Any
+from urllib.parse import quote
 
 from . import crossings, lift, refit
 from .db import one, rows
@@ -47,6 +48,7 @@ def figures(crossing: int) -> dict[str, Any]:
         "FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?",
         crossing,
     )[0]
+    f["without"] = lift.without_address(crossing)
     f["bodies_lossy"] = refit.bodies_with_losses(crossing)
     f["things"] = {row.name: row for row in refit.things(crossing)}
     f["files"], f["files_carried"], f["files_aside"] = rows(
@@ -152,6 +154,9 @@ def next_steps(f: dict[str, Any]) -> list[dict[str, Any]]:
         bodies = f["bodies_lossy"]
         text = f"{told} of {_many(bodies, 'body', 'bodies')} not in {'its' if bodies == 1 else 'their'} blocks"
         add("refit", sum(row.lost for row in lost.values()), "things", text, "refit?tab=losses&order=-lost")
+    for row in f["without"]:
+        text = f"{_many(row.count, 'item', 'items')} of the kind {row.kind} get no new address: {row.reason}"
+        add("route", row.count, "items", text, f"route?tab=places&kind={quote(row.kind)}")
     if f["unaccounted"]:
         text = f"{_many(f['unaccounted'], 'address is', 'addresses are')} unaccounted"
         add("route", f["unaccounted"], "addresses", text, "route?tab=open")

@@ -10,7 +10,7 @@ from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.body import Body, Change, body_from_json, changed
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.page import linker
-from grandferry.store import bodies
+from grandferry.store import bodies, edits, lift, refit
 
 
 def stored_body(name: str) -> Body:
@@ -26,6 +26,27 @@ def as_change(edit: Edit, base: str) -> Change:
     return Change(edit.block, edit.act, blocks, edit.over)
 
 
-def finished(body: Body, edits: Sequence[Edit], base: str) -> tuple[tuple[Block, ...], list[Change]]:
+def finished(body: Body, mine: Sequence[Edit], base: str) -> tuple[tuple[Block, ...], list[Change]]:
     """(the blocks that go over, the changes that no longer fit what lies under them)."""
-    return changed(body, [as_change(edit, base) for edit in edits])
+    return changed(body, [as_change(edit, base) for edit in mine])
+
+
+def odd_edits(crossing: int) -> set[edits.Key]:
+    """The edits of blocks that no longer fit their body as it was refitted."""
+    odd: set[edits.Key] = set()
+    by_body: dict[tuple[str, str], list[Edit]] = {}
+    for edit in edits.edits(crossing):
+        if edit.block:
+            by_body.setdefault((edit.old, edit.field), []).append(edit)
+    if not by_body:
+        return odd
+    made = lift.made(crossing)
+    stored = refit.blocks_of(crossing)
+    for (old, field), mine in by_body.items():
+        name = stored.get(made[old].item, {}).get(field) if old in made else None
+        if name is None:
+            continue
+        _, unfit = changed(stored_body(name), [Change(e.block, e.act, (), e.over) for e in mine])
+        unfit_keys = {(change.block, change.act) for change in unfit}
+        odd.update(edits.key_of(edit) for edit in mine if (edit.block, edit.act) in unfit_keys)
+    return odd

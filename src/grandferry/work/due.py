@@ -11,7 +11,7 @@ from grandferry.core.plan import Plan
 from grandferry.store import crossings, jobs, lift, refit, runs, sort, stamps, survey
 from grandferry.store.db import rows
 
-from . import behind
+from . import behind, route
 
 # in the order of the work; what each is called at the command line is the kind of its job
 STAGES = ("survey", "sort", "lift", "refit", "route", "land", "check")
@@ -75,7 +75,8 @@ def is_due(stage: str, crossing: int, plan: Plan) -> bool:
         now = survey_stamp(crossing, plan)
         return not _stands(crossing, stage, now) or not runs.ended(crossing) or bool(runs.waiting(crossing))
     if stage in _BY_ROWS:
-        return bool(behind.counts(crossing).get(_BY_ROWS[stage]))
+        never = stage == "route" and not _stands(crossing, stage, route.DECIDED)
+        return never or bool(behind.counts(crossing).get(_BY_ROWS[stage]))
     if stage == "land":
         return plan.land is not None and not _stands(crossing, stage, land_stamp(crossing, plan))
     if not plan.interim:

@@ -17,10 +17,12 @@ from grandferry.core.route.fate import Decision
 from grandferry.core.route.redirects import Redirect, RedirectMap, flaws, map_of, neutral
 from grandferry.core.route.slug import distinct, fill, slug
 from grandferry.ports.planfolder import redirect_of
-from grandferry.store import crossings, lift, route
+from grandferry.store import crossings, lift, route, stamps
 from grandferry.store.lift import Place
 
 from .context import Context, scope_of
+
+DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
 
 
 def plan_map(plan: Plan, pairs: list[Any]) -> tuple[RedirectMap, list[Redirect]]:
@@ -196,6 +198,7 @@ def run(context: Context) -> dict[str, Any]:
         lift.set_paths(places)
         route.store_files(crossing, now.files, now.sources)
         route.store_decisions(crossing, decisions)
+        stamps.put(crossing, "route", DECIDED)
     for flaw in found:
         context.log(f"{flaw.kind}: {flaw.text}", "warning")
     for key in hidden:

@@ -49,7 +49,8 @@ export async function take<T>(asked: Promise<Answer<T>>): Promise<T> {
   }
   if (answer.error !== undefined || !answer.response.ok) {
     const problem = answer.error as { detail?: string; errors?: { field?: string; reason?: string }[] } | undefined;
-    const detail = typeof problem?.detail === "string" ? problem.detail : `The server answered ${answer.response.status}.`;
+    const detail =
+      typeof problem?.detail === "string" ? problem.detail : `The server answered ${answer.response.status}.`;
     throw new Problem(detail, answer.response.status, problem?.errors ?? []);
   }
   return answer.data as T;

@@ -56,7 +56,8 @@ export function eventStream(
     };
     made.addEventListener("hello", note);
     made.addEventListener("ping", alive);
-    for (const kind of kinds) made.addEventListener(kind, (event) => heard(kind, JSON.parse(note(event)) as FerryEvent));
+    for (const kind of kinds)
+      made.addEventListener(kind, (event) => heard(kind, JSON.parse(note(event)) as FerryEvent));
   }
   const seen = () => {
     if (document.visibilityState === "hidden") rest();

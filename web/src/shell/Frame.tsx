@@ -5,13 +5,21 @@ import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
 import { client, Problem, take } from "../api/client";
 import { FateBar, type Fate } from "../shores/Fate";
 import { Told } from "../shores/Told";
+import { useBehind } from "./Behind";
 import { Head } from "./Head";
 import { Icon } from "./icons";
 import { useKeys } from "./keys";
 import { count, useCrossing, useCrossingId, useLink, useRefresh, useStart } from "./state";
 
 export const STAGES = ["survey", "sort", "lift", "refit", "route", "land"] as const;
-const TITLE: Record<string, string> = { survey: "Survey", sort: "Sort", lift: "Lift", refit: "Refit", route: "Route", land: "Land" };
+const TITLE: Record<string, string> = {
+  survey: "Survey",
+  sort: "Sort",
+  lift: "Lift",
+  refit: "Refit",
+  route: "Route",
+  land: "Land",
+};
 
 /** What else of a view's address changes when a part of the fate bar narrows it; views not named lead to Survey. */
 const NARROW: Record<string, (tab: string) => Partial<Record<string, string | null>>> = {
@@ -24,7 +32,14 @@ const NARROW: Record<string, (tab: string) => Partial<Record<string, string | nu
 };
 
 /** A count in at most four signs: 999, 5.0k, 99k. */
-const short = (n: number) => (n < 1000 ? String(n) : n < 9950 ? `${(n / 1000).toFixed(1)}k` : n < 999_500 ? `${Math.round(n / 1000)}k` : `${(n / 1e6).toFixed(1)}m`);
+const short = (n: number) =>
+  n < 1000
+    ? String(n)
+    : n < 9950
+      ? `${(n / 1000).toFixed(1)}k`
+      : n < 999_500
+        ? `${Math.round(n / 1000)}k`
+        : `${(n / 1e6).toFixed(1)}m`;
 
 /** Where each view was left, so that coming back finds its filters and its place as they were. */
 const left = (id: number, view: string) => sessionStorage.getItem(`grandferry.left.${id}.${view}`) ?? "";
@@ -78,6 +93,7 @@ export default function Frame() {
     if (!narrow) void go(`survey?fate=${encodeURIComponent(fate)}`);
     else link.set({ fate: fate === "" || chosen.includes(fate) ? null : [fate], ...narrow(link.get("tab")) });
   };
+  const late: Record<string, number> = useBehind().data?.stages ?? {};
   const waiting: Record<string, number> = { ...manifest.data?.waiting };
   if (crossing.error)
     return (
@@ -97,20 +113,47 @@ export default function Frame() {
           <b>{count(crossing.data?.addresses)}</b> old addresses
         </div>
         <FateBar account={account} chosen={chosen} onPick={pick} />
-        <button className={`fun${open === 0 ? (crossing.data?.addresses ? " none" : " soft") : ""}`} onClick={() => (open ? pick("unaccounted") : void go("manifest"))} aria-live="polite" title={planned ? `${count(planned)} more are planned, and not proven by a check yet` : "everything else is proven"}>
-          <b>{count(crossing.data ? open : 0)}</b> unaccounted{planned > 0 && <span className="soft" style={{ fontWeight: 400 }}> · {count(planned)} planned</span>}
+        <button
+          className={`fun${open === 0 ? (crossing.data?.addresses ? " none" : " soft") : ""}`}
+          onClick={() => (open ? pick("unaccounted") : void go("manifest"))}
+          aria-live="polite"
+          title={
+            planned ? `${count(planned)} more are planned, and not proven by a check yet` : "everything else is proven"
+          }
+        >
+          <b>{count(crossing.data ? open : 0)}</b> unaccounted
+          {planned > 0 && (
+            <span className="soft" style={{ fontWeight: 400 }}>
+              {" "}
+              · {count(planned)} planned
+            </span>
+          )}
         </button>
       </div>
       <nav className="rail" aria-label="Views">
-        <NavLink to={`/c/${id}/manifest`} className={view === "manifest" ? "on" : ""} onClick={(e) => (e.preventDefault(), void go("manifest"))}>
+        <NavLink
+          to={`/c/${id}/manifest`}
+          className={view === "manifest" ? "on" : ""}
+          onClick={(e) => (e.preventDefault(), void go("manifest"))}
+        >
           <Icon name="manifest" />
           Manifest
         </NavLink>
         <hr />
         {STAGES.map((stage) => (
-          <NavLink key={stage} to={`/c/${id}/${stage}`} className={view === stage ? "on" : ""} onClick={(e) => (e.preventDefault(), void go(stage))}>
+          <NavLink
+            key={stage}
+            to={`/c/${id}/${stage}`}
+            className={view === stage ? "on" : ""}
+            onClick={(e) => (e.preventDefault(), void go(stage))}
+          >
             <Icon name={stage} />
             {TITLE[stage]}
+            {(late[stage] ?? 0) > 0 && (
+              <u title={`${count(late[stage])} behind what is there now`}>
+                <span className="vh">behind: </span>↻{short(late[stage] ?? 0)}
+              </u>
+            )}
             {(waiting[stage] ?? 0) > 0 && (
               <i title={`${count(waiting[stage])} wait for you here`}>
                 <span className="vh">waiting: </span>
@@ -121,6 +164,7 @@ export default function Frame() {
         ))}
       </nav>
       <main>
+        <Told error={manifest.error} />
         <Outlet />
       </main>
       {undone && (

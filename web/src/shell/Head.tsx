@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import mark from "../mark.svg";
 import { client, myName, take, type Schemas } from "../api/client";
+import { Behind } from "./Behind";
 import { HELP } from "./help";
 import { JobLine } from "./Jobs";
 import { keysNow, useKeys, type Key } from "./keys";
@@ -22,7 +23,11 @@ export function Head({ crossing }: { crossing?: Schemas["CrossingOut"] }) {
   const unsaved = useUnsavedText();
   const navigate = useNavigate();
   const view = useLocation().pathname.split("/")[3] || (crossing ? "manifest" : "crossings");
-  const all = useQuery({ queryKey: ["crossings"], queryFn: () => take(client.GET("/api/crossings")), enabled: others !== null });
+  const all = useQuery({
+    queryKey: ["crossings"],
+    queryFn: () => take(client.GET("/api/crossings")),
+    enabled: others !== null,
+  });
   useKeys([
     { key: "Ctrl+k", says: "go to an address, an item or a command", run: () => setPalette(true) },
     { key: "?", says: "this help", run: () => setHelp(keysNow()) },
@@ -35,19 +40,34 @@ export function Head({ crossing }: { crossing?: Schemas["CrossingOut"] }) {
         Grand Ferry
       </Link>
       {crossing && (
-        <button className="crossing" title={crossing.name} aria-haspopup="menu" onClick={(e) => setOthers(e.currentTarget)}>
+        <button
+          className="crossing"
+          title={crossing.name}
+          aria-haspopup="menu"
+          onClick={(e) => setOthers(e.currentTarget)}
+        >
           {crossing.name} <span aria-hidden>▾</span>
         </button>
       )}
-      <Menu anchorEl={others} open={others !== null} onClose={() => setOthers(null)} slotProps={{ list: { "aria-label": "Crossings", dense: true } }}>
+      <Menu
+        anchorEl={others}
+        open={others !== null}
+        onClose={() => setOthers(null)}
+        slotProps={{ list: { "aria-label": "Crossings", dense: true } }}
+      >
         {(all.data ?? []).slice(0, 20).map((c) => (
-          <MenuItem key={c.id} selected={c.id === crossing?.id} onClick={() => (setOthers(null), void navigate(`/c/${c.id}/manifest`))}>
+          <MenuItem
+            key={c.id}
+            selected={c.id === crossing?.id}
+            onClick={() => (setOthers(null), void navigate(`/c/${c.id}/manifest`))}
+          >
             {c.name}
           </MenuItem>
         ))}
         <Divider />
         <MenuItem onClick={() => (setOthers(null), void navigate("/"))}>All crossings, a new one</MenuItem>
       </Menu>
+      {crossing && <Behind />}
       {unsaved && (
         <span className="pill" role="status" title={unsaved}>
           not saved: {unsaved}
@@ -61,12 +81,27 @@ export function Head({ crossing }: { crossing?: Schemas["CrossingOut"] }) {
       <button className="round" aria-label="Help" title="Help and keys (?)" onClick={() => setHelp(keysNow())}>
         ?
       </button>
-      <button className="round" aria-label="You and the looks" title={myName() || "Your name"} aria-haspopup="menu" onClick={(e) => setMe(e.currentTarget)}>
+      <button
+        className="round"
+        aria-label="You and the looks"
+        title={myName() || "Your name"}
+        aria-haspopup="menu"
+        onClick={(e) => setMe(e.currentTarget)}
+      >
         {(myName() || "–").slice(0, 1).toUpperCase()}
       </button>
-      <Menu anchorEl={me} open={me !== null} onClose={() => setMe(null)} slotProps={{ list: { "aria-label": "You", dense: true } }}>
-        <MenuItem onClick={() => (setMe(null), void dispatchEvent(new Event(NAME_ASKED)))}>{myName() || "No name yet"} – change the name</MenuItem>
-        <MenuItem onClick={() => (setMe(null), setScheme(scheme === "dark" ? "light" : "dark"))}>{scheme === "dark" ? "Light" : "Dark"} looks</MenuItem>
+      <Menu
+        anchorEl={me}
+        open={me !== null}
+        onClose={() => setMe(null)}
+        slotProps={{ list: { "aria-label": "You", dense: true } }}
+      >
+        <MenuItem onClick={() => (setMe(null), void dispatchEvent(new Event(NAME_ASKED)))}>
+          {myName() || "No name yet"} – change the name
+        </MenuItem>
+        <MenuItem onClick={() => (setMe(null), setScheme(scheme === "dark" ? "light" : "dark"))}>
+          {scheme === "dark" ? "Light" : "Dark"} looks
+        </MenuItem>
       </Menu>
       {palette && <Palette crossing={crossing} onClose={() => setPalette(false)} onHelp={() => setHelp(keysNow())} />}
       <Dialog open={help !== null} onClose={() => setHelp(null)} aria-labelledby="help-title" maxWidth="sm" fullWidth>

@@ -15,6 +15,7 @@ export const JOB: Record<string, string> = {
   route: "Deciding fates",
   land: "Landing",
   check: "Checking",
+  update: "Bringing up to date",
 };
 
 export const isLive = (job: Job) => job.state === "running" || job.state === "queued";
@@ -42,6 +43,8 @@ export function says(job: Job): string {
   if (job.state === "running") return `${name} · ${all ? `${count(done)} of ${count(all)}${still(job)}` : "begins"}`;
   if (job.state === "failed") return `${name} failed`;
   if (job.state === "stopped") return `${name} stopped`;
+  const told = job.counters as Record<string, number>;
+  if (told.left) return `${name} done · ${count(done)}, ${count(told.left)} left as they were`;
   return all ? `${name} done · ${count(all)}` : `${name} done`;
 }
 
@@ -49,7 +52,14 @@ export function Bar({ job }: { job: Job }) {
   const { done, all } = figures(job);
   const part = job.state === "done" ? 100 : all ? Math.min(100, (100 * done) / all) : 4;
   return (
-    <span className="bar" role="progressbar" aria-label={says(job)} aria-valuenow={Math.round(part)} aria-valuemin={0} aria-valuemax={100}>
+    <span
+      className="bar"
+      role="progressbar"
+      aria-label={says(job)}
+      aria-valuenow={Math.round(part)}
+      aria-valuemin={0}
+      aria-valuemax={100}
+    >
       <div style={{ width: `${part}%` }} />
     </span>
   );
@@ -68,11 +78,21 @@ export function JobLine() {
   };
   return (
     <>
-      <button className="jobline" aria-haspopup="menu" onClick={(e) => setAnchor(e.currentTarget)} title={shown.error || says(shown)}>
+      <button
+        className="jobline"
+        aria-haspopup="menu"
+        onClick={(e) => setAnchor(e.currentTarget)}
+        title={shown.error || says(shown)}
+      >
         <Bar job={shown} />
         <span className="text">{says(shown)}</span>
       </button>
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} slotProps={{ list: { "aria-label": "Jobs", component: "div" } }}>
+      <Menu
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={() => setAnchor(null)}
+        slotProps={{ list: { "aria-label": "Jobs", component: "div" } }}
+      >
         <div style={{ maxHeight: 420, overflow: "auto", minWidth: 460 }}>
           <table className="plain">
             <tbody>

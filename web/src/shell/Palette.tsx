@@ -25,7 +25,15 @@ const WORK: [Schemas["JobIn"]["kind"], string][] = [
   ["check", "Check every old address"],
 ];
 
-export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["CrossingOut"]; onClose: () => void; onHelp: () => void }) {
+export function Palette({
+  crossing,
+  onClose,
+  onHelp,
+}: {
+  crossing?: Schemas["CrossingOut"];
+  onClose: () => void;
+  onHelp: () => void;
+}) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const wanted = useDeferredValue(text.trim());
@@ -39,8 +47,18 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
     queryFn: async ({ signal }) => {
       const path = { crossing: id };
       const [addresses, items] = await Promise.all([
-        take(client.GET("/api/crossings/{crossing}/addresses", { params: { path, query: { search: wanted, limit: 12 } }, signal })),
-        take(client.GET("/api/crossings/{crossing}/items", { params: { path, query: { search: wanted, limit: 8 } }, signal })),
+        take(
+          client.GET("/api/crossings/{crossing}/addresses", {
+            params: { path, query: { search: wanted, limit: 12 } },
+            signal,
+          }),
+        ),
+        take(
+          client.GET("/api/crossings/{crossing}/items", {
+            params: { path, query: { search: wanted, limit: 8 } },
+            signal,
+          }),
+        ),
       ]);
       return { addresses: addresses.rows, items: items.rows };
     },
@@ -49,20 +67,51 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
   const commands: Entry[] = [
     ...(id
       ? [
-          ...["manifest", "survey", "sort", "lift", "refit", "route", "land"].map((v) => ({ id: `to-${v}`, text: `Go to ${v[0]?.toUpperCase()}${v.slice(1)}`, sort: "view", run: () => to(v) })),
-          ...WORK.map(([kind, says]) => ({ id: `run-${kind}`, text: says, sort: "run", run: () => start.mutate({ kind }) })),
-          { id: "dry", text: "Dry run of the landing", sort: "run", run: () => start.mutate({ kind: "land" as const, dry: true }) },
+          ...["manifest", "survey", "sort", "lift", "refit", "route", "land"].map((v) => ({
+            id: `to-${v}`,
+            text: `Go to ${v[0]?.toUpperCase()}${v.slice(1)}`,
+            sort: "view",
+            run: () => to(v),
+          })),
+          ...WORK.map(([kind, says]) => ({
+            id: `run-${kind}`,
+            text: says,
+            sort: "run",
+            run: () => start.mutate({ kind }),
+          })),
+          {
+            id: "dry",
+            text: "Dry run of the landing",
+            sort: "run",
+            run: () => start.mutate({ kind: "land" as const, dry: true }),
+          },
         ]
       : []),
     { id: "home", text: "All crossings", sort: "view", run: () => void navigate("/") },
     { id: "help", text: "Help and keys", sort: "command", run: onHelp },
-    { id: "looks", text: scheme === "dark" ? "Light looks" : "Dark looks", sort: "command", run: () => setScheme(scheme === "dark" ? "light" : "dark") },
+    {
+      id: "looks",
+      text: scheme === "dark" ? "Light looks" : "Dark looks",
+      sort: "command",
+      run: () => setScheme(scheme === "dark" ? "light" : "dark"),
+    },
   ];
   const low = wanted.toLowerCase();
   const entries: Entry[] = [
     ...commands.filter((c) => !low || c.text.toLowerCase().includes(low)),
-    ...(found.data?.addresses ?? []).map((a) => ({ id: `a${a.id}`, text: a.key, sort: a.title || a.fate, mono: true, run: () => to(`survey?open=${a.id}`) })),
-    ...(found.data?.items ?? []).map((i) => ({ id: `i${i.id}`, text: i.title || i.key, sort: `item · ${i.kind}`, run: () => to(`lift?kind=${encodeURIComponent(i.kind)}&page=${i.address ?? ""}`) })),
+    ...(found.data?.addresses ?? []).map((a) => ({
+      id: `a${a.id}`,
+      text: a.key,
+      sort: a.title || a.fate,
+      mono: true,
+      run: () => to(`survey?open=${a.id}`),
+    })),
+    ...(found.data?.items ?? []).map((i) => ({
+      id: `i${i.id}`,
+      text: i.title || i.key,
+      sort: `item · ${i.kind}`,
+      run: () => to(`lift?kind=${encodeURIComponent(i.kind)}&page=${i.address ?? ""}`),
+    })),
   ];
   const here = Math.min(at, Math.max(0, entries.length - 1));
   const run = (entry: Entry | undefined) => {
@@ -79,7 +128,13 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
     run(entries[here]);
   });
   return (
-    <Dialog open onClose={onClose} fullWidth maxWidth="sm" slotProps={{ paper: { className: "palette", "aria-label": "Go to", sx: { alignSelf: "flex-start", mt: 8 } } }}>
+    <Dialog
+      open
+      onClose={onClose}
+      fullWidth
+      maxWidth="sm"
+      slotProps={{ paper: { className: "palette", "aria-label": "Go to", sx: { alignSelf: "flex-start", mt: 8 } } }}
+    >
       <input
         autoFocus
         value={text}
@@ -105,9 +160,17 @@ export function Palette({ crossing, onClose, onHelp }: { crossing?: Schemas["Cro
       />
       <ul id="palette-list" role="listbox" aria-label="Found">
         {entries.map((entry, n) => (
-          <li key={entry.id} id={`palette-${entry.id}`} role="option" aria-selected={n === here} onMouseMove={() => setAt(n)} onClick={() => run(entry)} ref={(el) => {
+          <li
+            key={entry.id}
+            id={`palette-${entry.id}`}
+            role="option"
+            aria-selected={n === here}
+            onMouseMove={() => setAt(n)}
+            onClick={() => run(entry)}
+            ref={(el) => {
               if (n === here) void el?.scrollIntoView({ block: "nearest" });
-            }}>
+            }}
+          >
             <span className={entry.mono ? "mono" : ""}>{entry.text}</span>
             <small>{entry.sort}</small>
           </li>

@@ -35,7 +35,9 @@ function useStream(): [StreamState, string] {
       });
       const over = kind === "job";
       later(slow, over ? 60 : 1000, () => {
-        void queries.invalidateQueries({ predicate: (q) => !["jobs", "crossing", "crossings", "plan", "preview"].includes(String(q.queryKey[0])) });
+        void queries.invalidateQueries({
+          predicate: (q) => !["jobs", "crossing", "crossings", "plan", "preview"].includes(String(q.queryKey[0])),
+        });
       });
     };
     return eventStream(["job", "progress", "log", "warning", "worker"], heard, (next) => {
@@ -68,8 +70,17 @@ function AskName() {
     <Dialog open={open} aria-labelledby="name-title" onClose={() => myName() && setOpen(false)}>
       <DialogTitle id="name-title">Who is working here?</DialogTitle>
       <DialogContent>
-        <p style={{ marginTop: 0 }}>Your name stands beside what you decide. It is kept in this browser; there are no accounts.</p>
-        <TextField label="Your name" value={name} autoFocus onChange={(e) => setName(e.target.value)} onKeyDown={(e) => e.key === "Enter" && keep()} sx={{ mt: 1 }} />
+        <p style={{ marginTop: 0 }}>
+          Your name stands beside what you decide. It is kept in this browser; there are no accounts.
+        </p>
+        <TextField
+          label="Your name"
+          value={name}
+          autoFocus
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && keep()}
+          sx={{ mt: 1 }}
+        />
       </DialogContent>
       <DialogActions>
         <Button variant="contained" disabled={!name.trim()} onClick={keep}>

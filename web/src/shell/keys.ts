@@ -11,19 +11,31 @@ const stack: { current: Key[] }[] = [];
 
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement &&
-  (target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName) || (target instanceof HTMLInputElement && !/^(checkbox|radio|button)$/.test(target.type)));
+  (target.isContentEditable ||
+    /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
+    (target instanceof HTMLInputElement && !/^(checkbox|radio|button)$/.test(target.type)));
 
-const inDialog = (target: EventTarget | null) => target instanceof Element && target.closest("[role=dialog],[role=menu],[role=listbox]") !== null;
+const inDialog = (target: EventTarget | null) =>
+  target instanceof Element && target.closest("[role=dialog],[role=menu],[role=listbox]") !== null;
 
 function heed(event: KeyboardEvent) {
   if (event.defaultPrevented || event.altKey || event.metaKey) return;
-  const name = event.ctrlKey ? `Ctrl+${event.key.toLowerCase()}` : event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  const name = event.ctrlKey
+    ? `Ctrl+${event.key.toLowerCase()}`
+    : event.key.length === 1
+      ? event.key.toLowerCase()
+      : event.key;
   if (!event.ctrlKey && (typing(event.target) || inDialog(event.target))) {
     // out of the field, so that keys are the view's again
     if (name === "Escape" && !inDialog(event.target)) (event.target as HTMLElement).blur();
     return;
   }
-  if (name === "Enter" && event.target instanceof HTMLElement && event.target.closest("a,button,[role=button],[role=menuitem],[role=option]")) return;
+  if (
+    name === "Enter" &&
+    event.target instanceof HTMLElement &&
+    event.target.closest("a,button,[role=button],[role=menuitem],[role=option]")
+  )
+    return;
   for (let n = stack.length - 1; n >= 0; n--) {
     const found = stack[n]?.current.find((k) => k.key === name);
     if (found) {

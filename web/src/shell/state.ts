@@ -45,20 +45,50 @@ export function useStart() {
   const id = useCrossingId();
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (wanted: { kind: Schemas["JobIn"]["kind"]; pages?: number; dry?: boolean; trial?: string; against?: string; only?: number; again?: boolean }) =>
-      take(client.POST("/api/jobs", { body: { crossing: id, dry: false, trial: "", against: "", only: 0, again: false, pages: 0, ...wanted } })),
+    mutationFn: (wanted: {
+      kind: Schemas["JobIn"]["kind"];
+      pages?: number;
+      dry?: boolean;
+      trial?: string;
+      against?: string;
+      only?: number;
+      all?: boolean;
+      again?: boolean;
+    }) =>
+      take(
+        client.POST("/api/jobs", {
+          body: {
+            crossing: id,
+            dry: false,
+            trial: "",
+            against: "",
+            only: 0,
+            all: false,
+            again: false,
+            pages: 0,
+            ...wanted,
+          },
+        }),
+      ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["jobs", id] }),
   });
 }
 
-/** Change the plan: the function changes a copy of it; the text says what was done. Decides anew after it when asked. */
+/** Change the plan: the function changes a copy of it, the text says what was done. Decides anew when asked. */
 export function useChangePlan() {
   const id = useCrossingId();
   const queries = useQueryClient();
   const start = useStart();
   return useMutation({
-    mutationFn: async (wanted: { text: string; change: (plan: Plan) => void; decide?: boolean; from?: Schemas["PlanDocument"] }) => {
-      const known = wanted.from ?? (await take(client.GET("/api/crossings/{crossing}/plan", { params: { path: { crossing: id } } })));
+    mutationFn: async (wanted: {
+      text: string;
+      change: (plan: Plan) => void;
+      decide?: boolean;
+      from?: Schemas["PlanDocument"];
+    }) => {
+      const known =
+        wanted.from ??
+        (await take(client.GET("/api/crossings/{crossing}/plan", { params: { path: { crossing: id } } })));
       const plan = structuredClone(known.plan);
       wanted.change(plan);
       const made = await take(
@@ -113,7 +143,10 @@ export function useLink() {
       ),
     [setParams],
   );
-  return useMemo(() => ({ params, set, get: (name: string) => params.get(name) ?? "", all: (name: string) => params.getAll(name) }), [params, set]);
+  return useMemo(
+    () => ({ params, set, get: (name: string) => params.get(name) ?? "", all: (name: string) => params.getAll(name) }),
+    [params, set],
+  );
 }
 
 export const count = (n: number | undefined | null) => (n ?? 0).toLocaleString("en-GB");
@@ -129,4 +162,5 @@ export function when(iso: string): string {
   return date.toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 }
 export const clock = (iso: string) => new Date(iso).toLocaleTimeString("en-GB");
-export const share = (done: number, all: number) => (all ? `${((100 * done) / all).toFixed(done === all ? 0 : 2)} %` : "–");
+export const share = (done: number, all: number) =>
+  all ? `${((100 * done) / all).toFixed(done === all ? 0 : 2)} %` : "–";

@@ -43,7 +43,9 @@ export function useUnsavedText(): string {
 /** Asks once before a view with unsaved changes is left, or the tab closed. */
 export function AskBeforeLeaving() {
   const text = useUnsavedText();
-  const blocker = useBlocker(({ currentLocation, nextLocation }) => said !== "" && currentLocation.pathname !== nextLocation.pathname);
+  const blocker = useBlocker(
+    ({ currentLocation, nextLocation }) => said !== "" && currentLocation.pathname !== nextLocation.pathname,
+  );
   useEffect(() => {
     if (!text) return;
     const ask = (event: BeforeUnloadEvent) => event.preventDefault();

@@ -1,5 +1,15 @@
 /** Which columns a list shows, and sets of columns kept under a name in this browser. */
-import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, Menu, MenuItem, TextField } from "@mui/material";
+import {
+  Button,
+  Checkbox,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  Menu,
+  MenuItem,
+  TextField,
+} from "@mui/material";
 import { useState } from "react";
 
 interface Props {
@@ -30,9 +40,18 @@ export function ColumnMenu({ name, columns, hidden, onHidden, anchor, onClose }:
   };
   return (
     <>
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={onClose} slotProps={{ list: { "aria-label": "Columns", dense: true }, paper: { sx: { maxHeight: 460 } } }}>
+      <Menu
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={onClose}
+        slotProps={{ list: { "aria-label": "Columns", dense: true }, paper: { sx: { maxHeight: 460 } } }}
+      >
         {Object.entries(sets).map(([set, ids]) => (
-          <MenuItem key={`set ${set}`} selected={ids.length === shown.length && ids.every((id) => shown.includes(id))} onClick={() => onHidden(columns.filter((c) => !ids.includes(c.id)).map((c) => c.id))}>
+          <MenuItem
+            key={`set ${set}`}
+            selected={ids.length === shown.length && ids.every((id) => shown.includes(id))}
+            onClick={() => onHidden(columns.filter((c) => !ids.includes(c.id)).map((c) => c.id))}
+          >
             <b>{set}</b>
           </MenuItem>
         ))}
@@ -40,7 +59,10 @@ export function ColumnMenu({ name, columns, hidden, onHidden, anchor, onClose }:
           Column sets…
         </MenuItem>
         {columns.map((c) => (
-          <MenuItem key={c.id} onClick={() => onHidden(hidden.includes(c.id) ? hidden.filter((h) => h !== c.id) : [...hidden, c.id])}>
+          <MenuItem
+            key={c.id}
+            onClick={() => onHidden(hidden.includes(c.id) ? hidden.filter((h) => h !== c.id) : [...hidden, c.id])}
+          >
             <Checkbox checked={!hidden.includes(c.id)} tabIndex={-1} slotProps={{ input: { "aria-label": c.label } }} />
             {c.label}
           </MenuItem>
@@ -53,12 +75,24 @@ export function ColumnMenu({ name, columns, hidden, onHidden, anchor, onClose }:
             <p key={set} style={{ display: "flex", gap: 10, margin: "4px 0" }}>
               <b>{set}</b>
               <span className="soft">{ids.length} columns</span>
-              <button className="linkish" style={{ marginLeft: "auto" }} aria-label={`forget the set ${set}`} onClick={() => keep(Object.fromEntries(Object.entries(sets).filter(([other]) => other !== set)))}>
+              <button
+                className="linkish"
+                style={{ marginLeft: "auto" }}
+                aria-label={`forget the set ${set}`}
+                onClick={() => keep(Object.fromEntries(Object.entries(sets).filter(([other]) => other !== set)))}
+              >
                 forget
               </button>
             </p>
           ))}
-          <TextField autoFocus label="Keep the columns shown now as" value={called} onChange={(e) => setCalled(e.target.value)} onKeyDown={(e) => e.key === "Enter" && add()} sx={{ mt: 1 }} />
+          <TextField
+            autoFocus
+            label="Keep the columns shown now as"
+            value={called}
+            onChange={(e) => setCalled(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && add()}
+            sx={{ mt: 1 }}
+          />
         </DialogContent>
         <DialogActions>
           <Button onClick={() => setAsking(false)}>Close</Button>

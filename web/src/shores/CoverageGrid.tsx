@@ -8,14 +8,43 @@ const WORD: Record<string, string> = { f: "filled", h: "set by hand", m: "more t
 const LEAST = 7;
 
 function Cell({ state, x, y, w }: { state: string; x: number; y: number; w: number }) {
-  if (state === "e") return <rect x={x + 0.75} y={y + 0.75} width={Math.max(1, w - 1.5)} height={13} rx={2} fill="none" stroke="var(--soft)" strokeDasharray="3 2" strokeWidth={1.4} />;
+  if (state === "e")
+    return (
+      <rect
+        x={x + 0.75}
+        y={y + 0.75}
+        width={Math.max(1, w - 1.5)}
+        height={13}
+        rx={2}
+        fill="none"
+        stroke="var(--soft)"
+        strokeDasharray="3 2"
+        strokeWidth={1.4}
+      />
+    );
   if (state === "o") return <path d={`M${x + w / 2} ${y}L${x + w} ${y + 14.5}H${x}Z`} fill="var(--cov-odd)" />;
   if (state === "m") return <path d={`M${x} ${y}h${w}v6h${-w}zM${x} ${y + 8.5}h${w}v6h${-w}z`} fill="var(--cov)" />;
-  if (state === "h") return <path d={`M${x} ${y + 7.25}L${x + w / 2} ${y}L${x + w} ${y + 7.25}L${x + w / 2} ${y + 14.5}Z`} fill="var(--cov-hand)" />;
+  if (state === "h")
+    return (
+      <path
+        d={`M${x} ${y + 7.25}L${x + w / 2} ${y}L${x + w} ${y + 7.25}L${x + w / 2} ${y + 14.5}Z`}
+        fill="var(--cov-hand)"
+      />
+    );
   return <rect x={x} y={y} width={w} height={14.5} rx={2} fill="var(--cov)" />;
 }
 
-export function CoverageGrid({ grid, fields, at, onOpen }: { grid: Schemas["Grid"]; fields: string[]; at?: number; onOpen: (address: number, field: string) => void }) {
+export function CoverageGrid({
+  grid,
+  fields,
+  at,
+  onOpen,
+}: {
+  grid: Schemas["Grid"];
+  fields: string[];
+  at?: number;
+  onOpen: (address: number, field: string) => void;
+}) {
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
   useEffect(() => {
@@ -34,7 +63,12 @@ export function CoverageGrid({ grid, fields, at, onOpen }: { grid: Schemas["Grid
   const here = grid.items.findIndex((i) => i.address === at);
   return (
     <div className="cov" ref={box}>
-      <svg width={width} height={fields.length * 20 + 6} role="group" aria-label={`Coverage: ${count(pages)} pages by ${fields.length} fields`}>
+      <svg
+        width={width}
+        height={fields.length * 20 + 6}
+        role="group"
+        aria-label={`Coverage: ${count(pages)} pages by ${fields.length} fields`}
+      >
         {fields.map((field, row) => {
           const letters = grid.fields[field] ?? "";
           const filled = [...letters].filter((s) => "fhm".includes(s)).length;
@@ -46,7 +80,8 @@ export function CoverageGrid({ grid, fields, at, onOpen }: { grid: Schemas["Grid
               {Array.from({ length: bins }, (_, bin) => {
                 const from = bin * per;
                 let worst = from;
-                for (let n = from; n < Math.min(pages, from + per); n++) if (RANK.indexOf(letters[n] ?? "e") > RANK.indexOf(letters[worst] ?? "e")) worst = n;
+                for (let n = from; n < Math.min(pages, from + per); n++)
+                  if (RANK.indexOf(letters[n] ?? "e") > RANK.indexOf(letters[worst] ?? "e")) worst = n;
                 const item = grid.items[worst];
                 const state = letters[worst] ?? "e";
                 return (
@@ -57,13 +92,31 @@ export function CoverageGrid({ grid, fields, at, onOpen }: { grid: Schemas["Grid
                   </g>
                 );
               })}
-              <text x={width - 4} y={12} textAnchor="end" fontSize={12.5} fontWeight={600} fill={filled === pages ? "var(--teal)" : "var(--ink)"}>
+              <text
+                x={width - 4}
+                y={12}
+                textAnchor="end"
+                fontSize={12.5}
+                fontWeight={600}
+                fill={filled === pages ? "var(--teal)" : "var(--ink)"}
+              >
                 {count(filled)}/{count(pages)}
               </text>
             </g>
           );
         })}
-        {here >= 0 && <rect x={label + Math.floor(here / per) * step - 2} y={0} width={step} height={fields.length * 20 + 3} fill="none" stroke="var(--ink)" strokeWidth={1.6} rx={3} />}
+        {here >= 0 && (
+          <rect
+            x={label + Math.floor(here / per) * step - 2}
+            y={0}
+            width={step}
+            height={fields.length * 20 + 3}
+            fill="none"
+            stroke="var(--ink)"
+            strokeWidth={1.6}
+            rx={3}
+          />
+        )}
       </svg>
     </div>
   );

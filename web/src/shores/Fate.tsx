@@ -31,7 +31,13 @@ const BRIGHT: Record<Fate, string> = {
 };
 
 function Shape({ fate, colour }: { fate: Fate; colour: string }) {
-  const line = { stroke: colour, strokeWidth: 1.9, fill: "none", strokeLinecap: "round", strokeLinejoin: "round" } as const;
+  const line = {
+    stroke: colour,
+    strokeWidth: 1.9,
+    fill: "none",
+    strokeLinecap: "round",
+    strokeLinejoin: "round",
+  } as const;
   switch (fate) {
     case "stays":
       return <circle cx="7" cy="7" r="4.3" fill={colour} />;
@@ -53,12 +59,32 @@ function Shape({ fate, colour }: { fate: Fate; colour: string }) {
   }
 }
 
-export function FateMark({ fate, proven, word, white, silent }: { fate: string; proven?: boolean; word?: boolean; white?: boolean; silent?: boolean }) {
+export function FateMark({
+  fate,
+  proven,
+  word,
+  white,
+  silent,
+}: {
+  fate: string;
+  proven?: boolean;
+  word?: boolean;
+  white?: boolean;
+  silent?: boolean;
+}) {
   const known = (FATES as readonly string[]).includes(fate) ? (fate as Fate) : "unaccounted";
   const state = known === "unaccounted" ? "" : proven === undefined ? "" : proven ? ", proven" : ", planned";
   return (
     <span title={`${known}${state}: ${MEANING[known]}`} className="nowrap">
-      <svg width="14" height="14" viewBox="0 0 14 14" role={silent || word ? undefined : "img"} aria-hidden={silent || word} aria-label={silent || word ? undefined : `${known}${state}`} opacity={proven === false && known !== "unaccounted" ? 0.6 : 1}>
+      <svg
+        width="14"
+        height="14"
+        viewBox="0 0 14 14"
+        role={silent || word ? undefined : "img"}
+        aria-hidden={silent || word}
+        aria-label={silent || word ? undefined : `${known}${state}`}
+        opacity={proven === false && known !== "unaccounted" ? 0.6 : 1}
+      >
         <Shape fate={known} colour={white ? "#fff" : BRIGHT[known]} />
       </svg>
       {word && <> {known}</>}
@@ -66,40 +92,71 @@ export function FateMark({ fate, proven, word, white, silent }: { fate: string; 
   );
 }
 
-export const fateColour = (fate: string) => COLOUR[(FATES as readonly string[]).includes(fate) ? (fate as Fate) : "unaccounted"];
+export const fateColour = (fate: string) =>
+  COLOUR[(FATES as readonly string[]).includes(fate) ? (fate as Fate) : "unaccounted"];
 
 /** One stacked bar of all old addresses: planned pale, proven solid. */
-export function FateBar({ account, small, chosen, onPick }: { account: Schemas["FateCount"][]; small?: boolean; chosen?: string[]; onPick?: (fate: Fate) => void }) {
+export function FateBar({
+  account,
+  small,
+  chosen,
+  onPick,
+}: {
+  account: Schemas["FateCount"][];
+  small?: boolean;
+  chosen?: string[];
+  onPick?: (fate: Fate) => void;
+}) {
   const total = account.reduce((sum, f) => sum + f.planned + f.proven, 0);
   const parts = FATES.map((fate) => {
     const found = account.find((f) => f.fate === fate);
     return { fate, planned: found?.planned ?? 0, proven: found?.proven ?? 0 };
   }).filter((p) => p.planned + p.proven > 0);
-  if (!total) return <div className="fsegs soft" style={{ alignItems: "center" }}>no addresses yet</div>;
+  if (!total)
+    return (
+      <div className="fsegs soft" style={{ alignItems: "center" }}>
+        no addresses yet
+      </div>
+    );
   return (
     <div className="fsegs" role={onPick ? "group" : undefined} aria-label="Fates of all old addresses">
       {parts.map(({ fate, planned, proven }) => {
         const all = planned + proven;
-        const says = fate === "unaccounted" ? `${count(all)} unaccounted` : `${count(all)} ${fate}: ${count(proven)} proven, ${count(planned)} planned`;
+        const says =
+          fate === "unaccounted"
+            ? `${count(all)} unaccounted`
+            : `${count(all)} ${fate}: ${count(proven)} proven, ${count(planned)} planned`;
         const solid = fate === "unaccounted" ? 100 : (100 * proven) / all;
         const pale = solid < 50 && fate !== "unaccounted";
         const glyph = all / total > 0.05 || small;
         const inside = (
           <>
-            <span className={`solid${fate === "unaccounted" ? " hatch" : ""}`} style={{ left: 0, width: `${solid}%`, backgroundColor: COLOUR[fate] }} />
+            <span
+              className={`solid${fate === "unaccounted" ? " hatch" : ""}`}
+              style={{ left: 0, width: `${solid}%`, backgroundColor: COLOUR[fate] }}
+            />
             <span className="planned" style={{ left: `${solid}%`, right: 0, backgroundColor: COLOUR[fate] }} />
             <span className={`say${pale ? " dark" : ""}`}>
               {glyph ? <FateMark fate={fate} white={!pale} silent /> : null}
               <b>{count(all)}</b>
               <span className={all / total > 0.14 ? "" : "vh"}>{fate}</span>
-              <span className="vh">{fate === "unaccounted" ? "" : `, ${count(proven)} proven, ${count(planned)} planned`}</span>
+              <span className="vh">
+                {fate === "unaccounted" ? "" : `, ${count(proven)} proven, ${count(planned)} planned`}
+              </span>
             </span>
           </>
         );
         // a thin part is as wide as its number, so that no number is cut
         const style = { flexGrow: all, flexBasis: 0, minWidth: 14 + 7 * count(all).length + (glyph ? 19 : 0) };
         return onPick ? (
-          <button key={fate} className={`seg${chosen?.includes(fate) ? " on" : ""}`} style={style} title={`${says}. ${MEANING[fate]}. Click to see these.`} aria-pressed={chosen?.includes(fate) ?? false} onClick={() => onPick(fate)}>
+          <button
+            key={fate}
+            className={`seg${chosen?.includes(fate) ? " on" : ""}`}
+            style={style}
+            title={`${says}. ${MEANING[fate]}. Click to see these.`}
+            aria-pressed={chosen?.includes(fate) ?? false}
+            onClick={() => onPick(fate)}
+          >
             {inside}
           </button>
         ) : (

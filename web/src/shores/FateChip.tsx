@@ -10,7 +10,11 @@ export function FateChip() {
   if (!fates.length) return null;
   return (
     <button className="chip on" onClick={() => link.set({ fate: null })} title="Show all fates again">
-      only {fates.map((fate) => <FateMark key={fate} fate={fate} word />)} ×
+      only{" "}
+      {fates.map((fate) => (
+        <FateMark key={fate} fate={fate} word />
+      ))}{" "}
+      ×
     </button>
   );
 }

@@ -18,18 +18,34 @@ export function Log() {
   const [text, setText] = useState("");
   const lines = useQuery({
     queryKey: ["log", id, kind],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/log", { params: { path: { crossing: id }, query: { kind, limit: 500 } } })),
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/log", {
+          params: { path: { crossing: id }, query: { kind, limit: 500 } },
+        }),
+      ),
   });
   const shown = (lines.data ?? []).filter((l) => l.text.toLowerCase().includes(text.toLowerCase()));
   return (
     <div className="panel" style={{ flex: 1 }}>
       <div className="filters">
         {SORTS.map(([value, label]) => (
-          <button key={value} className={`chip${kind === value ? " on" : ""}`} aria-pressed={kind === value} onClick={() => setKind(value)}>
+          <button
+            key={value}
+            className={`chip${kind === value ? " on" : ""}`}
+            aria-pressed={kind === value}
+            onClick={() => setKind(value)}
+          >
             {label}
           </button>
         ))}
-        <input className="find" placeholder="find in the log" aria-label="find in the log" value={text} onChange={(e) => setText(e.target.value)} />
+        <input
+          className="find"
+          placeholder="find in the log"
+          aria-label="find in the log"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
       </div>
       <Told error={lines.error} />
       <div className="log" role="log" aria-label="Log" tabIndex={0}>

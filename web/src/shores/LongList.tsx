@@ -68,14 +68,28 @@ interface RowProps<R> {
 
 const Row = memo(function Row<R extends { id: number }>({ row, index, top, cols, at, picked, pick }: RowProps<R>) {
   return (
-    <div role="row" id={row ? `row-${row.id}` : undefined} data-i={index} className={`r${at ? " at" : ""}${picked ? " picked" : ""}`} aria-rowindex={index + 2} aria-selected={at || picked} style={{ transform: `translateY(${top}px)` }}>
+    <div
+      role="row"
+      id={row ? `row-${row.id}` : undefined}
+      data-i={index}
+      className={`r${at ? " at" : ""}${picked ? " picked" : ""}`}
+      aria-rowindex={index + 2}
+      aria-selected={at || picked}
+      style={{ transform: `translateY(${top}px)` }}
+    >
       {pick && (
         <div role="gridcell" className="c" style={{ left: 0, width: 30, padding: "5px 8px", lineHeight: 1 }}>
           <input type="checkbox" tabIndex={-1} checked={picked} readOnly aria-label="choose" />
         </div>
       )}
       {cols.map((c, n) => (
-        <div key={c.id} role="gridcell" aria-colindex={n + 1 + (pick ? 1 : 0)} className={`c ${c.look ?? ""}`} style={{ left: c.left, width: c.w }}>
+        <div
+          key={c.id}
+          role="gridcell"
+          aria-colindex={n + 1 + (pick ? 1 : 0)}
+          className={`c ${c.look ?? ""}`}
+          style={{ left: c.left, width: c.w }}
+        >
           {row ? c.cell(row) : "…"}
         </div>
       ))}
@@ -84,10 +98,32 @@ const Row = memo(function Row<R extends { id: number }>({ row, index, top, cols,
 }) as <R extends { id: number }>(props: RowProps<R>) => ReactNode;
 
 export function LongList<R extends { id: number }>(props: Props<R>) {
-  const { name, label, columns, view, load, order = "", onOrder, at, onAt, onOpen, picked = NONE, onPicked, singly, find, empty, foot, onCopy } = props;
+  const {
+    name,
+    label,
+    columns,
+    view,
+    load,
+    order = "",
+    onOrder,
+    at,
+    onAt,
+    onOpen,
+    picked = NONE,
+    onPicked,
+    singly,
+    find,
+    empty,
+    foot,
+    onCopy,
+  } = props;
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
-  const [hidden, setHidden] = useState<string[]>(() => JSON.parse(localStorage.getItem(`grandferry.columns.${name}`) ?? "null") ?? columns.filter((c) => c.off).map((c) => c.id));
+  const [hidden, setHidden] = useState<string[]>(
+    () =>
+      JSON.parse(localStorage.getItem(`grandferry.columns.${name}`) ?? "null") ??
+      columns.filter((c) => c.off).map((c) => c.id),
+  );
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [cursor, setCursor] = useState(-1);
   const [copied, setCopied] = useState("");
@@ -118,14 +154,28 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
   }, [columns, hidden, width, onPicked]);
   const across = placed.length ? (placed[placed.length - 1]?.left ?? 0) + (placed[placed.length - 1]?.w ?? 0) : 0;
 
-  const head = useQuery({ queryKey: ["rows", name, key, 0], queryFn: ({ signal }) => load(0, BLOCK, signal), placeholderData: keepPreviousData });
-  const blocks = useMemo(() => Array.from({ length: blk(last) - blk(first) + 1 }, (_, n) => blk(first) + n), [first, last]);
+  const head = useQuery({
+    queryKey: ["rows", name, key, 0],
+    queryFn: ({ signal }) => load(0, BLOCK, signal),
+    placeholderData: keepPreviousData,
+  });
+  const blocks = useMemo(
+    () => Array.from({ length: blk(last) - blk(first) + 1 }, (_, n) => blk(first) + n),
+    [first, last],
+  );
   const got = useQueries({
-    queries: blocks.map((b) => ({ queryKey: ["rows", name, key, b], queryFn: ({ signal }: { signal: AbortSignal }) => load(b * BLOCK, BLOCK, signal), placeholderData: keepPreviousData })),
+    queries: blocks.map((b) => ({
+      queryKey: ["rows", name, key, b],
+      queryFn: ({ signal }: { signal: AbortSignal }) => load(b * BLOCK, BLOCK, signal),
+      placeholderData: keepPreviousData,
+    })),
     combine: (results) => results.map((r) => r.data?.rows),
   });
   const total = head.data?.total ?? 0;
-  const rowAt = useCallback((index: number): R | undefined => got[blk(index) - (blocks[0] ?? 0)]?.[index % BLOCK], [got, blocks]);
+  const rowAt = useCallback(
+    (index: number): R | undefined => got[blk(index) - (blocks[0] ?? 0)]?.[index % BLOCK],
+    [got, blocks],
+  );
 
   const virtual = useVirtualizer({
     count: total,
@@ -151,12 +201,15 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
     const near = virtual.getVirtualItems().find((v) => rowAt(v.index)?.id === at);
     if (near) setCursor(near.index);
     else if (find)
-      void find(at).then((position) => {
-        if (position >= 0) {
-          setCursor(position);
-          virtual.scrollToIndex(position, { align: "center" });
-        }
-      }, () => undefined);
+      void find(at).then(
+        (position) => {
+          if (position >= 0) {
+            setCursor(position);
+            virtual.scrollToIndex(position, { align: "center" });
+          }
+        },
+        () => undefined,
+      );
   }, [at, key, find, virtual, rowAt, total]);
 
   // a row that was moved to is told as soon as it is there: its window may still be on the way
@@ -247,64 +300,110 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
     <>
       <Told error={head.error} />
       <div className="listbox">
-      <div
-        ref={scroller}
-        className="list"
-        role="grid"
-        tabIndex={0}
-        aria-label={label}
-        aria-rowcount={total + 1}
-        aria-colcount={placed.length + (onPicked ? 1 : 0)}
-        aria-multiselectable={onPicked ? true : undefined}
-        aria-activedescendant={rowAt(cursor) ? `row-${rowAt(cursor)?.id}` : undefined}
-        onKeyDown={(e) => {
-          const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 280) / ROW) - 2);
-          const step: Record<string, number> = { ArrowDown: cursor + 1, ArrowUp: cursor - 1, PageDown: cursor + page, PageUp: cursor - page, Home: 0, End: total - 1 };
-          if (e.key === " " && cursor >= 0 && onPicked) {
-            e.preventDefault();
-            toggle(cursor, false);
-          } else if (e.key in step && !e.ctrlKey) {
-            e.preventDefault();
-            move(step[e.key] ?? 0);
-          }
-        }}
-        onClick={(e) => {
-          const line = (e.target as Element).closest<HTMLElement>("[data-i]");
-          if (!line || (e.target as Element).closest("a,button")) return;
-          const index = Number(line.dataset.i);
-          if ((e.target as Element).closest("input") || e.shiftKey || e.ctrlKey) toggle(index, e.shiftKey);
-          else move(index);
-        }}
-        onDoubleClick={(e) => {
-          const line = (e.target as Element).closest<HTMLElement>("[data-i]");
-          const row = line && rowAt(Number(line.dataset.i));
-          if (row) onOpen?.(row);
-        }}
-      >
-        <div className="head" role="rowgroup" style={{ width: Math.max(across, width) }}>
-          <div role="row" aria-rowindex={1}>
-            {onPicked && <div role="columnheader" aria-label="chosen" aria-colindex={1} className="c h" style={{ left: 0, width: 30 }} />}
-            {placed.map((c, n) => {
-              const on = c.sort && order.replace("-", "") === c.sort;
-              const down = order.startsWith("-");
-              const sorts = c.sort !== undefined && onOrder !== undefined;
+        <div
+          ref={scroller}
+          className="list"
+          role="grid"
+          tabIndex={0}
+          aria-label={label}
+          aria-rowcount={total + 1}
+          aria-colcount={placed.length + (onPicked ? 1 : 0)}
+          aria-multiselectable={onPicked ? true : undefined}
+          aria-activedescendant={rowAt(cursor) ? `row-${rowAt(cursor)?.id}` : undefined}
+          onKeyDown={(e) => {
+            const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 280) / ROW) - 2);
+            const step: Record<string, number> = {
+              ArrowDown: cursor + 1,
+              ArrowUp: cursor - 1,
+              PageDown: cursor + page,
+              PageUp: cursor - page,
+              Home: 0,
+              End: total - 1,
+            };
+            if (e.key === " " && cursor >= 0 && onPicked) {
+              e.preventDefault();
+              toggle(cursor, false);
+            } else if (e.key in step && !e.ctrlKey) {
+              e.preventDefault();
+              move(step[e.key] ?? 0);
+            }
+          }}
+          onClick={(e) => {
+            const line = (e.target as Element).closest<HTMLElement>("[data-i]");
+            if (!line || (e.target as Element).closest("a,button")) return;
+            const index = Number(line.dataset.i);
+            if ((e.target as Element).closest("input") || e.shiftKey || e.ctrlKey) toggle(index, e.shiftKey);
+            else move(index);
+          }}
+          onDoubleClick={(e) => {
+            const line = (e.target as Element).closest<HTMLElement>("[data-i]");
+            const row = line && rowAt(Number(line.dataset.i));
+            if (row) onOpen?.(row);
+          }}
+        >
+          <div className="head" role="rowgroup" style={{ width: Math.max(across, width) }}>
+            <div role="row" aria-rowindex={1}>
+              {onPicked && (
+                <div
+                  role="columnheader"
+                  aria-label="chosen"
+                  aria-colindex={1}
+                  className="c h"
+                  style={{ left: 0, width: 30 }}
+                />
+              )}
+              {placed.map((c, n) => {
+                const on = c.sort && order.replace("-", "") === c.sort;
+                const down = order.startsWith("-");
+                const sorts = c.sort !== undefined && onOrder !== undefined;
+                return (
+                  <div
+                    key={c.id}
+                    role="columnheader"
+                    aria-colindex={n + 1 + (onPicked ? 1 : 0)}
+                    aria-sort={on ? (down ? "descending" : "ascending") : undefined}
+                    className={`c h ${c.look === "num" ? "num" : ""}`}
+                    style={{ left: c.left, width: c.w, cursor: sorts ? "pointer" : undefined }}
+                    title={sorts ? `sort by ${c.label}` : undefined}
+                    onClick={() => sorts && onOrder(on && !down ? `-${c.sort}` : (c.sort as string))}
+                  >
+                    {c.label}
+                    {on ? (down ? " ↓" : " ↑") : ""}
+                  </div>
+                );
+              })}
+            </div>
+          </div>
+          <div
+            role="rowgroup"
+            style={{
+              position: "absolute",
+              top: 0,
+              left: 0,
+              height: virtual.getTotalSize(),
+              width: Math.max(across, width),
+            }}
+          >
+            {virtual.getVirtualItems().map((v) => {
+              const row = rowAt(v.index);
               return (
-                <div key={c.id} role="columnheader" aria-colindex={n + 1 + (onPicked ? 1 : 0)} aria-sort={on ? (down ? "descending" : "ascending") : undefined} className={`c h ${c.look === "num" ? "num" : ""}`} style={{ left: c.left, width: c.w, cursor: sorts ? "pointer" : undefined }} title={sorts ? `sort by ${c.label}` : undefined} onClick={() => sorts && onOrder(on && !down ? `-${c.sort}` : (c.sort as string))}>
-                  {c.label}
-                  {on ? (down ? " ↓" : " ↑") : ""}
-                </div>
+                <Row
+                  key={v.key}
+                  row={row}
+                  index={v.index}
+                  top={v.start}
+                  cols={placed}
+                  at={row ? row.id === at || (!at && v.index === cursor) : false}
+                  picked={row && onPicked ? isPicked(row.id) : false}
+                  pick={onPicked !== undefined}
+                />
               );
             })}
           </div>
         </div>
-        <div role="rowgroup" style={{ position: "absolute", top: 0, left: 0, height: virtual.getTotalSize(), width: Math.max(across, width) }}>
-          {virtual.getVirtualItems().map((v) => {
-            const row = rowAt(v.index);
-            return <Row key={v.key} row={row} index={v.index} top={v.start} cols={placed} at={row ? row.id === at || (!at && v.index === cursor) : false} picked={row && onPicked ? isPicked(row.id) : false} pick={onPicked !== undefined} />;
-          })}
-        </div>
-      </div>
-      {!total && !head.isPending && !head.error && <div className="nothing">{empty ?? <div className="empty">Nothing matches.</div>}</div>}
+        {!total && !head.isPending && !head.error && (
+          <div className="nothing">{empty ?? <div className="empty">Nothing matches.</div>}</div>
+        )}
       </div>
       <div className="count">
         <span>

@@ -64,7 +64,18 @@ export function PageView({ path, title, marks, show, onPick, onScroll, scroll, s
   }, []);
   const scale = width / DRAWN;
   const drawn = small ? { width: DRAWN, height: height / scale, transform: `scale(${scale})` } : undefined;
-  const page = <iframe ref={frame} className="page" title={title} sandbox="allow-scripts" referrerPolicy="no-referrer" src={previewOrigin() + path} onLoad={loaded} style={drawn} />;
+  const page = (
+    <iframe
+      ref={frame}
+      className="page"
+      title={title}
+      sandbox="allow-scripts"
+      referrerPolicy="no-referrer"
+      src={previewOrigin() + path}
+      onLoad={loaded}
+      style={drawn}
+    />
+  );
   return small ? (
     <div className="small" ref={box}>
       {page}

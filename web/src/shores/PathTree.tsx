@@ -18,14 +18,32 @@ type Line = Schemas["Branch"] & {
 };
 const id = (o: Open) => `${o.host} ${o.below}`;
 
-export function PathTree({ own, host, below, onChoose }: { own: string; host: string; below: string; onChoose: (host: string, below: string) => void }) {
+export function PathTree({
+  own,
+  host,
+  below,
+  onChoose,
+}: {
+  own: string;
+  host: string;
+  below: string;
+  onChoose: (host: string, below: string) => void;
+}) {
   const crossing = useCrossingId();
-  const [open, setOpen] = useState<Open[]>(() => [{ host: "", below: "/" }, { host: own, below: "/" }]);
+  const [open, setOpen] = useState<Open[]>(() => [
+    { host: "", below: "/" },
+    { host: own, below: "/" },
+  ]);
   const box = useRef<HTMLDivElement>(null);
   const asked = useQueries({
     queries: open.map((o) => ({
       queryKey: ["tree", crossing, o.host, o.below],
-      queryFn: () => take(client.GET("/api/crossings/{crossing}/tree", { params: { path: { crossing }, query: { host: o.host, below: o.below } } })),
+      queryFn: () =>
+        take(
+          client.GET("/api/crossings/{crossing}/tree", {
+            params: { path: { crossing }, query: { host: o.host, below: o.below } },
+          }),
+        ),
       enabled: o.host !== "" || o.below === "/",
     })),
   });
@@ -41,7 +59,9 @@ export function PathTree({ own, host, below, onChoose }: { own: string; host: st
         if (isOpen) add(hostName, next, level + 1);
       }
     };
-    const hosts = [...(known.get(id({ host: "", below: "/" })) ?? [])].sort((a, b) => Number(b.name === own) - Number(a.name === own));
+    const hosts = [...(known.get(id({ host: "", below: "/" })) ?? [])].sort(
+      (a, b) => Number(b.name === own) - Number(a.name === own),
+    );
     for (const branch of hosts) {
       const isOpen = known.has(id({ host: branch.name, below: "/" }));
       made.push({ ...branch, host: branch.name, path: "/", level: 1, opens: true, open: isOpen });
@@ -54,7 +74,8 @@ export function PathTree({ own, host, below, onChoose }: { own: string; host: st
     setOpen((had) => (line.open ? had.filter((o) => id(o) !== id(wanted)) : [...had, wanted]));
   };
   const chosen = lines.findIndex((l) => l.host === host && l.path === (below || "/") && (below !== "" || host !== ""));
-  const focus = (n: number) => box.current?.querySelectorAll<HTMLElement>("[role=treeitem]")[Math.max(0, Math.min(lines.length - 1, n))]?.focus();
+  const focus = (n: number) =>
+    box.current?.querySelectorAll<HTMLElement>("[role=treeitem]")[Math.max(0, Math.min(lines.length - 1, n))]?.focus();
   return (
     <>
       <Told error={asked.find((q) => q.error)?.error} />
@@ -80,7 +101,8 @@ export function PathTree({ own, host, below, onChoose }: { own: string; host: st
               else if (e.key === "ArrowUp") focus(n - 1);
               else if (e.key === "ArrowRight" && line.opens && !line.open) flip(line);
               else if (e.key === "ArrowLeft" && line.open) flip(line);
-              else if (e.key === "Enter" || e.key === " ") onChoose(n === chosen ? "" : line.host, n === chosen ? "" : line.path);
+              else if (e.key === "Enter" || e.key === " ")
+                onChoose(n === chosen ? "" : line.host, n === chosen ? "" : line.path);
               else return;
               e.preventDefault();
               e.stopPropagation();

@@ -16,7 +16,9 @@ export function RunLine({ kinds }: { kinds: JobKind[] }) {
   const last = (jobs.data ?? []).find((j) => kinds.includes(j.kind as JobKind));
   const shown = live ?? (last && last.state === "failed" ? last : undefined);
   if (!shown) return null;
-  const more = Object.entries(shown.counters as Record<string, unknown>).filter(([name, value]) => !["done", "all", "paused"].includes(name) && typeof value === "number");
+  const more = Object.entries(shown.counters as Record<string, unknown>).filter(
+    ([name, value]) => !["done", "all", "paused"].includes(name) && typeof value === "number",
+  );
   return (
     <div className="runline" role="status">
       {live ? <span className="dot" /> : null}
@@ -30,12 +32,29 @@ export function RunLine({ kinds }: { kinds: JobKind[] }) {
       {shown.error && <span style={{ color: "var(--bad)" }}>{shown.error}</span>}
       <span className="sp" />
       {live?.kind === "survey" && (
-        <Button variant="outlined" onClick={() => void take(client.POST(live.wish === "pause" ? "/api/jobs/{job}/go-on" : "/api/jobs/{job}/pause", { params: { path: { job: live.id } } })).then(refresh, refresh)}>
+        <Button
+          variant="outlined"
+          onClick={() =>
+            void take(
+              client.POST(live.wish === "pause" ? "/api/jobs/{job}/go-on" : "/api/jobs/{job}/pause", {
+                params: { path: { job: live.id } },
+              }),
+            ).then(refresh, refresh)
+          }
+        >
           {live.wish === "pause" ? "Go on" : "Pause"}
         </Button>
       )}
       {live && (
-        <Button variant="outlined" onClick={() => void take(client.POST("/api/jobs/{job}/stop", { params: { path: { job: live.id } } })).then(refresh, refresh)}>
+        <Button
+          variant="outlined"
+          onClick={() =>
+            void take(client.POST("/api/jobs/{job}/stop", { params: { path: { job: live.id } } })).then(
+              refresh,
+              refresh,
+            )
+          }
+        >
           Stop
         </Button>
       )}

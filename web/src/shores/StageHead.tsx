@@ -1,4 +1,4 @@
-/** The head of every stage: its name and trade word, its parts, what is done from here; then what runs, and what failed. */
+/** The head of every stage: its name and trade word, its parts, what is done from here; what runs, what failed. */
 import type { ReactNode } from "react";
 import type { JobKind } from "../shell/state";
 import { RunLine } from "./Run";

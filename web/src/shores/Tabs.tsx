@@ -13,7 +13,12 @@ export function Tabs({ tabs, at, first }: { tabs: [string, string][]; at: string
   return (
     <nav className="tabs" aria-label="Parts of this view">
       {tabs.map(([id, label]) => (
-        <Link key={id} to={{ pathname, search: search(id) }} className={at === id ? "on" : ""} aria-current={at === id ? "page" : undefined}>
+        <Link
+          key={id}
+          to={{ pathname, search: search(id) }}
+          className={at === id ? "on" : ""}
+          aria-current={at === id ? "page" : undefined}
+        >
           {label}
         </Link>
       ))}

@@ -11,7 +11,17 @@ export function Told({ error }: { error: unknown }) {
   );
 }
 
-export function Empty({ title, children, action, onAction }: { title: string; children?: ReactNode; action?: string; onAction?: () => void }) {
+export function Empty({
+  title,
+  children,
+  action,
+  onAction,
+}: {
+  title: string;
+  children?: ReactNode;
+  action?: string;
+  onAction?: () => void;
+}) {
   return (
     <div className="empty">
       <b>{title}</b>

@@ -27,12 +27,29 @@ function Same({ text, first, last }: { text: string; first: boolean; last: boole
 
 /** ``folded``: what stays the same is shown only around the differences. */
 export function WordDiff({ before, after, folded = false }: { before: string; after: string; folded?: boolean }) {
-  const parts = useMemo(() => (before.length + after.length > MOST ? undefined : diffWords(before, after, { timeout: 1500 })), [before, after]);
-  if (!parts) return <p className="soft">These texts are too long, or too different, to compare word by word here ({(before.length + after.length).toLocaleString("en-GB")} characters).</p>;
+  const parts = useMemo(
+    () => (before.length + after.length > MOST ? undefined : diffWords(before, after, { timeout: 1500 })),
+    [before, after],
+  );
+  if (!parts)
+    return (
+      <p className="soft">
+        These texts are too long, or too different, to compare word by word here (
+        {(before.length + after.length).toLocaleString("en-GB")} characters).
+      </p>
+    );
   return (
     <div className="diff">
       {parts.map((part, n) =>
-        part.added ? <ins key={n}>{part.value}</ins> : part.removed ? <del key={n}>{part.value}</del> : folded ? <Same key={n} text={part.value} first={n === 0} last={n === parts.length - 1} /> : <span key={n}>{part.value}</span>,
+        part.added ? (
+          <ins key={n}>{part.value}</ins>
+        ) : part.removed ? (
+          <del key={n}>{part.value}</del>
+        ) : folded ? (
+          <Same key={n} text={part.value} first={n === 0} last={n === parts.length - 1} />
+        ) : (
+          <span key={n}>{part.value}</span>
+        ),
       )}
     </div>
   );

@@ -29,7 +29,10 @@ export interface Walk<R> {
 export function useWalk<R>({ name, view, at, idOf, load, find, onAt }: Options<R>): Walk<R> {
   const queries = useQueryClient();
   const key = JSON.stringify(view);
-  const window = (block: number) => ({ queryKey: ["walk", name, key, block], queryFn: () => load(block * BLOCK, BLOCK) });
+  const window = (block: number) => ({
+    queryKey: ["walk", name, key, block],
+    queryFn: () => load(block * BLOCK, BLOCK),
+  });
   const placeKey = (id: string) => ["walk-place", name, key, id];
   const place = useQuery({ queryKey: placeKey(at), enabled: at !== "", queryFn: () => find(at) });
   const index = Math.max(0, at === "" ? 0 : (place.data ?? -1));
@@ -50,14 +53,24 @@ export function useWalk<R>({ name, view, at, idOf, load, find, onAt }: Options<R
     const to = Math.max(0, Math.min(total - 1, (wanted.current ?? index) + by));
     wanted.current = to === index ? null : to; // a step back over one on its way takes that one back
     if (to === index) return;
-    void queries.fetchQuery(window(Math.floor(to / BLOCK))).then((found) => {
-      if (wanted.current !== to) return; // another step came after it
-      const next = found.rows[to % BLOCK];
-      if (!next || idOf(next) === at) return void (wanted.current = null);
-      queries.setQueryData(placeKey(idOf(next)), to);
-      reached.current = { id: idOf(next), index: to };
-      onAt(next);
-    }, () => (wanted.current = null));
+    void queries.fetchQuery(window(Math.floor(to / BLOCK))).then(
+      (found) => {
+        if (wanted.current !== to) return; // another step came after it
+        const next = found.rows[to % BLOCK];
+        if (!next || idOf(next) === at) return void (wanted.current = null);
+        queries.setQueryData(placeKey(idOf(next)), to);
+        reached.current = { id: idOf(next), index: to };
+        onAt(next);
+      },
+      () => (wanted.current = null),
+    );
   };
-  return { row, index, total, step, ready: known && got.isSuccess && !got.isPlaceholderData, error: place.error ?? got.error };
+  return {
+    row,
+    index,
+    total,
+    step,
+    ready: known && got.isSuccess && !got.isPlaceholderData,
+    error: place.error ?? got.error,
+  };
 }

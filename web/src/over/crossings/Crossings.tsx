@@ -14,8 +14,10 @@ import { Many } from "./Many";
 
 /** How a crossing goes on whose start is none yet. */
 const WHAT_THEN: Record<string, string> = {
-  unreachable: "If it is switched off for good, its pages can come from an archive (WARC): make the crossing, and hand the archive over under Lists & logs.",
-  "wants a login": "Make the crossing, and give its key under Scope & manners, where it is tried before anything is fetched.",
+  unreachable:
+    "If it is switched off for good, its pages can come from an archive (WARC): make the crossing, and hand the archive over under Lists & logs.",
+  "wants a login":
+    "Make the crossing, and give its key under Scope & manners, where it is tried before anything is fetched.",
   "not there": "Another start can be given under Scope & manners.",
   "goes in a circle": "Another start can be given under Scope & manners.",
 };
@@ -36,7 +38,8 @@ function NewCrossing() {
     },
   });
   const make = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings", { body: { name: name.trim(), start: asked.data?.address ?? address } })),
+    mutationFn: () =>
+      take(client.POST("/api/crossings", { body: { name: name.trim(), start: asked.data?.address ?? address } })),
     onSuccess: (made) => {
       void queries.invalidateQueries({ queryKey: ["crossings"] });
       allSaved();
@@ -60,76 +63,84 @@ function NewCrossing() {
           </button>
         )}
       </h2>
-      {several ? <Many onDone={() => setSeveral(false)} /> : <form
-        className="form"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (found) make.mutate();
-          else ask();
-        }}
-      >
-        <div className="two">
-          <TextField
-            label="Address of the old site"
-            value={address}
-            placeholder="www.old-site.example"
-            onChange={(e) => {
-              setAddress(e.target.value);
-              asked.reset();
-            }}
-            onPaste={(e) => {
-              const text = e.clipboardData.getData("text");
-              if (!address && text) window.setTimeout(() => asked.mutate(text), 0);
-            }}
-            id="new-address"
-          />
-          <Button variant={found ? "outlined" : "contained"} onClick={ask} disabled={!address.trim() || asked.isPending}>
-            {asked.isPending ? "Asking…" : "Ask it"}
-          </Button>
-        </div>
-        <Told error={asked.error} />
-        {found && (
-          <>
-            {found.fault ? (
-              <div className="told" role="alert">
-                {found.fault} {WHAT_THEN[found.kind]}
+      {several ? (
+        <Many onDone={() => setSeveral(false)} />
+      ) : (
+        <form
+          className="form"
+          onSubmit={(e) => {
+            e.preventDefault();
+            if (found) make.mutate();
+            else ask();
+          }}
+        >
+          <div className="two">
+            <TextField
+              label="Address of the old site"
+              value={address}
+              placeholder="www.old-site.example"
+              onChange={(e) => {
+                setAddress(e.target.value);
+                asked.reset();
+              }}
+              onPaste={(e) => {
+                const text = e.clipboardData.getData("text");
+                if (!address && text) window.setTimeout(() => asked.mutate(text), 0);
+              }}
+              id="new-address"
+            />
+            <Button
+              variant={found ? "outlined" : "contained"}
+              onClick={ask}
+              disabled={!address.trim() || asked.isPending}
+            >
+              {asked.isPending ? "Asking…" : "Ask it"}
+            </Button>
+          </div>
+          <Told error={asked.error} />
+          {found && (
+            <>
+              {found.fault ? (
+                <div className="told" role="alert">
+                  {found.fault} {WHAT_THEN[found.kind]}
+                </div>
+              ) : (
+                <dl className="facts" style={{ margin: 0 }} aria-live="polite">
+                  <dt>Answers</dt>
+                  <dd>
+                    {found.status} at <span className="mono">{found.address}</span>
+                  </dd>
+                  {found.repaired && (
+                    <>
+                      <dt>Repaired</dt>
+                      <dd>{found.repaired}</dd>
+                    </>
+                  )}
+                  {found.hops.length > 0 && (
+                    <>
+                      <dt>Redirected</dt>
+                      <dd>{many(found.hops.length, "time")}, to the address above</dd>
+                    </>
+                  )}
+                  <dt>Title</dt>
+                  <dd>{found.title || "none"}</dd>
+                  <dt>Made by</dt>
+                  <dd>{found.generator || "it does not say"}</dd>
+                  <dt>Encoding</dt>
+                  <dd>{found.encoding || "–"}</dd>
+                </dl>
+              )}
+              <TextField label="Name of the crossing" value={name} onChange={(e) => setName(e.target.value)} />
+              <Told error={make.error} />
+              <div className="acts">
+                <Button variant="contained" type="submit" disabled={!name.trim() || make.isPending}>
+                  {found.fault ? "Make the crossing all the same" : "Make the crossing"}
+                </Button>
               </div>
-            ) : (
-              <dl className="facts" style={{ margin: 0 }} aria-live="polite">
-                <dt>Answers</dt>
-                <dd>
-                  {found.status} at <span className="mono">{found.address}</span>
-                </dd>
-                {found.repaired && (
-                  <>
-                    <dt>Repaired</dt>
-                    <dd>{found.repaired}</dd>
-                  </>
-                )}
-                {found.hops.length > 0 && (
-                  <>
-                    <dt>Redirected</dt>
-                    <dd>{many(found.hops.length, "time")}, to the address above</dd>
-                  </>
-                )}
-                <dt>Title</dt>
-                <dd>{found.title || "none"}</dd>
-                <dt>Made by</dt>
-                <dd>{found.generator || "it does not say"}</dd>
-                <dt>Encoding</dt>
-                <dd>{found.encoding || "–"}</dd>
-              </dl>
-            )}
-            <TextField label="Name of the crossing" value={name} onChange={(e) => setName(e.target.value)} />
-            <Told error={make.error} />
-            <div className="acts">
-              <Button variant="contained" type="submit" disabled={!name.trim() || make.isPending}>
-                {found.fault ? "Make the crossing all the same" : "Make the crossing"}
-              </Button>
-            </div>
-          </>
-        )}
-      </form>}
+            </>
+          )}
+        </form>
+      )}
     </section>
   );
 }
@@ -155,18 +166,48 @@ export default function Crossings() {
             <div className="scroll">
               {list.map((crossing) => {
                 const open = crossing.account.find((f) => f.fate === "unaccounted")?.planned ?? 0;
-                const planned = crossing.account.reduce((sum, f) => sum + (f.fate === "unaccounted" ? 0 : f.planned), 0);
+                const planned = crossing.account.reduce(
+                  (sum, f) => sum + (f.fate === "unaccounted" ? 0 : f.planned),
+                  0,
+                );
                 const done = crossing.addresses > 0 && !open && !planned;
                 return (
-                  <Link key={crossing.id} to={`/c/${crossing.id}/manifest`} className="todo" style={{ color: "inherit", textDecoration: "none", flexDirection: "column", gap: 4 }}>
+                  <Link
+                    key={crossing.id}
+                    to={`/c/${crossing.id}/manifest`}
+                    className="todo"
+                    style={{ color: "inherit", textDecoration: "none", flexDirection: "column", gap: 4 }}
+                  >
                     <span style={{ display: "flex", gap: 10, width: "100%", alignItems: "baseline" }}>
-                      <b style={{ width: "auto", overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap", flex: "0 1 auto" }}>{crossing.name}</b>
+                      <b
+                        style={{
+                          width: "auto",
+                          overflow: "hidden",
+                          textOverflow: "ellipsis",
+                          whiteSpace: "nowrap",
+                          flex: "0 1 auto",
+                        }}
+                      >
+                        {crossing.name}
+                      </b>
                       <span className="soft nowrap">
                         {many(crossing.addresses, "old address", "old addresses")} · begun {when(crossing.created)}
                       </span>
                       <span className="sp" />
-                      <span className="nowrap" style={{ color: open ? "var(--orange)" : done ? "var(--good)" : "var(--soft)", fontWeight: 600 }}>
-                        {crossing.addresses === 0 ? "not surveyed" : done ? "all proven" : open ? `${count(open)} unaccounted` : `${count(planned)} planned`}
+                      <span
+                        className="nowrap"
+                        style={{
+                          color: open ? "var(--orange)" : done ? "var(--good)" : "var(--soft)",
+                          fontWeight: 600,
+                        }}
+                      >
+                        {crossing.addresses === 0
+                          ? "not surveyed"
+                          : done
+                            ? "all proven"
+                            : open
+                              ? `${count(open)} unaccounted`
+                              : `${count(planned)} planned`}
                       </span>
                     </span>
                     {crossing.addresses > 0 && (
@@ -180,7 +221,8 @@ export default function Crossings() {
               {!list.length && !all.isPending && (
                 <div className="empty">
                   <b>No crossing yet.</b>
-                  Paste the address of the old site at the right. It is asked at once, and nothing is fetched beyond that page before you say so.
+                  Paste the address of the old site at the right. It is asked at once, and nothing is fetched beyond
+                  that page before you say so.
                 </div>
               )}
             </div>

@@ -1,4 +1,4 @@
-/** Many addresses at once: each asked and given its verdict; the good ones are ticked, and made into crossings by site. */
+/** Many addresses at once: each asked and given its verdict; the good ones are ticked and made into crossings. */
 import { Button, Checkbox, TextField } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -21,7 +21,12 @@ export function Many({ onDone }: { onDone: () => void }) {
     onSuccess: (found) => setTicked(new Set(found.flatMap((v, n) => (v.good ? [n] : [])))),
   });
   const make = useMutation({
-    mutationFn: (chosen: Verdict[]) => take(client.POST("/api/crossings/many", { body: { addresses: chosen.map((v) => ({ address: v.address, title: v.title })) } })),
+    mutationFn: (chosen: Verdict[]) =>
+      take(
+        client.POST("/api/crossings/many", {
+          body: { addresses: chosen.map((v) => ({ address: v.address, title: v.title })) },
+        }),
+      ),
     onSuccess: () => {
       allSaved();
       void queries.invalidateQueries({ queryKey: ["crossings"] });
@@ -30,16 +35,28 @@ export function Many({ onDone }: { onDone: () => void }) {
   });
   const found = ask.data;
   useUnsaved("many-crossings", found && !make.isSuccess ? "the pasted addresses" : "");
-  const shown = (found ?? []).map((v, n) => ({ v, n })).filter(({ v }) => !find || `${v.given} ${v.title} ${v.says}`.toLowerCase().includes(find.toLowerCase()));
+  const shown = (found ?? [])
+    .map((v, n) => ({ v, n }))
+    .filter(({ v }) => !find || `${v.given} ${v.title} ${v.says}`.toLowerCase().includes(find.toLowerCase()));
   const may = (v: Verdict) => v.good || v.kind === "wants a login";
   const chosen = (found ?? []).filter((_, n) => ticked.has(n));
   const sites = new Set(chosen.map((v) => siteOf(v.address))).size;
-  const tick = (ns: number[], on: boolean) => setTicked((had) => new Set(on ? [...had, ...ns] : [...had].filter((n) => !ns.includes(n))));
+  const tick = (ns: number[], on: boolean) =>
+    setTicked((had) => new Set(on ? [...had, ...ns] : [...had].filter((n) => !ns.includes(n))));
   const all = shown.filter(({ v }) => may(v)).map(({ n }) => n);
   if (!found)
     return (
       <div className="form">
-        <TextField label="Addresses, one a line" multiline minRows={8} maxRows={16} value={text} onChange={(e) => setText(e.target.value)} slotProps={{ htmlInput: { className: "mono" } }} autoFocus />
+        <TextField
+          label="Addresses, one a line"
+          multiline
+          minRows={8}
+          maxRows={16}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          slotProps={{ htmlInput: { className: "mono" } }}
+          autoFocus
+        />
         <Told error={ask.error} />
         <div className="acts">
           <Button variant="contained" disabled={!lines.length || ask.isPending} onClick={() => ask.mutate()}>
@@ -58,7 +75,13 @@ export function Many({ onDone }: { onDone: () => void }) {
         <button className="linkish" onClick={() => tick(all, false)}>
           choose none
         </button>
-        <input className="find" placeholder="find in these" aria-label="find in these" value={find} onChange={(e) => setFind(e.target.value)} />
+        <input
+          className="find"
+          placeholder="find in these"
+          aria-label="find in these"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+        />
       </div>
       <div className="scroll" tabIndex={0} role="region" aria-label="Verdicts">
         <table className="plain">
@@ -66,7 +89,12 @@ export function Many({ onDone }: { onDone: () => void }) {
             {shown.map(({ v, n }) => (
               <tr key={n}>
                 <td style={{ width: 30 }}>
-                  <Checkbox checked={ticked.has(n)} disabled={!may(v)} onChange={(e) => tick([n], e.target.checked)} slotProps={{ input: { "aria-label": `take ${v.given}` } }} />
+                  <Checkbox
+                    checked={ticked.has(n)}
+                    disabled={!may(v)}
+                    onChange={(e) => tick([n], e.target.checked)}
+                    slotProps={{ input: { "aria-label": `take ${v.given}` } }}
+                  />
                 </td>
                 <td style={{ overflowWrap: "anywhere" }}>
                   <span className="mono">{v.given}</span>

@@ -10,7 +10,10 @@ export function Changes() {
   const refresh = useRefresh();
   const start = useStart();
   const path = { crossing: id };
-  const list = useQuery({ queryKey: ["changes", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/changes", { params: { path } })) });
+  const list = useQuery({
+    queryKey: ["changes", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/changes", { params: { path } })),
+  });
   const undo = useMutation({
     mutationFn: () => take(client.POST("/api/crossings/{crossing}/undo", { params: { path } })),
     onSuccess: () => start.mutate({ kind: "route" }),
@@ -38,7 +41,13 @@ export function Changes() {
               <tr key={change.id}>
                 <td className="nowrap soft">{when(change.at)}</td>
                 <td className="nowrap">{change.by || "–"}</td>
-                <td style={{ textDecoration: change.undone && !change.text.startsWith("taken back") ? "line-through" : "none" }}>{change.text}</td>
+                <td
+                  style={{
+                    textDecoration: change.undone && !change.text.startsWith("taken back") ? "line-through" : "none",
+                  }}
+                >
+                  {change.text}
+                </td>
                 <td className="n">
                   {change.id === newest?.id && (
                     <Button variant="outlined" onClick={() => undo.mutate()} disabled={undo.isPending}>

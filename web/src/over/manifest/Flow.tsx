@@ -1,5 +1,12 @@
 /** The flow from the old site's folders to fates; small folders are folded into “everything else”. */
-import { sankey, sankeyJustify, sankeyLinkHorizontal, type SankeyGraph, type SankeyLink, type SankeyNode } from "d3-sankey";
+import {
+  sankey,
+  sankeyJustify,
+  sankeyLinkHorizontal,
+  type SankeyGraph,
+  type SankeyLink,
+  type SankeyNode,
+} from "d3-sankey";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { count } from "../../shell/state";
@@ -14,7 +21,15 @@ interface L {
 }
 const MOST = 9;
 
-export function Flow({ folders, onFolder, onFate }: { folders: Schemas["FolderCount"][]; onFolder: (folder: string) => void; onFate: (fate: string) => void }) {
+export function Flow({
+  folders,
+  onFolder,
+  onFate,
+}: {
+  folders: Schemas["FolderCount"][];
+  onFolder: (folder: string) => void;
+  onFate: (fate: string) => void;
+}) {
   const box = useRef<HTMLDivElement>(null);
   const [[width, height], setSize] = useState([900, 300]);
   useEffect(() => {
@@ -35,12 +50,23 @@ export function Flow({ folders, onFolder, onFate }: { folders: Schemas["FolderCo
       const key = `${from}\n${f.fate}`;
       flows.set(key, (flows.get(key) ?? 0) + f.count);
     }
-    const olds = [...ranked.map(([name]) => name).filter((name) => kept.has(name)), ...(ranked.length > kept.size ? ["everything else"] : [])];
+    const olds = [
+      ...ranked.map(([name]) => name).filter((name) => kept.has(name)),
+      ...(ranked.length > kept.size ? ["everything else"] : []),
+    ];
     const news = FATES.filter((fate) => folders.some((f) => f.fate === fate));
-    const nodes: N[] = [...olds.map((name) => ({ name, side: "old" as const })), ...news.map((name) => ({ name, side: "new" as const }))];
+    const nodes: N[] = [
+      ...olds.map((name) => ({ name, side: "old" as const })),
+      ...news.map((name) => ({ name, side: "new" as const })),
+    ];
     const links = [...flows].map(([key, value]) => {
       const [from = "", fate = ""] = key.split("\n");
-      return { source: olds.indexOf(from), target: olds.length + news.indexOf(fate as (typeof FATES)[number]), value, fate };
+      return {
+        source: olds.indexOf(from),
+        target: olds.length + news.indexOf(fate as (typeof FATES)[number]),
+        value,
+        fate,
+      };
     });
     if (!links.length) return null;
     const side = Math.min(240, width * 0.22);
@@ -60,13 +86,16 @@ export function Flow({ folders, onFolder, onFate }: { folders: Schemas["FolderCo
     const made = new Map<SankeyNode<N, L>, number>();
     for (const side of ["old", "new"] as const) {
       let last = -20;
-      for (const node of (graph?.nodes ?? []).filter((n) => n.side === side).sort((a, b) => (a.y0 ?? 0) - (b.y0 ?? 0))) {
+      for (const node of (graph?.nodes ?? [])
+        .filter((n) => n.side === side)
+        .sort((a, b) => (a.y0 ?? 0) - (b.y0 ?? 0))) {
         const y = Math.max(last + 17, ((node.y0 ?? 0) + (node.y1 ?? 0)) / 2 + 4);
         made.set(node, y);
         last = y;
       }
       const over = last - (height - 4);
-      if (over > 0) for (const node of graph?.nodes ?? []) if (node.side === side) made.set(node, (made.get(node) ?? 0) - over);
+      if (over > 0)
+        for (const node of graph?.nodes ?? []) if (node.side === side) made.set(node, (made.get(node) ?? 0) - over);
     }
     return made;
   }, [graph, height]);
@@ -75,7 +104,14 @@ export function Flow({ folders, onFolder, onFate }: { folders: Schemas["FolderCo
       {graph && (
         <svg className="flow" width={width} height={height} role="group" aria-label="From old folders to fates">
           {graph.links.map((link: SankeyLink<N, L> & L, n) => (
-            <path key={n} d={path(link) ?? ""} fill="none" stroke={fateColour(link.fate)} strokeOpacity={0.32} strokeWidth={Math.max(1, link.width ?? 0)}>
+            <path
+              key={n}
+              d={path(link) ?? ""}
+              fill="none"
+              stroke={fateColour(link.fate)}
+              strokeOpacity={0.32}
+              strokeWidth={Math.max(1, link.width ?? 0)}
+            >
               <title>{`${(link.source as SankeyNode<N, L>).name} → ${link.fate}: ${count(link.value)}`}</title>
             </path>
           ))}
@@ -84,11 +120,27 @@ export function Flow({ folders, onFolder, onFate }: { folders: Schemas["FolderCo
             const y = labels.get(node) ?? 0;
             const click = () => (old ? node.name !== "everything else" && onFolder(node.name) : onFate(node.name));
             return (
-              <g key={node.side + node.name} onClick={click} style={{ cursor: old && node.name === "everything else" ? "default" : "pointer" }}>
-                <rect x={node.x0} y={node.y0} width={9} height={Math.max(1.5, (node.y1 ?? 0) - (node.y0 ?? 0))} fill={old ? "var(--sand-edge)" : fateColour(node.name)} />
+              <g
+                key={node.side + node.name}
+                onClick={click}
+                style={{ cursor: old && node.name === "everything else" ? "default" : "pointer" }}
+              >
+                <rect
+                  x={node.x0}
+                  y={node.y0}
+                  width={9}
+                  height={Math.max(1.5, (node.y1 ?? 0) - (node.y0 ?? 0))}
+                  fill={old ? "var(--sand-edge)" : fateColour(node.name)}
+                />
                 {old ? (
-                  <text x={(node.x0 ?? 0) - 8} y={y} textAnchor="end" className={node.name === "everything else" ? "" : "mono"}>
-                    {node.name.length > 24 ? `${node.name.slice(0, 23)}…` : node.name} <tspan className="d">{count(node.value)}</tspan>
+                  <text
+                    x={(node.x0 ?? 0) - 8}
+                    y={y}
+                    textAnchor="end"
+                    className={node.name === "everything else" ? "" : "mono"}
+                  >
+                    {node.name.length > 24 ? `${node.name.slice(0, 23)}…` : node.name}{" "}
+                    <tspan className="d">{count(node.value)}</tspan>
                   </text>
                 ) : (
                   <>

@@ -2,18 +2,27 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, take } from "../../api/client";
+import { useBehind } from "../../shell/Behind";
 import { useGo } from "../../shell/Frame";
 import { Icon } from "../../shell/icons";
-import { count, share, useCrossing, useCrossingId, useLink, when } from "../../shell/state";
+import { count, many, share, useCrossing, useCrossingId, useLink, when } from "../../shell/state";
 import { Log } from "../../shores/Log";
 import { RunLine } from "../../shores/Run";
 import { Tabs } from "../../shores/Tabs";
 import { Empty, Told } from "../../shores/Told";
+import { ByHand } from "./ByHand";
 import { Changes } from "./Changes";
 import { PlanFile } from "./PlanFile";
 import { Flow } from "./Flow";
 
-const TITLE: Record<string, string> = { survey: "Survey", sort: "Sort", lift: "Lift", refit: "Refit", route: "Route", land: "Land" };
+const TITLE: Record<string, string> = {
+  survey: "Survey",
+  sort: "Sort",
+  lift: "Lift",
+  refit: "Refit",
+  route: "Route",
+  land: "Land",
+};
 
 export default function Manifest() {
   const id = useCrossingId();
@@ -22,10 +31,17 @@ export default function Manifest() {
   const tab = link.get("tab") || "account";
   const crossing = useCrossing();
   const path = { crossing: id };
-  const manifest = useQuery({ queryKey: ["manifest", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/manifest", { params: { path } })) });
-  const folders = useQuery({ queryKey: ["folders", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/folders", { params: { path } })) });
+  const manifest = useQuery({
+    queryKey: ["manifest", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/manifest", { params: { path } })),
+  });
+  const folders = useQuery({
+    queryKey: ["folders", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/folders", { params: { path } })),
+  });
   const e = manifest.data?.evidence;
   const next = manifest.data?.next ?? [];
+  const late = useBehind().data?.total ?? 0;
   const rows: [string, [number, number] | undefined, string][] = [
     ["Fates proven", e?.addresses_proven as [number, number] | undefined, ""],
     ["Visits covered", e?.visits_covered as [number, number] | undefined, "no log was given"],
@@ -63,12 +79,15 @@ export default function Manifest() {
           {e?.checked_host ? ` against ${e.checked_host}` : ""}
         </span>
       </div>
-      <RunLine kinds={["survey", "sort", "lift", "refit", "route", "land", "check"]} />
-      <Told error={manifest.error} />
+      <RunLine kinds={["survey", "sort", "lift", "refit", "route", "land", "check", "update"]} />
+      <Told error={manifest.error ?? folders.error} />
       {tab === "log" && <Log />}
       {tab === "changes" && (
         <div className="shores">
-          <Changes />
+          <div className="stack" style={{ flex: 1 }}>
+            <ByHand />
+            <Changes />
+          </div>
           <PlanFile />
         </div>
       )}
@@ -79,11 +98,20 @@ export default function Manifest() {
               From the old shore to the new <small>width = addresses</small>
             </h2>
             {folders.data?.length ? (
-              <Flow folders={folders.data} onFolder={(folder) => void go(`survey?below=${encodeURIComponent(folder)}`)} onFate={(fate) => void go(`survey?fate=${encodeURIComponent(fate)}`)} />
+              <Flow
+                folders={folders.data}
+                onFolder={(folder) => void go(`survey?below=${encodeURIComponent(folder)}`)}
+                onFate={(fate) => void go(`survey?fate=${encodeURIComponent(fate)}`)}
+              />
             ) : (
               !folders.isPending && (
-                <Empty title="No old address is in the account yet." action="To the survey" onAction={() => void go("survey")}>
-                  The account begins with the survey: everything that answers, redirects or is asked for by visitors is counted.
+                <Empty
+                  title="No old address is in the account yet."
+                  action="To the survey"
+                  onAction={() => void go("survey")}
+                >
+                  The account begins with the survey: everything that answers, redirects or is asked for by visitors is
+                  counted.
                 </Empty>
               )
             )}
@@ -94,10 +122,24 @@ export default function Manifest() {
                 Next <small>in the order of the work, with what it would settle</small>
               </h2>
               <div className="scroll">
+                {late > 0 && (
+                  <div className="todo">
+                    <span style={{ width: 18, flex: "none" }} aria-hidden>
+                      ↻
+                    </span>
+                    <b>Behind</b>
+                    <span>
+                      {many(late, "finding rests", "findings rest")} on what has changed since. Bring them up to date
+                      (U).
+                    </span>
+                  </div>
+                )}
                 {next.map((step, n) => (
                   <div className="todo" key={n}>
                     <span style={{ width: 18, flex: "none" }}>
-                      <span className="mini"><Icon name={step.stage} /></span>
+                      <span className="mini">
+                        <Icon name={step.stage} />
+                      </span>
                     </span>
                     <b>{TITLE[step.stage]}</b>
                     <span>{step.text}</span>
@@ -106,10 +148,11 @@ export default function Manifest() {
                     </Link>
                   </div>
                 ))}
-                {manifest.data && !next.length && (
+                {manifest.data && !next.length && !late && (
                   <div className="empty">
                     <b>Nothing is open.</b>
-                    {count(crossing.data?.addresses)} old addresses are accounted for, and the check of {when(e?.checked_at ?? "")} against {e?.checked_host} proved every one.
+                    {count(crossing.data?.addresses)} old addresses are accounted for, and the check of{" "}
+                    {when(e?.checked_at ?? "")} against {e?.checked_host} proved every one.
                   </div>
                 )}
               </div>
@@ -118,7 +161,10 @@ export default function Manifest() {
               <h2>
                 Evidence <small>what the machine checked</small>
               </h2>
-              <dl className="facts scroll" style={{ gridTemplateColumns: "112px 1fr", gap: "7px 8px", alignContent: "start" }}>
+              <dl
+                className="facts scroll"
+                style={{ gridTemplateColumns: "112px 1fr", gap: "4px 8px", alignContent: "start" }}
+              >
                 {rows.map(([label, pair, none]) => (
                   <div key={label} style={{ display: "contents" }}>
                     <dt>{label}</dt>

@@ -13,6 +13,7 @@ const PARTS = [
   ["rules", "rules of the redirect map"],
   ["target", "what the new system calls things"],
   ["pairs", "pairs, in place of those here"],
+  ["edits", "what was set by hand, beside what is here"],
 ] as const;
 type Part = (typeof PARTS)[number][0];
 
@@ -38,7 +39,10 @@ export function PlanFile() {
     },
     onSettled: refresh,
   });
-  const flip = (part: Part) => setParts((had) => PARTS.map(([name]) => name).filter((name) => (name === part ? !had.includes(part) : had.includes(name))));
+  const flip = (part: Part) =>
+    setParts((had) =>
+      PARTS.map(([name]) => name).filter((name) => (name === part ? !had.includes(part) : had.includes(name))),
+    );
   return (
     <section className="panel" style={{ flex: "0 0 380px" }} aria-label="The plan as a file">
       <h2>
@@ -46,7 +50,8 @@ export function PlanFile() {
       </h2>
       <div className="form">
         <p style={{ margin: 0 }}>
-          plan.yaml and pairs.csv, packed: readable, and taken by <span className="mono">grandferry run</span>. Passwords and keys are never in it.
+          plan.yaml, pairs.csv and edits.jsonl, packed: readable, and taken by{" "}
+          <span className="mono">grandferry run</span>. Passwords and keys are never in it.
         </p>
         <div className="acts">
           <Button variant="outlined" component="a" href={`/api/crossings/${id}/plan/file`} download>
@@ -54,7 +59,12 @@ export function PlanFile() {
           </Button>
         </div>
         <b>Take parts of another plan</b>
-        <TextField select label="From" value={from} onChange={(e) => setFrom(e.target.value === "file" ? "file" : Number(e.target.value))}>
+        <TextField
+          select
+          label="From"
+          value={from}
+          onChange={(e) => setFrom(e.target.value === "file" ? "file" : Number(e.target.value))}
+        >
           <MenuItem value="file">a file</MenuItem>
           {others.map((c) => (
             <MenuItem key={c.id} value={c.id}>
@@ -65,7 +75,13 @@ export function PlanFile() {
         {from === "file" && (
           <Button variant="outlined" component="label">
             {file ? file.name : "Choose a plan (zip or yaml)…"}
-            <input hidden type="file" accept=".zip,.yaml,.yml" aria-label="A plan" onChange={(e) => setFile(e.target.files?.[0] ?? null)} />
+            <input
+              hidden
+              type="file"
+              accept=".zip,.yaml,.yml"
+              aria-label="A plan"
+              onChange={(e) => setFile(e.target.files?.[0] ?? null)}
+            />
           </Button>
         )}
         <div role="group" aria-label="Parts">
@@ -76,12 +92,21 @@ export function PlanFile() {
           ))}
         </div>
         <p className="soft" style={{ margin: 0 }}>
-          What stands here in these parts is replaced, as one change that can be taken back. Hosts and the leave to copy stay as they are.
+          What stands here in these parts is replaced, as one change that can be taken back. Hosts and the leave to copy
+          stay as they are.
         </p>
         <Told error={over.error} />
-        {over.data && !over.isPending && <p role="status" style={{ margin: 0 }}>Done: {over.data.text}.</p>}
+        {over.data && !over.isPending && (
+          <p role="status" style={{ margin: 0 }}>
+            Done: {over.data.text}.
+          </p>
+        )}
         <div className="acts">
-          <Button variant="contained" disabled={over.isPending || !parts.length || (from === "file" && !file)} onClick={() => over.mutate()}>
+          <Button
+            variant="contained"
+            disabled={over.isPending || !parts.length || (from === "file" && !file)}
+            onClick={() => over.mutate()}
+          >
             Take over
           </Button>
         </div>

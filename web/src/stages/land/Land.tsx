@@ -18,8 +18,22 @@ const COLUMNS: Column<Thing>[] = [
   { id: "state", label: "state", width: 90, look: "b", cell: (r) => r.state },
   { id: "sort", label: "what", width: 76, cell: (r) => r.sort },
   { id: "title", label: "title", width: 160, grow: true, cell: (r) => <span title={r.title}>{r.title}</span> },
-  { id: "key", label: "old", width: 180, grow: true, look: "mono", cell: (r) => (r.sort === "file" ? "" : <span title={r.key}>{r.key.replace(/^exact /, "")}</span>) },
-  { id: "place", label: "new", width: 180, grow: true, look: "mono", cell: (r) => <span title={r.place}>{r.place || "gone (410)"}</span> },
+  {
+    id: "key",
+    label: "old",
+    width: 180,
+    grow: true,
+    look: "mono",
+    cell: (r) => (r.sort === "file" ? "" : <span title={r.key}>{r.key.replace(/^exact /, "")}</span>),
+  },
+  {
+    id: "place",
+    label: "new",
+    width: 180,
+    grow: true,
+    look: "mono",
+    cell: (r) => <span title={r.place}>{r.place || "gone (410)"}</span>,
+  },
   { id: "reason", label: "why", width: 110, cell: (r) => <span title={r.reason}>{r.reason}</span> },
 ];
 
@@ -31,7 +45,11 @@ function Target() {
   const [base, setBase] = useState<string | null>(null);
   const [types, setTypes] = useState<Record<string, string> | null>(null);
   const [files, setFiles] = useState<string | null>(null);
-  const at = { base: base ?? land?.base ?? plan.data?.plan.interim ?? "", types: types ?? land?.types ?? {}, files: files ?? plan.data?.plan.route?.files ?? "" };
+  const at = {
+    base: base ?? land?.base ?? plan.data?.plan.interim ?? "",
+    types: types ?? land?.types ?? {},
+    files: files ?? plan.data?.plan.route?.files ?? "",
+  };
   const dirty = base !== null || types !== null || files !== null;
   useUnsaved("target", dirty ? "the target" : "");
   useEffect(() => {
@@ -47,7 +65,11 @@ function Target() {
       text: "target to land at",
       decide: true,
       change: (p) => {
-        p.land = { ...(p.land ?? { target: "jsonapi", file_type: "files", redirect_type: "redirects" }), base: at.base.trim(), types: typed } as Schemas["LandSettings"];
+        p.land = {
+          ...(p.land ?? { target: "jsonapi", file_type: "files", redirect_type: "redirects" }),
+          base: at.base.trim(),
+          types: typed,
+        } as Schemas["LandSettings"];
         (p.route ??= {} as never).files = at.files.trim() || null;
       },
     });
@@ -65,15 +87,37 @@ function Target() {
             submit();
           }}
         >
-          <TextField label="Base address of the new system" value={at.base} onChange={(e) => setBase(e.target.value)} slotProps={{ htmlInput: { className: "mono" } }} />
-          <TextField label="New address of files" placeholder="/media/{name}" value={at.files} onChange={(e) => setFiles(e.target.value)} slotProps={{ htmlInput: { className: "mono" } }} />
+          <TextField
+            label="Base address of the new system"
+            value={at.base}
+            onChange={(e) => setBase(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono" } }}
+          />
+          <TextField
+            label="New address of files"
+            placeholder="/media/{name}"
+            value={at.files}
+            onChange={(e) => setFiles(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono" } }}
+          />
           {kinds.map((kind) => (
-            <TextField key={kind.name} label={`“${kind.label || kind.name}” is called there`} value={at.types[kind.name] ?? ""} placeholder={kind.name} onChange={(e) => setTypes({ ...at.types, [kind.name]: e.target.value })} slotProps={{ htmlInput: { className: "mono" } }} />
+            <TextField
+              key={kind.name}
+              label={`“${kind.label || kind.name}” is called there`}
+              value={at.types[kind.name] ?? ""}
+              placeholder={kind.name}
+              onChange={(e) => setTypes({ ...at.types, [kind.name]: e.target.value })}
+              slotProps={{ htmlInput: { className: "mono" } }}
+            />
           ))}
           {!kinds.length && <p className="soft">There is no kind yet. Make the kinds first.</p>}
           <Told error={save.error} />
           <div className="acts">
-            <Button type="submit" variant="contained" disabled={!at.base.trim() || save.isPending || (!dirty && !!land)}>
+            <Button
+              type="submit"
+              variant="contained"
+              disabled={!at.base.trim() || save.isPending || (!dirty && !!land)}
+            >
               Save
             </Button>
             {!dirty && save.isSuccess && <span className="soft">Saved.</span>}
@@ -91,14 +135,29 @@ function Trial() {
   const plan = usePlan();
   const live = useLive(["land"]);
   const [text, setText] = useState("");
-  const items = useQuery({ queryKey: ["trial", id, text], placeholderData: keepPreviousData, queryFn: () => take(client.GET("/api/crossings/{crossing}/items", { params: { path: { crossing: id }, query: { search: text, limit: 100 } } })) });
+  const items = useQuery({
+    queryKey: ["trial", id, text],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/items", {
+          params: { path: { crossing: id }, query: { search: text, limit: 100 } },
+        }),
+      ),
+  });
   const rows = (items.data?.rows ?? []).filter((i) => i.new_path);
   const host = plan.data?.plan.land?.base.replace(/\/$/, "") ?? "";
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Trial">
       <h2>
         One item as a trial <small>its files go first; then look at it on the new site</small>
-        <input className="find" placeholder="find an item" aria-label="find an item" value={text} onChange={(e) => setText(e.target.value)} />
+        <input
+          className="find"
+          placeholder="find an item"
+          aria-label="find an item"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
       </h2>
       <Told error={items.error ?? start.error} />
       <div className="scroll" tabIndex={0} role="region" aria-label="Items">
@@ -110,10 +169,20 @@ function Trial() {
                 <td className="soft">{item.kind}</td>
                 <td className="mono">{item.new_path}</td>
                 <td className="n">
-                  <Button variant="outlined" disabled={!!live || !host} onClick={() => start.mutate({ kind: "land", trial: item.key })}>
+                  <Button
+                    variant="outlined"
+                    disabled={!!live || !host}
+                    onClick={() => start.mutate({ kind: "land", trial: item.key })}
+                  >
                     Land this one
                   </Button>{" "}
-                  <Button component="a" href={host + item.new_path} target="_blank" rel="noreferrer noopener" disabled={!host}>
+                  <Button
+                    component="a"
+                    href={host + item.new_path}
+                    target="_blank"
+                    rel="noreferrer noopener"
+                    disabled={!host}
+                  >
                     Look
                   </Button>
                 </td>
@@ -121,7 +190,9 @@ function Trial() {
             ))}
           </tbody>
         </table>
-        {!rows.length && items.data && <div className="empty">No item has a new address yet. Lift, refit and decide first.</div>}
+        {!rows.length && items.data && (
+          <div className="empty">No item has a new address yet. Lift, refit and decide first.</div>
+        )}
       </div>
     </section>
   );
@@ -134,7 +205,10 @@ export default function Land() {
   const start = useStart();
   const live = useLive(["land"]);
   const tab = link.get("tab") || "things";
-  const landings = useQuery({ queryKey: ["landings", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/landings", { params: { path: { crossing: id } } })) });
+  const landings = useQuery({
+    queryKey: ["landings", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/landings", { params: { path: { crossing: id } } })),
+  });
   const list = landings.data ?? [];
   const chosen = list.find((l) => l.id === Number(link.get("landing"))) ?? list[list.length - 1];
   const state = link.get("state");
@@ -144,7 +218,15 @@ export default function Land() {
   const [states, setStates] = useState<Record<string, number>>({});
   const load = useCallback(
     async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(client.GET("/api/crossings/{crossing}/landings/{landing}/things", { params: { path: { crossing: id, landing }, query: { offset, limit, state, search, fate: fate ? fate.split("|") : [] } }, signal }));
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/landings/{landing}/things", {
+          params: {
+            path: { crossing: id, landing },
+            query: { offset, limit, state, search, fate: fate ? fate.split("|") : [] },
+          },
+          signal,
+        }),
+      );
       setStates(found.states);
       return { total: found.total, rows: found.rows.map((r, n) => ({ ...r, id: offset + n + 1 }) as Thing) };
     },
@@ -187,15 +269,26 @@ export default function Land() {
               <h2>Landings</h2>
               <div className="scroll pad" tabIndex={0} role="region" aria-label="All landings">
                 {[...list].reverse().map((l) => (
-                  <button key={l.id} className={`card${l.id === chosen.id ? " on" : ""}`} aria-pressed={l.id === chosen.id} onClick={() => link.set({ landing: l.id, state: null })}>
+                  <button
+                    key={l.id}
+                    className={`card${l.id === chosen.id ? " on" : ""}`}
+                    aria-pressed={l.id === chosen.id}
+                    onClick={() => link.set({ landing: l.id, state: null })}
+                  >
                     <span className="top">
                       <b>{l.dry ? "Dry run" : "Landing"}</b>
                       <em>{l.ended ? when(l.ended) : "not ended"}</em>
                     </span>
                     <div>
-                      {l.dry ? "would create" : "created"} {count(l.counts.created as number)} · {l.dry ? "would change" : "changed"} {count(l.counts.changed as number)} · same {count(l.counts.same as number)}
+                      {l.dry ? "would create" : "created"} {count(l.counts.created as number)} ·{" "}
+                      {l.dry ? "would change" : "changed"} {count(l.counts.changed as number)} · same{" "}
+                      {count(l.counts.same as number)}
                     </div>
-                    {((l.counts.refused as unknown[] | undefined)?.length ?? 0) > 0 && <div style={{ color: "var(--bad)" }}>{many((l.counts.refused as unknown[]).length, "thing")} refused</div>}
+                    {((l.counts.refused as unknown[] | undefined)?.length ?? 0) > 0 && (
+                      <div style={{ color: "var(--bad)" }}>
+                        {many((l.counts.refused as unknown[]).length, "thing")} refused
+                      </div>
+                    )}
                   </button>
                 ))}
               </div>
@@ -203,21 +296,44 @@ export default function Land() {
             <section className="panel" style={{ flex: 1 }} aria-label="Things">
               <div className="filters">
                 {["", "created", "changed", "same", "refused"].map((s) => (
-                  <button key={s} className={`chip${state === s ? " on" : ""}`} aria-pressed={state === s} onClick={() => link.set({ state: s || null })}>
+                  <button
+                    key={s}
+                    className={`chip${state === s ? " on" : ""}`}
+                    aria-pressed={state === s}
+                    onClick={() => link.set({ state: s || null })}
+                  >
                     {s || "all"} {count(s ? (states[s] ?? 0) : Object.values(states).reduce((a, b) => a + b, 0))}
                   </button>
                 ))}
                 <FateChip />
-                <input className="find" placeholder="find a thing" aria-label="find a thing" value={search} onChange={(e) => link.set({ search: e.target.value }, true)} />
+                <input
+                  className="find"
+                  placeholder="find a thing"
+                  aria-label="find a thing"
+                  value={search}
+                  onChange={(e) => link.set({ search: e.target.value }, true)}
+                />
               </div>
-              <LongList<Thing> name="things" label="Things of this landing" columns={COLUMNS} view={[id, landing, state, search, fate]} load={load} />
+              <LongList<Thing>
+                name="things"
+                label="Things of this landing"
+                columns={COLUMNS}
+                view={[id, landing, state, search, fate]}
+                load={load}
+              />
             </section>
           </div>
         ) : (
           landings.data && (
             <section className="panel">
-              <Empty title={target ? "Nothing has landed yet." : "No target is named."} action={target ? "Dry run" : "Name the target"} onAction={() => (target ? void run(true) : link.set({ tab: "target" }))}>
-                {target ? "A dry run says what would be created, changed or refused, and sends nothing." : "Say where the new system answers, and what each kind is called there."}
+              <Empty
+                title={target ? "Nothing has landed yet." : "No target is named."}
+                action={target ? "Dry run" : "Name the target"}
+                onAction={() => (target ? void run(true) : link.set({ tab: "target" }))}
+              >
+                {target
+                  ? "A dry run says what would be created, changed or refused, and sends nothing."
+                  : "Say where the new system answers, and what each kind is called there."}
               </Empty>
             </section>
           )

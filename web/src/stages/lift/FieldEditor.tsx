@@ -28,7 +28,9 @@ const WAYS: [keyof Locator, string][] = [
 
 export const readsBy = (locator: Locator) => {
   const way = WAYS.find(([name]) => locator[name] != null);
-  return way ? `${way[0] === "css" ? "" : `${way[1]} `}${locator[way[0]]}${locator.attribute ? ` @${locator.attribute}` : ""}` : "";
+  return way
+    ? `${way[0] === "css" ? "" : `${way[1]} `}${locator[way[0]]}${locator.attribute ? ` @${locator.attribute}` : ""}`
+    : "";
 };
 
 export function shown(value: unknown): string {
@@ -88,13 +90,40 @@ export function useTried(draft: Field | null, kind: string, addresses: number[])
     queryKey: ["try-field", id, asked],
     enabled: draft !== null && (draft.locators?.length ?? 0) > 0,
     placeholderData: keepPreviousData,
-    queryFn: ({ signal }) => take(client.POST("/api/crossings/{crossing}/fields/try", { params: { path: { crossing: id } }, body: JSON.parse(asked) as Schemas["TryIn"], signal })),
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/fields/try", {
+          params: { path: { crossing: id } },
+          body: JSON.parse(asked) as Schemas["TryIn"],
+          signal,
+        }),
+      ),
   });
 }
 
-const usable = (draft: Field): Field => ({ ...draft, name: /^[a-z][a-z0-9_]*$/.test(draft.name) ? draft.name : "field", locators: draft.locators.filter((l) => WAYS.some(([w]) => l[w])) });
+const usable = (draft: Field): Field => ({
+  ...draft,
+  name: /^[a-z][a-z0-9_]*$/.test(draft.name) ? draft.name : "field",
+  locators: draft.locators.filter((l) => WAYS.some(([w]) => l[w])),
+});
 
-export function FieldEditor({ field, index, kind, page, onDone, picked, onTried }: { field: Field; index: number; kind: string; page: number; onDone: (name: string | null) => void; picked: { css: string; at: number } | null; onTried: (nodes: number[]) => void }) {
+export function FieldEditor({
+  field,
+  index,
+  kind,
+  page,
+  onDone,
+  picked,
+  onTried,
+}: {
+  field: Field;
+  index: number;
+  kind: string;
+  page: number;
+  onDone: (name: string | null) => void;
+  picked: { css: string; at: number } | null;
+  onTried: (nodes: number[]) => void;
+}) {
   const [draft, setDraft] = useState(field);
   const [treat, setTreat] = useState(treatText(field));
   const [five, setFive] = useState(false);
@@ -105,7 +134,10 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
   }, [page]); // the cards above it grow with the values of the page
   const fresh = index < 0;
   const full: Field = { ...draft, treat: treatFrom(treat) as Field["treat"] };
-  const dirty = fresh || JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) || treat !== treatText(field);
+  const dirty =
+    fresh ||
+    JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) ||
+    treat !== treatText(field);
   useUnsaved("field", dirty && !save.isSuccess ? `the field ${draft.name || "(new)"}` : "");
   const ready = usable(full);
   const tried = useTried(ready.locators.length ? ready : null, kind, five ? [] : page ? [page] : []);
@@ -116,10 +148,17 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
   useEffect(() => {
     if (picked && picked.at !== taught) {
       setTaught(picked.at);
-      setDraft((d) => ({ ...d, locators: [{ css: picked.css, attribute: null, meta: null, label: null, address: null }, ...d.locators.slice(1)] }));
+      setDraft((d) => ({
+        ...d,
+        locators: [
+          { css: picked.css, attribute: null, meta: null, label: null, address: null },
+          ...d.locators.slice(1),
+        ],
+      }));
     }
   }, [picked, taught]);
-  const setLocator = (n: number, locator: Locator) => setDraft({ ...draft, locators: draft.locators.map((l, m) => (m === n ? locator : l)) });
+  const setLocator = (n: number, locator: Locator) =>
+    setDraft({ ...draft, locators: draft.locators.map((l, m) => (m === n ? locator : l)) });
   const submit = () =>
     save.mutate(
       {
@@ -148,8 +187,18 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
     >
       <div style={{ display: "flex", flexDirection: "column", gap: 8 }}>
         <div className="two" style={{ display: "flex", gap: 8 }}>
-          <TextField label="Field" value={draft.name} autoFocus={fresh} onChange={(e) => setDraft({ ...draft, name: e.target.value.toLowerCase().replace(/[^a-z0-9_]/g, "_") })} />
-          <TextField label="Type" select value={draft.type} onChange={(e) => setDraft({ ...draft, type: e.target.value as Field["type"] })}>
+          <TextField
+            label="Field"
+            value={draft.name}
+            autoFocus={fresh}
+            onChange={(e) => setDraft({ ...draft, name: e.target.value.toLowerCase().replace(/[^a-z0-9_]/g, "_") })}
+          />
+          <TextField
+            label="Type"
+            select
+            value={draft.type}
+            onChange={(e) => setDraft({ ...draft, type: e.target.value as Field["type"] })}
+          >
             {TYPES.map(([value, label]) => (
               <MenuItem key={value} value={value}>
                 {label}
@@ -157,21 +206,53 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
             ))}
           </TextField>
         </div>
-        {draft.type === "choice" && <TextField label="Choices, one after the other with commas" value={draft.choices?.join(", ") ?? ""} onChange={(e) => setDraft({ ...draft, choices: e.target.value.split(",").map((c) => c.trim()) })} />}
+        {draft.type === "choice" && (
+          <TextField
+            label="Choices, one after the other with commas"
+            value={draft.choices?.join(", ") ?? ""}
+            onChange={(e) => setDraft({ ...draft, choices: e.target.value.split(",").map((c) => c.trim()) })}
+          />
+        )}
         {draft.locators.map((locator, n) => {
           const way = WAYS.find(([name]) => locator[name] != null)?.[0] ?? "css";
           return (
             <div key={n} style={{ display: "flex", gap: 6, alignItems: "center" }}>
-              <TextField select label={n ? "or" : "read by"} value={way} sx={{ maxWidth: 138 }} onChange={(e) => setLocator(n, { css: null, meta: null, label: null, address: null, attribute: null, [e.target.value]: locator[way] ?? "" })}>
+              <TextField
+                select
+                label={n ? "or" : "read by"}
+                value={way}
+                sx={{ maxWidth: 138 }}
+                onChange={(e) =>
+                  setLocator(n, {
+                    css: null,
+                    meta: null,
+                    label: null,
+                    address: null,
+                    attribute: null,
+                    [e.target.value]: locator[way] ?? "",
+                  })
+                }
+              >
                 {WAYS.map(([value, label]) => (
                   <MenuItem key={value} value={value}>
                     {label}
                   </MenuItem>
                 ))}
               </TextField>
-              <TextField label="what" className="mono" value={locator[way] ?? ""} onChange={(e) => setLocator(n, { ...locator, [way]: e.target.value })} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+              <TextField
+                label="what"
+                className="mono"
+                value={locator[way] ?? ""}
+                onChange={(e) => setLocator(n, { ...locator, [way]: e.target.value })}
+                slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+              />
               {draft.locators.length > 1 && (
-                <button type="button" className="linkish" aria-label="take this one out" onClick={() => setDraft({ ...draft, locators: draft.locators.filter((_, m) => m !== n) })}>
+                <button
+                  type="button"
+                  className="linkish"
+                  aria-label="take this one out"
+                  onClick={() => setDraft({ ...draft, locators: draft.locators.filter((_, m) => m !== n) })}
+                >
                   ×
                 </button>
               )}
@@ -179,22 +260,53 @@ export function FieldEditor({ field, index, kind, page, onDone, picked, onTried 
           );
         })}
         <div className="acts">
-          <button type="button" className="linkish" onClick={() => setDraft({ ...draft, locators: [...draft.locators, { css: "", attribute: null, meta: null, label: null, address: null }] })}>
+          <button
+            type="button"
+            className="linkish"
+            onClick={() =>
+              setDraft({
+                ...draft,
+                locators: [...draft.locators, { css: "", attribute: null, meta: null, label: null, address: null }],
+              })
+            }
+          >
             + if that finds nothing
           </button>
           <label className="check" style={{ marginLeft: "auto" }}>
-            <input type="checkbox" checked={draft.required ?? false} onChange={(e) => setDraft({ ...draft, required: e.target.checked })} /> required
+            <input
+              type="checkbox"
+              checked={draft.required ?? false}
+              onChange={(e) => setDraft({ ...draft, required: e.target.checked })}
+            />{" "}
+            required
           </label>
         </div>
         {!["blocks", "picture"].includes(draft.type) && (
-          <TextField label="Treatments, one a line" placeholder={"trim\nfirst number\ndate: %d %B %Y"} multiline minRows={1} value={treat} onChange={(e) => setTreat(e.target.value)} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+          <TextField
+            label="Treatments, one a line"
+            placeholder={"trim\nfirst number\ndate: %d %B %Y"}
+            multiline
+            minRows={1}
+            value={treat}
+            onChange={(e) => setTreat(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+          />
         )}
         <Told error={tried.error} />
         <div role="status" data-testid="tried">
           {(five ? (tried.data ?? []) : first ? [first] : []).map((t) => (
             <div key={t.address} className="value">
               {five && <div className="mono soft">{t.key}</div>}
-              {t.value !== null && t.value !== undefined ? <b>{shown(t.value)}</b> : <span className="state empty">nothing found</span>} {t.state !== "filled" && <span className={`state ${t.state}`}>{t.state === "empty" ? "" : t.state} {t.note}</span>}
+              {t.value !== null && t.value !== undefined ? (
+                <b>{shown(t.value)}</b>
+              ) : (
+                <span className="state empty">nothing found</span>
+              )}{" "}
+              {t.state !== "filled" && (
+                <span className={`state ${t.state}`}>
+                  {t.state === "empty" ? "" : t.state} {t.note}
+                </span>
+              )}
             </div>
           ))}
         </div>

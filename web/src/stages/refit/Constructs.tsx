@@ -7,7 +7,10 @@ import { Told } from "../../shores/Told";
 export function Constructs() {
   const id = useCrossingId();
   const link = useLink();
-  const constructs = useQuery({ queryKey: ["constructs", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/constructs", { params: { path: { crossing: id } } })) });
+  const constructs = useQuery({
+    queryKey: ["constructs", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/constructs", { params: { path: { crossing: id } } })),
+  });
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Constructs">
       <h2>
@@ -31,7 +34,10 @@ export function Constructs() {
                 <td className="n">{count(c.count)}</td>
                 <td className="n">{count(c.bodies)}</td>
                 <td className="n">
-                  <button className="linkish" onClick={() => link.set({ tab: null, item: c.example, field: null, form: "blocks" })}>
+                  <button
+                    className="linkish"
+                    onClick={() => link.set({ tab: null, item: c.example, field: null, form: "blocks" })}
+                  >
                     an example
                   </button>
                 </td>
@@ -39,7 +45,9 @@ export function Constructs() {
             ))}
           </tbody>
         </table>
-        {constructs.data?.length === 0 && <div className="empty">Nothing is counted yet. Refit all bodies; they are counted as they are refitted.</div>}
+        {constructs.data?.length === 0 && (
+          <div className="empty">Nothing is counted yet. Refit all bodies; they are counted as they are refitted.</div>
+        )}
       </div>
     </section>
   );

@@ -19,22 +19,89 @@ export function Losses() {
   const query = useMemo(() => ({ fate: fate ? fate.split("|") : [], search, order }), [fate, search, order]);
   const load = useCallback(
     async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(client.GET("/api/crossings/{crossing}/bodies", { params: { path: { crossing: id }, query: { ...query, offset, limit } }, signal }));
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/bodies", {
+          params: { path: { crossing: id }, query: { ...query, offset, limit } },
+          signal,
+        }),
+      );
       return { total: found.total, rows: found.rows.map((r, n) => ({ ...r, id: offset + n + 1 })) };
     },
     [id, query],
   );
-  const open = useCallback((r: Row) => link.set({ tab: null, item: r.item, field: r.field, order: null, search: null }), [link]);
+  const open = useCallback(
+    (r: Row) => link.set({ tab: null, item: r.item, field: r.field, order: null, search: null }),
+    [link],
+  );
   const columns = useMemo<Column<Row>[]>(
     () => [
-      { id: "key", label: "old page", width: 200, grow: true, look: "mono", sort: "key", cell: (r) => <button className="linkish mono" title={r.title} onClick={() => open(r)}>{r.key}</button> },
-      { id: "kind", label: "kind", width: 110, sort: "kind", cell: (r) => <button className="linkish" onClick={() => void go(`lift?kind=${encodeURIComponent(r.kind)}&page=${r.address}`)}>{r.kind}</button> },
+      {
+        id: "key",
+        label: "old page",
+        width: 200,
+        grow: true,
+        look: "mono",
+        sort: "key",
+        cell: (r) => (
+          <button className="linkish mono" title={r.title} onClick={() => open(r)}>
+            {r.key}
+          </button>
+        ),
+      },
+      {
+        id: "kind",
+        label: "kind",
+        width: 110,
+        sort: "kind",
+        cell: (r) => (
+          <button
+            className="linkish"
+            onClick={() => void go(`lift?kind=${encodeURIComponent(r.kind)}&page=${r.address}`)}
+          >
+            {r.kind}
+          </button>
+        ),
+      },
       { id: "words", label: "words", width: 80, look: "num", sort: "words", cell: (r) => count(r.words) },
-      { id: "in_blocks", label: "in blocks", width: 90, look: "num", sort: "in_blocks", cell: (r) => count(r.in_blocks) },
-      { id: "in_islands", label: "in raw islands", width: 110, look: "num", sort: "in_islands", cell: (r) => count(r.in_islands) },
+      {
+        id: "in_blocks",
+        label: "in blocks",
+        width: 90,
+        look: "num",
+        sort: "in_blocks",
+        cell: (r) => count(r.in_blocks),
+      },
+      {
+        id: "in_islands",
+        label: "in raw islands",
+        width: 110,
+        look: "num",
+        sort: "in_islands",
+        cell: (r) => count(r.in_islands),
+      },
       { id: "removed", label: "by steps", width: 90, look: "num", sort: "removed", cell: (r) => count(r.removed) },
-      { id: "unaccounted", label: "unaccounted", width: 100, look: "num", sort: "unaccounted", cell: (r) => <span style={r.unaccounted ? { color: "var(--orange)", fontWeight: 600 } : undefined}>{count(r.unaccounted)}</span> },
-      { id: "lost", label: "things lost", width: 100, look: "num", sort: "lost", cell: (r) => <span style={r.lost ? { color: "var(--orange)", fontWeight: 600 } : undefined}>{count(r.lost)}</span> },
+      {
+        id: "unaccounted",
+        label: "unaccounted",
+        width: 100,
+        look: "num",
+        sort: "unaccounted",
+        cell: (r) => (
+          <span style={r.unaccounted ? { color: "var(--orange)", fontWeight: 600 } : undefined}>
+            {count(r.unaccounted)}
+          </span>
+        ),
+      },
+      {
+        id: "lost",
+        label: "things lost",
+        width: 100,
+        look: "num",
+        sort: "lost",
+        cell: (r) => (
+          <span style={r.lost ? { color: "var(--orange)", fontWeight: 600 } : undefined}>{count(r.lost)}</span>
+        ),
+      },
     ],
     [go, open],
   );
@@ -43,9 +110,24 @@ export function Losses() {
     <section className="panel" style={{ flex: 1 }} aria-label="Losses">
       <div className="filters">
         <FateChip />
-        <input className="find" placeholder="find a body" aria-label="find a body" value={search} onChange={(e) => link.set({ search: e.target.value }, true)} />
+        <input
+          className="find"
+          placeholder="find a body"
+          aria-label="find a body"
+          value={search}
+          onChange={(e) => link.set({ search: e.target.value }, true)}
+        />
       </div>
-      <LongList<Row> name="losses" label="Bodies by what they lost" columns={columns} view={[id, query]} load={load} order={order} onOrder={(next) => link.set({ order: next }, true)} onOpen={open} />
+      <LongList<Row>
+        name="losses"
+        label="Bodies by what they lost"
+        columns={columns}
+        view={[id, query]}
+        load={load}
+        order={order}
+        onOrder={(next) => link.set({ order: next }, true)}
+        onOpen={open}
+      />
     </section>
   );
 }

@@ -9,6 +9,7 @@ import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
 import { useWalk } from "../../shores/walk";
 import { WordDiff } from "../../shores/WordDiff";
+import { PageAccount } from "./PageAccount";
 import { Steps } from "./Steps";
 
 const FORMS = [
@@ -19,14 +20,15 @@ const FORMS = [
   ["words", "Words"],
 ] as const;
 
-interface Missing {
-  text: string;
-  where: string;
-  why: string;
-  node: number;
-}
-
-function NewSide({ body, scroll, onScroll }: { body: Schemas["BodyDetail"]; scroll: { part: number; by: number } | undefined; onScroll: (part: number) => void }) {
+function NewSide({
+  body,
+  scroll,
+  onScroll,
+}: {
+  body: Schemas["BodyDetail"];
+  scroll: { part: number; by: number } | undefined;
+  onScroll: (part: number) => void;
+}) {
   const id = useCrossingId();
   const link = useLink();
   const form = link.get("form") || "page";
@@ -37,17 +39,42 @@ function NewSide({ body, scroll, onScroll }: { body: Schemas["BodyDetail"]; scro
         <span className="sp" />
         <span className="tabs" role="group" aria-label="Form">
           {FORMS.map(([value, label]) => (
-            <button key={value} className={`chip${form === value ? " on" : ""}`} aria-pressed={form === value} onClick={() => link.set({ form: value }, true)}>
+            <button
+              key={value}
+              className={`chip${form === value ? " on" : ""}`}
+              aria-pressed={form === value}
+              onClick={() => link.set({ form: value }, true)}
+            >
               {label}
             </button>
           ))}
         </span>
       </h2>
       <div className="bodyframe">
-        {form === "page" && <PageView key={body.item} path={`/body/${id}/${body.item}/${body.field}/${body.new_preview}`} title={`New page ${body.title}`} scroll={scroll} onScroll={onScroll} />}
-        {form === "markdown" && <pre className="sheet" tabIndex={0}>{body.markdown}</pre>}
-        {form === "html" && <pre className="sheet" tabIndex={0}>{body.html}</pre>}
-        {form === "blocks" && <pre className="sheet" tabIndex={0}>{JSON.stringify(body.blocks, null, 1)}</pre>}
+        {form === "page" && (
+          <PageView
+            key={body.item}
+            path={`/body/${id}/${body.item}/${body.field}/${body.new_preview}`}
+            title={`New page ${body.title}`}
+            scroll={scroll}
+            onScroll={onScroll}
+          />
+        )}
+        {form === "markdown" && (
+          <pre className="sheet" tabIndex={0}>
+            {body.markdown}
+          </pre>
+        )}
+        {form === "html" && (
+          <pre className="sheet" tabIndex={0}>
+            {body.html}
+          </pre>
+        )}
+        {form === "blocks" && (
+          <pre className="sheet" tabIndex={0}>
+            {JSON.stringify(body.blocks, null, 1)}
+          </pre>
+        )}
         {form === "words" && (
           <div className="sheet" style={{ fontFamily: "inherit" }} tabIndex={0} role="region" aria-label="Words">
             <WordDiff before={body.old_text} after={body.new_text} />
@@ -58,7 +85,6 @@ function NewSide({ body, scroll, onScroll }: { body: Schemas["BodyDetail"]; scro
   );
 }
 
-const lastOf = (where: string) => where.split(" > ").slice(-2).join(" > ");
 const named = (r: { item: number; field: string }) => `${r.item} ${r.field}`;
 
 export function Pages() {
@@ -75,31 +101,47 @@ export function Pages() {
     view: [id, fate],
     at: link.get("item") && `${link.get("item")} ${link.get("field")}`,
     idOf: (r: Schemas["BodyRow"]) => (link.get("field") ? named(r) : `${r.item} `),
-    load: (offset, limit) => take(client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { offset, limit, fate } } })),
+    load: (offset, limit) =>
+      take(client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { offset, limit, fate } } })),
     find: async (at) => {
       const [item, field = ""] = at.split(" ");
-      return (await take(client.GET("/api/crossings/{crossing}/bodies/position", { params: { path, query: { item: Number(item), field, fate } } }))).position;
+      return (
+        await take(
+          client.GET("/api/crossings/{crossing}/bodies/position", {
+            params: { path, query: { item: Number(item), field, fate } },
+          }),
+        )
+      ).position;
     },
     onAt: (r) => (setShow(undefined), link.set({ item: r.item, field: r.field }, true)),
   });
   const { row, step } = walk;
-  const body = useQuery({ queryKey: ["body", id, row?.item, row?.field], enabled: !!row, queryFn: () => take(client.GET("/api/crossings/{crossing}/bodies/{item}/{field}", { params: { path: { ...path, item: row?.item ?? 0, field: row?.field ?? "" } } })) });
+  const body = useQuery({
+    queryKey: ["body", id, row?.item, row?.field],
+    enabled: !!row,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/bodies/{item}/{field}", {
+          params: { path: { ...path, item: row?.item ?? 0, field: row?.field ?? "" } },
+        }),
+      ),
+  });
   useKeys([
     { key: "j", says: "next body", run: () => step(1) },
     { key: "k", says: "previous body", run: () => step(-1) },
   ]);
-  const account = (body.data?.account ?? {}) as Record<string, unknown>;
-  const missing = (account.missing ?? []) as Missing[];
-  const pair = (name: string) => (Array.isArray(account[name]) ? (account[name] as number[]) : [0, 0]);
   if (!row) return <Told error={walk.error} />;
+  const open = [row.unaccounted && many(row.unaccounted, "word"), row.lost && many(row.lost, "thing")].filter(Boolean);
   return (
     <>
-      <div className="beside" style={{ flex: "1.9 1 0" }}>
+      <div className="beside">
         <section className="shore old" aria-label="Old page">
           <h2>
             Old <small className="mono">{row.key}</small>
             <span className="sp" />
-            <small style={row.unaccounted ? { color: "var(--orange)", fontWeight: 600 } : undefined}>{row.unaccounted ? `${many(row.unaccounted, "word")} unaccounted` : `all ${many(row.words, "word")} accounted for`}</small>
+            <small style={open.length ? { color: "var(--orange)", fontWeight: 600 } : undefined}>
+              {open.length ? `${open.join(", ")} unaccounted` : `all ${many(row.words, "word")} accounted for`}
+            </small>
             <button className="linkish" onClick={() => step(-1)} disabled={walk.index === 0}>
               ‹ <kbd>K</kbd>
             </button>
@@ -111,43 +153,30 @@ export function Pages() {
             </button>
           </h2>
           <div className="bodyframe">
-            {body.data && <PageView key={`${row.item} ${row.unaccounted} ${row.removed}`} path={`/page/${id}/${row.address}/${body.data.old_preview}?losses=true`} title={`Old page ${row.key}`} scroll={left} show={show} onScroll={(part) => setRight({ part, by: Date.now() })} />}
+            {body.data && (
+              <PageView
+                key={`${row.item} ${row.unaccounted} ${row.removed}`}
+                path={`/page/${id}/${row.address}/${body.data.old_preview}?losses=true`}
+                title={`Old page ${row.key}`}
+                scroll={left}
+                show={show}
+                onScroll={(part) => setRight({ part, by: Date.now() })}
+              />
+            )}
           </div>
         </section>
-        {body.data ? <NewSide body={body.data} scroll={right} onScroll={(part) => setLeft({ part, by: Date.now() })} /> : <section className="shore new" />}
+        {body.data ? (
+          <NewSide body={body.data} scroll={right} onScroll={(part) => setLeft({ part, by: Date.now() })} />
+        ) : (
+          <section className="shore new" aria-label="New page">
+            <div className="pad">
+              <Told error={body.error} />
+            </div>
+          </section>
+        )}
       </div>
-      <div className="shores" style={{ flex: "1 1 0" }}>
-        <section className="panel" style={{ flex: 1 }} aria-label="Account of this page">
-          <h2>
-            Words of this page <small>{`links ${pair("links").reverse().join(" of ")} · pictures ${pair("pictures").reverse().join(" of ")}`}</small>
-          </h2>
-          <div className="scroll" tabIndex={0} role="region" aria-label="Words that are not in the blocks">
-            <table className="plain">
-              <tbody>
-                {missing.map((m, n) => (
-                  <tr key={n}>
-                    <td style={{ color: m.why ? undefined : "var(--orange)" }}>
-                      <button className="linkish" style={{ textAlign: "left", color: "inherit" }} onClick={() => setShow(m.node)}>
-                        {m.text.length > 140 ? `${m.text.slice(0, 140)}…` : m.text}
-                      </button>
-                      <div className="mono soft">{m.where}</div>
-                    </td>
-                    <td className="n">
-                      {m.why ? (
-                        <span className="soft">step “{m.why}”</span>
-                      ) : (
-                        <button className="linkish" onClick={() => setSuggested(lastOf(m.where))}>
-                          make a step
-                        </button>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-            {!missing.length && body.data && <div className="empty">Every word of this page is in its blocks, its fields or shared furniture.</div>}
-          </div>
-        </section>
+      <div className="shores" style={{ flex: "0 1 auto", maxHeight: "36%" }}>
+        {body.data && <PageAccount body={body.data} onShow={setShow} onStep={setSuggested} />}
         <Steps suggested={suggested} />
       </div>
     </>

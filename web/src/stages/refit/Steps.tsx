@@ -12,28 +12,45 @@ export function Steps({ suggested }: { suggested: string }) {
   const plan = usePlan();
   const save = useChangePlan();
   const start = useStart();
-  const steps = useQuery({ queryKey: ["steps", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/steps", { params: { path: { crossing: id } } })) });
+  const steps = useQuery({
+    queryKey: ["steps", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/steps", { params: { path: { crossing: id } } })),
+  });
   const [name, setName] = useState("");
   const [remove, setRemove] = useState("");
   const [seen, setSeen] = useState("");
+  const [writing, setWriting] = useState(false);
   if (suggested && suggested !== seen) {
     setSeen(suggested);
+    setWriting(true);
     setRemove(suggested);
   }
   useUnsaved("step", name || (remove && remove !== suggested) ? "the step" : "");
   const known = plan.data?.plan.refit?.steps ?? [];
   const add = () =>
     save.mutate(
-      { text: `step “${name}” made`, change: (p) => void ((p.refit ??= { steps: [] }).steps ??= []).push({ name: name.trim(), remove: remove.trim() }) },
+      {
+        text: `step “${name}” made`,
+        change: (p) =>
+          void ((p.refit ??= { steps: [] }).steps ??= []).push({ name: name.trim(), remove: remove.trim() }),
+      },
       { onSuccess: () => (setName(""), setRemove(""), start.mutate({ kind: "refit" })) },
     );
   const drop = (n: number) =>
-    save.mutate({ text: `step “${known[n]?.name}” removed`, change: (p) => void p.refit?.steps?.splice(n, 1) }, { onSuccess: () => start.mutate({ kind: "refit" }) });
+    save.mutate(
+      { text: `step “${known[n]?.name}” removed`, change: (p) => void p.refit?.steps?.splice(n, 1) },
+      { onSuccess: () => start.mutate({ kind: "refit" }) },
+    );
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Steps">
       <h2>
         Steps, in order <small>what is taken out of all bodies, by name</small>
+        <span className="sp" />
+        <button className="linkish" aria-expanded={writing} onClick={() => setWriting(!writing)}>
+          {writing ? "close" : "+ step"}
+        </button>
       </h2>
+      <Told error={steps.error ?? plan.error} />
       <div className="scroll">
         <table className="plain">
           <tbody>
@@ -55,24 +72,42 @@ export function Steps({ suggested }: { suggested: string }) {
             ))}
           </tbody>
         </table>
-        {steps.data?.length === 0 && <div className="empty">No step yet. What stands on every page and belongs to none (share boxes, cookie bars) is taken out here by name.</div>}
+        {steps.data?.length === 0 && (
+          <div className="empty">
+            No step yet. What stands on every page and belongs to none (share boxes, cookie bars) is taken out here by
+            name.
+          </div>
+        )}
       </div>
-      <form
-        className="form"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (name.trim() && remove.trim()) add();
-        }}
-      >
-        <Told error={save.error} />
-        <div className="two">
-          <TextField label="Name of the step" placeholder="share box" value={name} onChange={(e) => setName(e.target.value)} />
-          <TextField label="Take out (CSS selector)" placeholder=".share" value={remove} onChange={(e) => setRemove(e.target.value)} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
-          <Button type="submit" variant="outlined" disabled={!name.trim() || !remove.trim() || save.isPending}>
-            Add and refit
-          </Button>
-        </div>
-      </form>
+      {writing && (
+        <form
+          className="form"
+          onSubmit={(e) => {
+            e.preventDefault();
+            if (name.trim() && remove.trim()) add();
+          }}
+        >
+          <Told error={save.error ?? start.error} />
+          <div className="two">
+            <TextField
+              label="Name of the step"
+              placeholder="share box"
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+            <TextField
+              label="Take out (CSS selector)"
+              placeholder=".share"
+              value={remove}
+              onChange={(e) => setRemove(e.target.value)}
+              slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+            />
+            <Button type="submit" variant="outlined" disabled={!name.trim() || !remove.trim() || save.isPending}>
+              Add and refit
+            </Button>
+          </div>
+        </form>
+      )}
     </section>
   );
 }

@@ -1,4 +1,4 @@
-/** What is open, by shape, at the left; deciding over one address or its shape in the channel; the new site at the right. */
+/** What is open, by shape, at the left; deciding over one address or its shape; the new site at the right. */
 import { Button, TextField } from "@mui/material";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
@@ -28,19 +28,30 @@ function Captured({ address }: { address: number }) {
   const id = useCrossingId();
   const found = useQuery({
     queryKey: ["address", id, address],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/addresses/{address}", { params: { path: { crossing: id, address } } })),
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/addresses/{address}", { params: { path: { crossing: id, address } } }),
+      ),
   });
   if (!found.data?.preview) return null;
   return (
     <div className="bodyframe" style={{ flex: "1 0 240px", paddingBottom: 4 }}>
-      <PageView key={address} path={`/page/${id}/${address}/${found.data.preview}`} title={`Captured page ${found.data.key}`} small />
+      <PageView
+        key={address}
+        path={`/page/${id}/${address}/${found.data.preview}`}
+        title={`Captured page ${found.data.key}`}
+        small
+      />
     </div>
   );
 }
 
 function Falling() {
   const id = useCrossingId();
-  const rounds = useQuery({ queryKey: ["rounds", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing: id } } })) });
+  const rounds = useQuery({
+    queryKey: ["rounds", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing: id } } })),
+  });
   if (!rounds.data?.some((r) => r.ended)) return null;
   return (
     <div className="pad" style={{ paddingTop: 6 }}>
@@ -54,7 +65,12 @@ function NewSide({ onChoose }: { onChoose: (path: string) => void }) {
   const [text, setText] = useState("");
   const items = useQuery({
     queryKey: ["new-side", id, text],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/items", { params: { path: { crossing: id }, query: { search: text, limit: 200 } } })),
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/items", {
+          params: { path: { crossing: id }, query: { search: text, limit: 200 } },
+        }),
+      ),
     placeholderData: keepPreviousData,
   });
   const rows = (items.data?.rows ?? []).filter((i) => i.new_path);
@@ -64,18 +80,32 @@ function NewSide({ onChoose }: { onChoose: (path: string) => void }) {
         New shore <small>{many(items.data?.total ?? 0, "item")}</small>
       </h2>
       <div className="pad" style={{ paddingBottom: 6 }}>
-        <input className="find" style={{ width: "100%" }} placeholder="find a new address or title" aria-label="find a new address or title" value={text} onChange={(e) => setText(e.target.value)} />
+        <input
+          className="find"
+          style={{ width: "100%" }}
+          placeholder="find a new address or title"
+          aria-label="find a new address or title"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
       </div>
       <Told error={items.error} />
       <div className="scroll">
         {rows.map((item) => (
           <div className="grp" key={item.id}>
-            <button className="row" style={{ paddingLeft: 12 }} onClick={() => onChoose(item.new_path)} title={`${item.title}: lead the chosen address here`}>
+            <button
+              className="row"
+              style={{ paddingLeft: 12 }}
+              onClick={() => onChoose(item.new_path)}
+              title={`${item.title}: lead the chosen address here`}
+            >
               <span className="mono">{item.new_path}</span>
             </button>
           </div>
         ))}
-        {!rows.length && items.data && <div className="empty">No item has a new address yet. Lift the pages, then decide the fates.</div>}
+        {!rows.length && items.data && (
+          <div className="empty">No item has a new address yet. Lift the pages, then decide the fates.</div>
+        )}
       </div>
     </section>
   );
@@ -88,10 +118,19 @@ export function OpenAddresses() {
   const pairs = useSetPairs();
   const known = useCrossing().data?.addresses ?? 0;
   const plan = useChangePlan();
-  const groups = useQuery({ queryKey: ["open", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/open", { params: { path: { crossing: id } } })) });
+  const groups = useQuery({
+    queryKey: ["open", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/open", { params: { path: { crossing: id } } })),
+  });
   const all = useMemo(() => groups.data ?? [], [groups.data]);
   const unaccountedOnly = link.get("planned") !== "with";
-  const shown = useMemo(() => all.map((g) => ({ ...g, rows: unaccountedOnly ? g.rows.filter((r) => r.fate === "unaccounted") : g.rows })).filter((g) => (unaccountedOnly ? g.unaccounted > 0 : true)), [all, unaccountedOnly]);
+  const shown = useMemo(
+    () =>
+      all
+        .map((g) => ({ ...g, rows: unaccountedOnly ? g.rows.filter((r) => r.fate === "unaccounted") : g.rows }))
+        .filter((g) => (unaccountedOnly ? g.unaccounted > 0 : true)),
+    [all, unaccountedOnly],
+  );
   const [closed, setClosed] = useState<Set<string>>(new Set());
   const rows = useMemo(() => shown.flatMap((g) => (closed.has(g.shape) ? [] : g.rows)), [shown, closed]);
   const atId = Number(link.get("at"));
@@ -124,10 +163,25 @@ export function OpenAddresses() {
     link.set({ at: following && following.id !== decided.id ? following.id : null }, true);
   };
   const decide = (row: Row, status: 301 | 410, target: string) =>
-    pairs.mutate({ set: [{ old: row.key, new: target, status, match: "exact" }], text: status === 410 ? `${row.key} retired` : target === row.key ? `${row.key} stays` : `${row.key} to ${target}` }, { onSuccess: () => next(row) });
+    pairs.mutate(
+      {
+        set: [{ old: row.key, new: target, status, match: "exact" }],
+        text:
+          status === 410 ? `${row.key} retired` : target === row.key ? `${row.key} stays` : `${row.key} to ${target}`,
+      },
+      { onSuccess: () => next(row) },
+    );
   const aside = (row: Row) =>
     plan.mutate(
-      { text: `${row.key} set aside: ${reason}`, decide: true, change: (p) => void ((p.route ??= {} as never).aside ??= []).push({ address: row.key.replace(/[.*+?^$()[\]{}|\\]/g, "\\$&"), reason }) },
+      {
+        text: `${row.key} set aside: ${reason}`,
+        decide: true,
+        change: (p) =>
+          void ((p.route ??= {} as never).aside ??= []).push({
+            address: row.key.replace(/[.*+?^$()[\]{}|\\]/g, "\\$&"),
+            reason,
+          }),
+      },
       { onSuccess: () => next(row) },
     );
   useKeys([
@@ -136,7 +190,11 @@ export function OpenAddresses() {
     { key: "e", says: "write its new address", run: () => document.getElementById("new-place")?.focus() },
     { key: "d", says: "retire it (410)", run: () => at && decide(at, 410, "") },
     { key: "a", says: "accept: it stays where it is", run: () => at && decide(at, 301, at.key) },
-    { key: "n", says: "a rule for its whole shape", run: () => at && setRule({ old: patternOf(at.shape), new: "", match: "pattern", status: 301, reason: "" }) },
+    {
+      key: "n",
+      says: "a rule for its whole shape",
+      run: () => at && setRule({ old: patternOf(at.shape), new: "", match: "pattern", status: 301, reason: "" }),
+    },
   ]);
   const open = all.reduce((sum, g) => sum + g.unaccounted, 0);
   const planned = all.reduce((sum, g) => sum + g.count - g.unaccounted, 0);
@@ -169,24 +227,45 @@ export function OpenAddresses() {
                 <span className="soft" aria-hidden>
                   {closed.has(g.shape) ? "▸" : "▾"}
                 </span>
-                <span className="mono" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>{g.shape}</span>
+                <span className="mono" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>
+                  {g.shape}
+                </span>
                 <em className={g.unaccounted ? "hot" : ""}>{count(unaccountedOnly ? g.unaccounted : g.count)}</em>
               </button>
               {!closed.has(g.shape) &&
                 g.rows.map((r) => (
-                  <button key={r.id} className={`row${r.id === at?.id ? " on" : ""}`} aria-current={r.id === at?.id ? "true" : undefined} onClick={() => link.set({ at: r.id }, true)}>
+                  <button
+                    key={r.id}
+                    className={`row${r.id === at?.id ? " on" : ""}`}
+                    aria-current={r.id === at?.id ? "true" : undefined}
+                    onClick={() => link.set({ at: r.id }, true)}
+                  >
                     <FateMark fate={r.fate} proven={r.proven} />
                     <span className="mono">{r.key}</span>
                     {r.visits > 0 && <em>×{count(r.visits)}</em>}
                   </button>
                 ))}
-              {!closed.has(g.shape) && g.rows.length < (unaccountedOnly ? g.unaccounted : g.count) && <div className="soft" style={{ padding: "2px 28px" }}>… {count((unaccountedOnly ? g.unaccounted : g.count) - g.rows.length)} more of this shape</div>}
+              {!closed.has(g.shape) && g.rows.length < (unaccountedOnly ? g.unaccounted : g.count) && (
+                <div className="soft" style={{ padding: "2px 28px" }}>
+                  … {count((unaccountedOnly ? g.unaccounted : g.count) - g.rows.length)} more of this shape
+                </div>
+              )}
             </div>
           ))}
           {groups.data && !shown.length && (
             <div className="empty">
-              <b>{!known ? "No old address is in the account yet." : planned ? "Nothing is unaccounted." : "Nothing is open."}</b>
-              {!known ? "Survey the old site first." : planned ? `${many(planned, "fate is", "fates are")} planned. A check against the new host proves them.` : "Every old address in the account has a proven fate."}
+              <b>
+                {!known
+                  ? "No old address is in the account yet."
+                  : planned
+                    ? "Nothing is unaccounted."
+                    : "Nothing is open."}
+              </b>
+              {!known
+                ? "Survey the old site first."
+                : planned
+                  ? `${many(planned, "fate is", "fates are")} planned. A check against the new host proves them.`
+                  : "Every old address in the account has a proven fate."}
               {!known && (
                 <div className="acts">
                   <Button variant="contained" onClick={() => void go("survey")}>
@@ -203,7 +282,9 @@ export function OpenAddresses() {
         {at ? (
           <>
             <h2 style={{ display: "block" }}>
-              <span className="mono" style={{ overflowWrap: "anywhere" }}>{at.key}</span>
+              <span className="mono" style={{ overflowWrap: "anywhere" }}>
+                {at.key}
+              </span>
             </h2>
             <div className="scroll" style={{ display: "flex", flexDirection: "column" }}>
               <dl className="facts">
@@ -237,7 +318,14 @@ export function OpenAddresses() {
                 }}
               >
                 <div className="two">
-                  <TextField id="new-place" label="Its new address" placeholder="/new/place" value={to} onChange={(e) => setTo(e.target.value)} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+                  <TextField
+                    id="new-place"
+                    label="Its new address"
+                    placeholder="/new/place"
+                    value={to}
+                    onChange={(e) => setTo(e.target.value)}
+                    slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+                  />
                   <Button type="submit" variant="contained" disabled={!to.trim() || pairs.isPending}>
                     Lead there
                   </Button>
@@ -249,13 +337,22 @@ export function OpenAddresses() {
                   <Button variant="outlined" onClick={() => decide(at, 410, "")} disabled={pairs.isPending}>
                     Retire (410) <kbd style={{ marginLeft: 5 }}>D</kbd>
                   </Button>
-                  <Button variant="outlined" onClick={() => setRule({ old: patternOf(at.shape), new: "", match: "pattern", status: 301, reason: "" })}>
+                  <Button
+                    variant="outlined"
+                    onClick={() =>
+                      setRule({ old: patternOf(at.shape), new: "", match: "pattern", status: 301, reason: "" })
+                    }
+                  >
                     Rule for {at.shape.length > 22 ? "its shape" : at.shape} <kbd style={{ marginLeft: 5 }}>N</kbd>
                   </Button>
                 </div>
                 <div className="two">
                   <TextField label="Why it is left out" value={reason} onChange={(e) => setReason(e.target.value)} />
-                  <Button variant="outlined" onClick={() => aside(at)} disabled={reason.trim().length < 3 || plan.isPending}>
+                  <Button
+                    variant="outlined"
+                    onClick={() => aside(at)}
+                    disabled={reason.trim().length < 3 || plan.isPending}
+                  >
                     Set aside
                   </Button>
                 </div>
@@ -268,7 +365,9 @@ export function OpenAddresses() {
             </div>
           </>
         ) : (
-          <div className="empty">{atId && groups.data ? "This address is not open any more." : "Choose an address at the left."}</div>
+          <div className="empty">
+            {atId && groups.data ? "This address is not open any more." : "Choose an address at the left."}
+          </div>
         )}
       </section>
       <NewSide

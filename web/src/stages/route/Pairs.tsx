@@ -13,11 +13,24 @@ type Row = Schemas["PairRow"] & { id: number };
 
 const COLUMNS: Column<Row>[] = [
   { id: "old", label: "old", width: 240, grow: true, look: "mono", cell: (r) => <span title={r.old}>{r.old}</span> },
-  { id: "new", label: "new", width: 240, grow: true, look: "mono", cell: (r) => (r.status === 410 ? "gone (410)" : r.new === r.old ? "stays" : `→ ${r.new}`) },
+  {
+    id: "new",
+    label: "new",
+    width: 240,
+    grow: true,
+    look: "mono",
+    cell: (r) => (r.status === 410 ? "gone (410)" : r.new === r.old ? "stays" : `→ ${r.new}`),
+  },
   { id: "match", label: "match", width: 64, cell: (r) => r.match },
   { id: "status", label: "answer", width: 60, look: "num", cell: (r) => r.status },
   { id: "verdict", label: "last check", width: 110, cell: (r) => r.verdict || "not seen yet" },
-  { id: "fate", label: "fate", width: 46, look: "mid", cell: (r) => (r.fate ? <FateMark fate={r.fate} proven={r.proven} /> : <span className="soft">·</span>) },
+  {
+    id: "fate",
+    label: "fate",
+    width: 46,
+    look: "mid",
+    cell: (r) => (r.fate ? <FateMark fate={r.fate} proven={r.proven} /> : <span className="soft">·</span>),
+  },
 ];
 
 /** Lines “old <tab, comma or arrow> new”; “410” or nothing at the right retires. */
@@ -44,7 +57,12 @@ export function Pairs() {
   const known = useRef(new Map<number, string>());
   const load = useCallback(
     async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(client.GET("/api/crossings/{crossing}/pairs", { params: { path: { crossing: id }, query: { offset, limit, search } }, signal }));
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/pairs", {
+          params: { path: { crossing: id }, query: { offset, limit, search } },
+          signal,
+        }),
+      );
       const rows = found.rows.map((r, n) => ({ ...r, id: offset + n + 1 }) as Row);
       for (const row of rows) known.current.set(row.id, row.old);
       return { total: found.total, rows };
@@ -55,13 +73,22 @@ export function Pairs() {
   const lines = readPairs(text);
   const drop = () => {
     const olds = [...picked.ids].map((n) => known.current.get(n)).filter((o): o is string => !!o);
-    save.mutate({ drop: olds, text: `${many(olds.length, "pair")} taken out` }, { onSuccess: () => (setPicked(NONE), void queries.invalidateQueries()) });
+    save.mutate(
+      { drop: olds, text: `${many(olds.length, "pair")} taken out` },
+      { onSuccess: () => (setPicked(NONE), void queries.invalidateQueries()) },
+    );
   };
   return (
     <div className="shores">
       <section className="panel" style={{ flex: 1 }} aria-label="Pairs">
         <div className="filters">
-          <input className="find" placeholder="find in pairs" aria-label="find in pairs" value={search} onChange={(e) => link.set({ search: e.target.value }, true)} />
+          <input
+            className="find"
+            placeholder="find in pairs"
+            aria-label="find in pairs"
+            value={search}
+            onChange={(e) => link.set({ search: e.target.value }, true)}
+          />
         </div>
         <LongList<Row>
           name="pairs"
@@ -72,8 +99,16 @@ export function Pairs() {
           picked={picked}
           onPicked={setPicked}
           singly
-          onOpen={(r) => setText((had) => `${had}${had && !had.endsWith("\n") ? "\n" : ""}${r.old}\t${r.status === 410 ? "410" : r.new}\n`)}
-          empty={<div className="empty">There is no pair yet. A pair leads one old address to one new one; paste some at the right.</div>}
+          onOpen={(r) =>
+            setText(
+              (had) => `${had}${had && !had.endsWith("\n") ? "\n" : ""}${r.old}\t${r.status === 410 ? "410" : r.new}\n`,
+            )
+          }
+          empty={
+            <div className="empty">
+              There is no pair yet. A pair leads one old address to one new one; paste some at the right.
+            </div>
+          }
           foot={(n) =>
             n > 0 && (
               <Button variant="outlined" onClick={drop} sx={{ ml: "auto" }}>
@@ -94,9 +129,19 @@ export function Pairs() {
       >
         <h2>Paste or write pairs</h2>
         <div className="form scroll">
-          <TextField multiline minRows={8} maxRows={18} label="old and new, one pair a line" placeholder={"/old/page.htm\t/new/page\n/gone.htm\t410"} value={text} onChange={(e) => setText(e.target.value)} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+          <TextField
+            multiline
+            minRows={8}
+            maxRows={18}
+            label="old and new, one pair a line"
+            placeholder={"/old/page.htm\t/new/page\n/gone.htm\t410"}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+          />
           <p className="soft" style={{ margin: 0 }}>
-            Two columns out of a sheet can be pasted as they are. Full old addresses are cut to their path. 410, or nothing at the right, retires. A pair takes the place of the one with the same old address.
+            Two columns out of a sheet can be pasted as they are. Full old addresses are cut to their path. 410, or
+            nothing at the right, retires. A pair takes the place of the one with the same old address.
           </p>
           <Told error={save.error} />
           <div className="acts">

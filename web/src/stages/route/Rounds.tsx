@@ -15,8 +15,18 @@ export function RoundChart({ rounds, width = 300 }: { rounds: Schemas["RoundRow"
   const x = (n: number) => 26 + (n * (width - 52)) / Math.max(1, shown.length - 1);
   const y = (open: number) => 22 + 70 * (1 - open / most);
   return (
-    <svg width={width} height={118} role="img" aria-label={`Open after each round: ${shown.map((r) => r.open).join(", ")}`}>
-      <polyline points={shown.map((r, n) => `${x(n)},${y(r.open)}`).join(" ")} fill="none" stroke="var(--orange)" strokeWidth={2} />
+    <svg
+      width={width}
+      height={118}
+      role="img"
+      aria-label={`Open after each round: ${shown.map((r) => r.open).join(", ")}`}
+    >
+      <polyline
+        points={shown.map((r, n) => `${x(n)},${y(r.open)}`).join(" ")}
+        fill="none"
+        stroke="var(--orange)"
+        strokeWidth={2}
+      />
       {shown.map((r, n) => (
         <g key={r.id}>
           <circle cx={x(n)} cy={y(r.open)} r={4} fill="var(--orange)" />
@@ -33,24 +43,46 @@ export function RoundChart({ rounds, width = 300 }: { rounds: Schemas["RoundRow"
 }
 
 const COLUMNS: Column<Verdict>[] = [
-  { id: "key", label: "old address", width: 200, grow: true, look: "mono", cell: (r) => <span title={r.key}>{r.key}</span> },
+  {
+    id: "key",
+    label: "old address",
+    width: 200,
+    grow: true,
+    look: "mono",
+    cell: (r) => <span title={r.key}>{r.key}</span>,
+  },
   { id: "verdict", label: "verdict", width: 120, look: "b", cell: (r) => r.verdict },
   { id: "status", label: "answer", width: 64, look: "num", cell: (r) => r.status || "–" },
   { id: "hops", label: "way", width: 120, cell: (r) => r.hops.map(([status]) => status).join(" → ") },
-  { id: "final", label: "ends at", width: 190, grow: true, look: "mono", cell: (r) => <span title={r.final}>{r.final.replace(/^https?:\/\/[^/]+/, "")}</span> },
+  {
+    id: "final",
+    label: "ends at",
+    width: 190,
+    grow: true,
+    look: "mono",
+    cell: (r) => <span title={r.final}>{r.final.replace(/^https?:\/\/[^/]+/, "")}</span>,
+  },
 ];
 
 export function Rounds() {
   const id = useCrossingId();
   const link = useLink();
-  const rounds = useQuery({ queryKey: ["rounds", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing: id } } })) });
+  const rounds = useQuery({
+    queryKey: ["rounds", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing: id } } })),
+  });
   const list = useMemo(() => rounds.data ?? [], [rounds.data]);
   const chosen = list.find((r) => r.id === Number(link.get("round"))) ?? list[list.length - 1];
   const verdict = link.get("answered");
   const round = chosen?.id ?? 0;
   const load = useCallback(
     async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(client.GET("/api/crossings/{crossing}/rounds/{round}/verdicts", { params: { path: { crossing: id, round }, query: { offset, limit, verdict } }, signal }));
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/rounds/{round}/verdicts", {
+          params: { path: { crossing: id, round }, query: { offset, limit, verdict } },
+          signal,
+        }),
+      );
       return { total: found.total, rows: found.rows.map((r) => ({ ...r, id: r.address }) as Verdict) };
     },
     [id, round, verdict],
@@ -60,7 +92,8 @@ export function Rounds() {
       <section className="panel">
         <Told error={rounds.error} />
         <div className="empty">
-          <b>No round yet.</b>A round asks the new host for every old address and judges the answer. Land first, then check.
+          <b>No round yet.</b>A round asks the new host for every old address and judges the answer. Land first, then
+          check.
         </div>
       </section>
     );
@@ -77,11 +110,14 @@ export function Rounds() {
           {[...list].reverse().map((r) => {
             const fixed = Object.values(r.fixed_by).reduce((a, b) => a + b, 0);
             return (
-              <button key={r.id} className={`card${r.id === chosen?.id ? " on" : ""}`} onClick={() => link.set({ round: r.id, answered: null })} aria-pressed={r.id === chosen?.id}>
+              <button
+                key={r.id}
+                className={`card${r.id === chosen?.id ? " on" : ""}`}
+                onClick={() => link.set({ round: r.id, answered: null })}
+                aria-pressed={r.id === chosen?.id}
+              >
                 <span className="top">
-                  <b>
-                    {r.before === null ? count(r.open) : `${count(r.before)} → ${count(r.open)}`} open
-                  </b>
+                  <b>{r.before === null ? count(r.open) : `${count(r.before)} → ${count(r.open)}`} open</b>
                   <em>{r.ended ? when(r.ended) : "not ended"}</em>
                 </span>
                 {r.before !== null && (
@@ -95,9 +131,7 @@ export function Rounds() {
                   </div>
                 )}
                 {r.open === 0 && r.ended && (
-                  <div style={{ color: "var(--good)" }}>
-                    {count(r.checked)} checked, 0 left
-                  </div>
+                  <div style={{ color: "var(--good)" }}>{count(r.checked)} checked, 0 left</div>
                 )}
                 <div className="soft mono">{r.base}</div>
               </button>
@@ -111,17 +145,33 @@ export function Rounds() {
             all {count(chosen?.checked)}
           </button>
           {Object.entries(chosen?.counts ?? {}).map(([name, n]) => (
-            <button key={name} className={`chip${verdict === name ? " on" : ""}`} aria-pressed={verdict === name} onClick={() => link.set({ answered: verdict === name ? null : name })}>
+            <button
+              key={name}
+              className={`chip${verdict === name ? " on" : ""}`}
+              aria-pressed={verdict === name}
+              onClick={() => link.set({ answered: verdict === name ? null : name })}
+            >
               {name} {count(n)}
             </button>
           ))}
         </div>
         {(chosen?.broken.length ?? 0) > 0 && (
           <div className="warn">
-            Newly broken: {chosen?.broken.slice(0, 5).map((b) => `${b.key} (${b.answer})`).join("; ")}
+            Newly broken:{" "}
+            {chosen?.broken
+              .slice(0, 5)
+              .map((b) => `${b.key} (${b.answer})`)
+              .join("; ")}
           </div>
         )}
-        <LongList<Verdict> name="verdicts" label="Answers" columns={COLUMNS} view={[id, round, verdict]} load={load} onOpen={(r) => link.set({ tab: "open", at: r.id })} />
+        <LongList<Verdict>
+          name="verdicts"
+          label="Answers"
+          columns={COLUMNS}
+          view={[id, round, verdict]}
+          load={load}
+          onOpen={(r) => link.set({ tab: "open", at: r.id })}
+        />
       </section>
     </div>
   );

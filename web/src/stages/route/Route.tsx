@@ -10,6 +10,7 @@ import { AddressList } from "../survey/AddressList";
 import { DECISION_COLUMNS } from "../survey/columns";
 import { OpenAddresses } from "./Open";
 import { Pairs } from "./Pairs";
+import { Places, useWithout } from "./Places";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
 import { WriteOut } from "./WriteOut";
@@ -31,13 +32,17 @@ export default function Route() {
   const crossing = useCrossing();
   const live = useLive(["route", "check"]);
   const tab = link.get("tab") || "open";
-  const pairs = useQuery({ queryKey: ["pairs-count", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/pairs", { params: { path: { crossing: id }, query: { limit: 1 } } })) });
+  const pairs = useQuery({
+    queryKey: ["pairs-count", id],
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/pairs", { params: { path: { crossing: id }, query: { limit: 1 } } })),
+  });
   const against = plan.data?.plan.interim ?? "";
   const open = crossing.data?.account.find((f) => f.fate === "unaccounted")?.planned ?? 0;
+  const without = useWithout();
+  const none = (without.data ?? []).reduce((sum, r) => sum + r.count, 0);
   const check = () => !live && against && start.mutate({ kind: "check" });
-  useKeys([
-    { key: "r", says: "check every old address again", run: () => void check() },
-  ]);
+  useKeys([{ key: "r", says: "check every old address again", run: () => void check() }]);
   return (
     <>
       <StageHead
@@ -49,17 +54,35 @@ export default function Route() {
           ["decisions", "Decisions"],
           ["pairs", `Pairs ${count(pairs.data?.total)}`],
           ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
+          ...(none || tab === "places" ? ([["places", `No address ${count(none)}`]] as [string, string][]) : []),
           ["rounds", "Rounds"],
           ["write", "Write out"],
         ]}
-        aside={against ? <>against <span className="mono">{against.replace(/\/$/, "")}</span></> : "no interim host named"}
+        aside={
+          against ? (
+            <>
+              against <span className="mono">{against.replace(/\/$/, "")}</span>
+            </>
+          ) : (
+            "no interim host named"
+          )
+        }
         jobs={["route", "check"]}
-        error={start.error ?? plan.error}
+        error={start.error ?? plan.error ?? pairs.error ?? without.error}
       >
-        <Button variant="outlined" onClick={() => start.mutate({ kind: "route" })} disabled={!!live} title="New addresses for items and files, and a decision for every old address">
+        <Button
+          variant="outlined"
+          onClick={() => start.mutate({ kind: "route" })}
+          disabled={!!live}
+          title="New addresses for items and files, and a decision for every old address"
+        >
           Decide
         </Button>
-        <Button variant="contained" onClick={() => void check()} disabled={!!live || !against || !crossing.data?.addresses}>
+        <Button
+          variant="contained"
+          onClick={() => void check()}
+          disabled={!!live || !against || !crossing.data?.addresses}
+        >
           Check <kbd style={{ marginLeft: 5 }}>R</kbd>
         </Button>
       </StageHead>
@@ -71,6 +94,7 @@ export default function Route() {
       )}
       {tab === "pairs" && <Pairs />}
       {tab === "rules" && <Rules />}
+      {tab === "places" && <Places />}
       {tab === "rounds" && <Rounds />}
       {tab === "write" && <WriteOut />}
     </>

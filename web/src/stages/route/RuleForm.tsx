@@ -34,7 +34,14 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
   const tried = useQuery({
     queryKey: ["try-rule", id, asked],
     enabled: wanted.old !== "" && (wanted.status === 410 || wanted.new !== ""),
-    queryFn: ({ signal }) => take(client.POST("/api/crossings/{crossing}/rules/try", { params: { path: { crossing: id } }, body: wanted, signal })),
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/rules/try", {
+          params: { path: { crossing: id } },
+          body: wanted,
+          signal,
+        }),
+      ),
   });
   const counts = tried.data?.counts ?? {};
   const hides = counts.hides ?? 0;
@@ -64,29 +71,63 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
       }}
     >
       <div className="two">
-        <TextField select label="A rule for" value={draft.match} sx={{ maxWidth: 190 }} onChange={(e) => setDraft({ ...draft, match: e.target.value as Rule["match"] })}>
+        <TextField
+          select
+          label="A rule for"
+          value={draft.match}
+          sx={{ maxWidth: 190 }}
+          onChange={(e) => setDraft({ ...draft, match: e.target.value as Rule["match"] })}
+        >
           <MenuItem value="prefix">a folder and all in it</MenuItem>
           <MenuItem value="pattern">addresses of a pattern</MenuItem>
           <MenuItem value="exact">one address</MenuItem>
         </TextField>
-        <TextField select label="Answer" value={String(draft.status)} sx={{ maxWidth: 190 }} onChange={(e) => setDraft({ ...draft, status: Number(e.target.value) as Rule["status"], new: e.target.value === "410" ? "" : draft.new })}>
+        <TextField
+          select
+          label="Answer"
+          value={String(draft.status)}
+          sx={{ maxWidth: 190 }}
+          onChange={(e) =>
+            setDraft({
+              ...draft,
+              status: Number(e.target.value) as Rule["status"],
+              new: e.target.value === "410" ? "" : draft.new,
+            })
+          }
+        >
           <MenuItem value="301">301, moved for good</MenuItem>
           <MenuItem value="308">308, method kept</MenuItem>
           <MenuItem value="410">410, gone</MenuItem>
         </TextField>
       </div>
-      <TextField label={draft.match === "pattern" ? "Old (RE2 pattern over path and query; brackets capture)" : "Old"} value={draft.old} onChange={(e) => setDraft({ ...draft, old: e.target.value })} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
-      {draft.status !== 410 && <TextField label={draft.match === "pattern" ? "New ({1} … {9} for what was captured)" : "New"} value={draft.new} onChange={(e) => setDraft({ ...draft, new: e.target.value })} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />}
+      <TextField
+        label={draft.match === "pattern" ? "Old (RE2 pattern over path and query; brackets capture)" : "Old"}
+        value={draft.old}
+        onChange={(e) => setDraft({ ...draft, old: e.target.value })}
+        slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+      />
+      {draft.status !== 410 && (
+        <TextField
+          label={draft.match === "pattern" ? "New ({1} … {9} for what was captured)" : "New"}
+          value={draft.new}
+          onChange={(e) => setDraft({ ...draft, new: e.target.value })}
+          slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+        />
+      )}
       <Told error={tried.error} />
       {tried.data && (
         <div role="status" className="told" data-testid="rule-effect">
-          settles <b>{count(counts.settles)}</b> · agrees with <b>{count(counts.agrees)}</b> · disagrees with <b>{count(counts.disagrees)}</b> · would wrongly catch <b style={hides ? { color: "var(--bad)" } : undefined}>{count(hides)}</b>
+          settles <b>{count(counts.settles)}</b> · agrees with <b>{count(counts.agrees)}</b> · disagrees with{" "}
+          <b>{count(counts.disagrees)}</b> · would wrongly catch{" "}
+          <b style={hides ? { color: "var(--bad)" } : undefined}>{count(hides)}</b>
           {(counts.already ?? 0) > 0 && <> · {count(counts.already)} decided before rules are asked</>}
         </div>
       )}
       {hides > 0 && (
         <label className="check error" style={{ margin: 0 }}>
-          <input type="checkbox" checked={sure} onChange={(e) => setSure(e.target.checked)} /> {count(hides)} {hides === 1 ? "address that stays" : "addresses that stay"} would be hidden by this rule. I want it all the same.
+          <input type="checkbox" checked={sure} onChange={(e) => setSure(e.target.checked)} /> {count(hides)}{" "}
+          {hides === 1 ? "address that stays" : "addresses that stay"} would be hidden by this rule. I want it all the
+          same.
         </label>
       )}
       {(tried.data?.rows.length ?? 0) > 0 && (
@@ -99,7 +140,9 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
                   <td className="mono">→ {row.to}</td>
                   <td style={row.effect === "hides" ? { color: "var(--bad)" } : undefined}>
                     {EFFECT[row.effect]}
-                    {row.had && row.effect !== "agrees" && row.effect !== "settles" && <span className="mono soft"> {row.had}</span>}
+                    {row.had && row.effect !== "agrees" && row.effect !== "settles" && (
+                      <span className="mono soft"> {row.had}</span>
+                    )}
                   </td>
                 </tr>
               ))}
@@ -109,7 +152,11 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
       )}
       <Told error={save.error} />
       <div className="acts">
-        <Button type="submit" variant="contained" disabled={!ready || !dirty || (hides > 0 && !sure) || save.isPending || tried.isError}>
+        <Button
+          type="submit"
+          variant="contained"
+          disabled={!ready || !dirty || (hides > 0 && !sure) || save.isPending || tried.isError}
+        >
           {fresh ? "Make this rule" : "Save"}
         </Button>
         <Button type="button" onClick={onDone}>

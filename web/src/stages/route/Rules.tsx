@@ -13,7 +13,12 @@ const FRESH: Rule = { old: "", new: "", match: "prefix", status: 301, reason: ""
 export function TryBox() {
   const id = useCrossingId();
   const [text, setText] = useState("");
-  const ask = useMutation({ mutationFn: () => take(client.POST("/api/crossings/{crossing}/ask", { params: { path: { crossing: id } }, body: { address: text } })) });
+  const ask = useMutation({
+    mutationFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/ask", { params: { path: { crossing: id } }, body: { address: text } }),
+      ),
+  });
   const a = ask.data;
   return (
     <form
@@ -25,7 +30,13 @@ export function TryBox() {
       }}
     >
       <div className="two">
-        <TextField label="Try an old address" placeholder="paste it as it is" value={text} onChange={(e) => setText(e.target.value)} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+        <TextField
+          label="Try an old address"
+          placeholder="paste it as it is"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+        />
         <Button type="submit" variant="outlined" disabled={!text.trim()}>
           Try
         </Button>
@@ -36,7 +47,11 @@ export function TryBox() {
           <span className="mono">{a.request}</span>{" "}
           {a.status ? (
             <>
-              → <b>{a.status}</b> <span className="mono">{a.location || "gone"}</span> <span className="soft">by the {a.match === "exact" ? "line" : a.match} {a.match !== "exact" && <span className="mono">{a.line}</span>}</span>
+              → <b>{a.status}</b> <span className="mono">{a.location || "gone"}</span>{" "}
+              <span className="soft">
+                by the {a.match === "exact" ? "line" : a.match}{" "}
+                {a.match !== "exact" && <span className="mono">{a.line}</span>}
+              </span>
             </>
           ) : (
             "the map says nothing; the new site answers by itself."
@@ -51,7 +66,10 @@ export function Rules() {
   const id = useCrossingId();
   const plan = usePlan();
   const save = useChangePlan();
-  const rules = useQuery({ queryKey: ["rules", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/rules", { params: { path: { crossing: id } } })) });
+  const rules = useQuery({
+    queryKey: ["rules", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/rules", { params: { path: { crossing: id } } })),
+  });
   const [edit, setEdit] = useState<number | null>(null);
   const known = plan.data?.plan.route?.rules ?? [];
   const aside = plan.data?.plan.route?.aside ?? [];
@@ -88,13 +106,19 @@ export function Rules() {
                 <tr key={rule.number}>
                   <td className="soft n">{rule.number}</td>
                   <td className="mono">
-                    {rule.old} <span className="soft" style={{ fontFamily: "Barlow" }}>{rule.match === "prefix" ? "and all in it" : rule.match === "exact" ? "" : "pattern"}</span>
+                    {rule.old}{" "}
+                    <span className="soft" style={{ fontFamily: "Barlow" }}>
+                      {rule.match === "prefix" ? "and all in it" : rule.match === "exact" ? "" : "pattern"}
+                    </span>
                   </td>
                   <td className="mono">{rule.status === 410 ? "gone (410)" : rule.new}</td>
                   <td className="n">{count(rule.expected)}</td>
                   <td className="n">{count(rule.measured)}</td>
                   <td>
-                    <span className={`pill${rule.state === "seen working" ? " good" : ""}`} title={rule.handed_at ? `handed over for ${rule.server}, ${when(rule.handed_at)}` : undefined}>
+                    <span
+                      className={`pill${rule.state === "seen working" ? " good" : ""}`}
+                      title={rule.handed_at ? `handed over for ${rule.server}, ${when(rule.handed_at)}` : undefined}
+                    >
                       {rule.state}
                     </span>
                     {rule.state !== "seen working" && <div className="soft">not seen yet</div>}
@@ -113,7 +137,16 @@ export function Rules() {
                     <button className="linkish" onClick={() => setEdit(n)}>
                       edit
                     </button>{" "}
-                    <button className="linkish" onClick={() => save.mutate({ text: `rule ${rule.old} removed`, decide: true, change: (p) => void p.route?.rules?.splice(n, 1) })}>
+                    <button
+                      className="linkish"
+                      onClick={() =>
+                        save.mutate({
+                          text: `rule ${rule.old} removed`,
+                          decide: true,
+                          change: (p) => void p.route?.rules?.splice(n, 1),
+                        })
+                      }
+                    >
                       remove
                     </button>
                   </td>
@@ -121,7 +154,9 @@ export function Rules() {
               ))}
             </tbody>
           </table>
-          {edit !== null && edit >= 0 && known[edit] && <RuleForm key={edit} rule={known[edit] as Rule} index={edit} onDone={() => setEdit(null)} />}
+          {edit !== null && edit >= 0 && known[edit] && (
+            <RuleForm key={edit} rule={known[edit] as Rule} index={edit} onDone={() => setEdit(null)} />
+          )}
           {rules.data?.length === 0 && edit === null && (
             <Empty title="There is no rule yet." action="Write a rule" onAction={() => setEdit(-1)}>
               One rule can settle a whole folder. What it would catch is shown before it is saved.
@@ -148,7 +183,16 @@ export function Rules() {
                     <td className="mono">{a.address}</td>
                     <td>{a.reason}</td>
                     <td className="n">
-                      <button className="linkish" onClick={() => save.mutate({ text: `${a.address} no longer set aside`, decide: true, change: (p) => void p.route?.aside?.splice(n, 1) })}>
+                      <button
+                        className="linkish"
+                        onClick={() =>
+                          save.mutate({
+                            text: `${a.address} no longer set aside`,
+                            decide: true,
+                            change: (p) => void p.route?.aside?.splice(n, 1),
+                          })
+                        }
+                      >
                         remove
                       </button>
                     </td>
@@ -161,13 +205,30 @@ export function Rules() {
             className="form"
             onSubmit={(e) => {
               e.preventDefault();
-              save.mutate({ text: `set aside: ${pattern}`, decide: true, change: (p) => void ((p.route ??= {} as never).aside ??= []).push({ address: pattern, reason }) }, { onSuccess: () => (setPattern(""), setReason("")) });
+              save.mutate(
+                {
+                  text: `set aside: ${pattern}`,
+                  decide: true,
+                  change: (p) => void ((p.route ??= {} as never).aside ??= []).push({ address: pattern, reason }),
+                },
+                { onSuccess: () => (setPattern(""), setReason("")) },
+              );
             }}
           >
-            <TextField label="Addresses of this pattern (RE2)" placeholder="/img/.*" value={pattern} onChange={(e) => setPattern(e.target.value)} slotProps={{ htmlInput: { className: "mono", spellCheck: false } }} />
+            <TextField
+              label="Addresses of this pattern (RE2)"
+              placeholder="/img/.*"
+              value={pattern}
+              onChange={(e) => setPattern(e.target.value)}
+              slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+            />
             <div className="two">
               <TextField label="Why" value={reason} onChange={(e) => setReason(e.target.value)} />
-              <Button type="submit" variant="outlined" disabled={!pattern || reason.trim().length < 3 || save.isPending}>
+              <Button
+                type="submit"
+                variant="outlined"
+                disabled={!pattern || reason.trim().length < 3 || save.isPending}
+              >
                 Set aside
               </Button>
             </div>

@@ -13,15 +13,26 @@ export function Access({ host }: { host: string }) {
   const id = useCrossingId();
   const queries = useQueryClient();
   const path = { crossing: id };
-  const held = useQuery({ queryKey: ["access", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/access", { params: { path } })) });
+  const held = useQuery({
+    queryKey: ["access", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/access", { params: { path } })),
+  });
   const [kind, setKind] = useState<Kind>("basic");
   const [at, setAt] = useState("");
   const [name, setName] = useState("");
   const [value, setValue] = useState("");
   const keep = (rows: Schemas["SecretRow"][]) => queries.setQueryData(["access", id], rows);
-  const test = useMutation({ mutationFn: () => take(client.POST("/api/crossings/{crossing}/access/try", { params: { path } })) });
+  const test = useMutation({
+    mutationFn: () => take(client.POST("/api/crossings/{crossing}/access/try", { params: { path } })),
+  });
   const give = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/access", { params: { path }, body: { host: at.trim() || host, kind, name: name.trim(), value } })),
+    mutationFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/access", {
+          params: { path },
+          body: { host: at.trim() || host, kind, name: name.trim(), value },
+        }),
+      ),
     onSuccess: (rows) => {
       keep(rows);
       setName("");
@@ -30,13 +41,22 @@ export function Access({ host }: { host: string }) {
     },
   });
   const forget = useMutation({
-    mutationFn: (row: Schemas["SecretRow"]) => take(client.DELETE("/api/crossings/{crossing}/access", { params: { path, query: { host: row.host, kind: row.kind, name: row.name } } })),
+    mutationFn: (row: Schemas["SecretRow"]) =>
+      take(
+        client.DELETE("/api/crossings/{crossing}/access", {
+          params: { path, query: { host: row.host, kind: row.kind, name: row.name } },
+        }),
+      ),
     onSuccess: keep,
   });
   const ready = name.trim() && value && !give.isPending;
   const submit = () => ready && give.mutate();
   return (
-    <div role="group" aria-label="Access" onKeyDown={(e) => e.key === "Enter" && e.target instanceof HTMLInputElement && (e.preventDefault(), submit())}>
+    <div
+      role="group"
+      aria-label="Access"
+      onKeyDown={(e) => e.key === "Enter" && e.target instanceof HTMLInputElement && (e.preventDefault(), submit())}
+    >
       <b>Access</b> <span className="soft">for protected parts; kept apart, never shown or given out again</span>
       <table className="plain">
         <tbody>
@@ -65,11 +85,28 @@ export function Access({ host }: { host: string }) {
               </MenuItem>
             ))}
           </TextField>
-          <TextField label="Host" placeholder={host} value={at} onChange={(e) => setAt(e.target.value)} slotProps={{ htmlInput: { className: "mono" } }} />
+          <TextField
+            label="Host"
+            placeholder={host}
+            value={at}
+            onChange={(e) => setAt(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono" } }}
+          />
         </div>
         <div className="two">
-          <TextField label={kind === "basic" ? "Name" : kind === "header" ? "Header" : "Cookie"} value={name} onChange={(e) => setName(e.target.value)} slotProps={{ htmlInput: { autoComplete: "off" } }} />
-          <TextField label={kind === "basic" ? "Password" : "Value"} type="password" value={value} onChange={(e) => setValue(e.target.value)} slotProps={{ htmlInput: { autoComplete: "new-password" } }} />
+          <TextField
+            label={kind === "basic" ? "Name" : kind === "header" ? "Header" : "Cookie"}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            slotProps={{ htmlInput: { autoComplete: "off" } }}
+          />
+          <TextField
+            label={kind === "basic" ? "Password" : "Value"}
+            type="password"
+            value={value}
+            onChange={(e) => setValue(e.target.value)}
+            slotProps={{ htmlInput: { autoComplete: "new-password" } }}
+          />
         </div>
         <Told error={held.error ?? give.error ?? forget.error ?? test.error} />
         <div className="acts">

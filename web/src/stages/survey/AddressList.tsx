@@ -1,5 +1,15 @@
 /** The list of old addresses: filters as chips, search, windows, and deciding over what is chosen. */
-import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, Menu, MenuItem, TextField } from "@mui/material";
+import {
+  Button,
+  Checkbox,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  Menu,
+  MenuItem,
+  TextField,
+} from "@mui/material";
 import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { client, take, type Schemas } from "../../api/client";
@@ -12,7 +22,19 @@ import { FILTERS, type Row } from "./columns";
 const FIRST = 4; // filters shown at once; the others are a click away
 type Act = Schemas["Act"]["what"];
 
-function Chip({ name, label, filters, search, below }: { name: string; label: string; filters: Record<string, string[]>; search: string; below: string }) {
+function Chip({
+  name,
+  label,
+  filters,
+  search,
+  below,
+}: {
+  name: string;
+  label: string;
+  filters: Record<string, string[]>;
+  search: string;
+  below: string;
+}) {
   const id = useCrossingId();
   const link = useLink();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
@@ -21,17 +43,47 @@ function Chip({ name, label, filters, search, below }: { name: string; label: st
     queryKey: ["choices", id, name, { ...filters, [name]: null }, search, below],
     enabled: anchor !== null,
     placeholderData: keepPreviousData,
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/addresses/choices", { params: { path: { crossing: id }, query: { ...filters, name, search, below } as never } })),
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/addresses/choices", {
+          params: { path: { crossing: id }, query: { ...filters, name, search, below } as never },
+        }),
+      ),
   });
   return (
     <>
-      <button className={`chip${chosen.length ? " on" : ""}`} aria-haspopup="menu" onClick={(e) => setAnchor(e.currentTarget)}>
+      <button
+        className={`chip${chosen.length ? " on" : ""}`}
+        aria-haspopup="menu"
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
         {label}: {chosen.length ? chosen.map((c) => c || "none").join(", ") : "any"}
       </button>
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} slotProps={{ list: { "aria-label": label, dense: true } }}>
+      <Menu
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={() => setAnchor(null)}
+        slotProps={{ list: { "aria-label": label, dense: true } }}
+      >
         {(choices.data ?? []).map((choice) => (
-          <MenuItem key={choice.value} onClick={() => link.set({ [name]: chosen.includes(choice.value) ? chosen.filter((c) => c !== choice.value) : [...chosen, choice.value] }, true)}>
-            <Checkbox checked={chosen.includes(choice.value)} tabIndex={-1} slotProps={{ input: { "aria-label": choice.value || "none" } }} />
+          <MenuItem
+            key={choice.value}
+            onClick={() =>
+              link.set(
+                {
+                  [name]: chosen.includes(choice.value)
+                    ? chosen.filter((c) => c !== choice.value)
+                    : [...chosen, choice.value],
+                },
+                true,
+              )
+            }
+          >
+            <Checkbox
+              checked={chosen.includes(choice.value)}
+              tabIndex={-1}
+              slotProps={{ input: { "aria-label": choice.value || "none" } }}
+            />
             {choice.value || "none"}
             <span className="soft" style={{ marginLeft: "auto", paddingLeft: 18 }}>
               {count(choice.count)}
@@ -45,14 +97,30 @@ function Chip({ name, label, filters, search, below }: { name: string; label: st
   );
 }
 
-function ActDialog({ what, number, wanted, onClose }: { what: Act; number: number; wanted: Omit<Schemas["Act"], "what" | "to" | "reason">; onClose: (done: boolean) => void }) {
+function ActDialog({
+  what,
+  number,
+  wanted,
+  onClose,
+}: {
+  what: Act;
+  number: number;
+  wanted: Omit<Schemas["Act"], "what" | "to" | "reason">;
+  onClose: (done: boolean) => void;
+}) {
   const id = useCrossingId();
   const start = useStart();
   const refresh = useRefresh();
   const [to, setTo] = useState("");
   const [reason, setReason] = useState("");
   const act = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/addresses/act", { params: { path: { crossing: id } }, body: { ...wanted, what, to, reason } })),
+    mutationFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/addresses/act", {
+          params: { path: { crossing: id } },
+          body: { ...wanted, what, to, reason },
+        }),
+      ),
     onSuccess: () => {
       start.mutate({ kind: "route" });
       void refresh();
@@ -69,14 +137,38 @@ function ActDialog({ what, number, wanted, onClose }: { what: Act; number: numbe
       </DialogTitle>
       <DialogContent>
         {what === "retire" && <p>They will answer 410, gone on purpose. A check has to prove it.</p>}
-        {what === "move" && <TextField autoFocus label="New address" placeholder="/new/place" value={to} onChange={(e) => setTo(e.target.value)} onKeyDown={(e) => e.key === "Enter" && ready && act.mutate()} sx={{ mt: 1 }} />}
-        {what === "aside" && <TextField autoFocus label="Why they are left out" value={reason} onChange={(e) => setReason(e.target.value)} onKeyDown={(e) => e.key === "Enter" && ready && act.mutate()} sx={{ mt: 1 }} />}
+        {what === "move" && (
+          <TextField
+            autoFocus
+            label="New address"
+            placeholder="/new/place"
+            value={to}
+            onChange={(e) => setTo(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && ready && act.mutate()}
+            sx={{ mt: 1 }}
+          />
+        )}
+        {what === "aside" && (
+          <TextField
+            autoFocus
+            label="Why they are left out"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && ready && act.mutate()}
+            sx={{ mt: 1 }}
+          />
+        )}
         <p className="soft">Only addresses in the account are decided. One change; Z takes it back.</p>
         <Told error={act.error} />
       </DialogContent>
       <DialogActions>
         <Button onClick={() => onClose(false)}>Leave it</Button>
-        <Button variant="contained" autoFocus={what === "retire"} disabled={!ready || act.isPending} onClick={() => act.mutate()}>
+        <Button
+          variant="contained"
+          autoFocus={what === "retire"}
+          disabled={!ready || act.isPending}
+          onClick={() => act.mutate()}
+        >
           {title} {count(number)}
         </Button>
       </DialogActions>
@@ -118,7 +210,8 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
       const values = link.all(filter);
       if (values.length) made[filter] = values;
     }
-    for (const [filter, values] of Object.entries(fixed)) if (values.length === 1 || !made[filter]) made[filter] = values;
+    for (const [filter, values] of Object.entries(fixed))
+      if (values.length === 1 || !made[filter]) made[filter] = values;
     return made;
   }, [link, fixed]);
   const search = link.get("search");
@@ -131,10 +224,32 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
     const timer = window.setTimeout(() => link.set({ search: text }, true), 200);
     return () => clearTimeout(timer);
   }, [text, search, link]);
-  const query = useMemo(() => ({ ...filters, ...(search && { search }), ...(below && { below }), order }), [filters, search, below, order]);
+  const query = useMemo(
+    () => ({ ...filters, ...(search && { search }), ...(below && { below }), order }),
+    [filters, search, below, order],
+  );
   const path = useMemo(() => ({ crossing: id }), [id]);
-  const load = useCallback((offset: number, limit: number, signal: AbortSignal) => take(client.GET("/api/crossings/{crossing}/addresses", { params: { path, query: { ...query, offset, limit } }, signal })), [path, query]);
-  const position = useCallback(async (address: number) => (await take(client.GET("/api/crossings/{crossing}/addresses/position", { params: { path, query: { ...query, address } } }))).position, [path, query]);
+  const load = useCallback(
+    (offset: number, limit: number, signal: AbortSignal) =>
+      take(
+        client.GET("/api/crossings/{crossing}/addresses", {
+          params: { path, query: { ...query, offset, limit } },
+          signal,
+        }),
+      ),
+    [path, query],
+  );
+  const position = useCallback(
+    async (address: number) =>
+      (
+        await take(
+          client.GET("/api/crossings/{crossing}/addresses/position", {
+            params: { path, query: { ...query, address } },
+          }),
+        )
+      ).position,
+    [path, query],
+  );
   const key = JSON.stringify([id, query]);
   useEffect(() => setPicked(NONE), [key]);
   useKeys([
@@ -142,14 +257,24 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
     { key: "d", says: "retire what is chosen", run: () => (picked.all || picked.ids.size > 0) && setAct("retire") },
   ]);
   const own = hostOf(usePlan().data?.plan.old.start ?? "");
-  const placed = useMemo(() => columns.map((column) => (column.id === "key" ? { ...column, cell: (row: Row) => <Place row={row} own={own} /> } : column)), [columns, own]);
-  const wanted = picked.all ? { ids: [], filters, search, below, without: [...picked.ids] } : { ids: [...picked.ids], filters: {}, search: "", below: "", without: [] };
+  const placed = useMemo(
+    () =>
+      columns.map((column) =>
+        column.id === "key" ? { ...column, cell: (row: Row) => <Place row={row} own={own} /> } : column,
+      ),
+    [columns, own],
+  );
+  const wanted = picked.all
+    ? { ids: [], filters, search, below, without: [...picked.ids] }
+    : { ids: [...picked.ids], filters: {}, search: "", below: "", without: [] };
   const clearable = Object.keys(filters).some((f) => !(f in fixed) || link.all(f).length > 0) || search || below;
   const [number, setNumber] = useState(0);
   const [more, setMore] = useState<HTMLElement | null>(null);
   const [added, setAdded] = useState<string[]>([]);
   const rest = shownFilters.slice(FIRST).filter(([f]) => !(f in fixed) && !filters[f] && !added.includes(f));
-  const chips = shownFilters.filter(([f], n) => fixed[f]?.length !== 1 && (n < FIRST || filters[f] || added.includes(f)));
+  const chips = shownFilters.filter(
+    ([f], n) => fixed[f]?.length !== 1 && (n < FIRST || filters[f] || added.includes(f)),
+  );
   return (
     <>
       <div className="filters">
@@ -161,7 +286,12 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
             + filter
           </button>
         )}
-        <Menu anchorEl={more} open={more !== null} onClose={() => setMore(null)} slotProps={{ list: { "aria-label": "More filters", dense: true } }}>
+        <Menu
+          anchorEl={more}
+          open={more !== null}
+          onClose={() => setMore(null)}
+          slotProps={{ list: { "aria-label": "More filters", dense: true } }}
+        >
           {rest.map(([filter, label]) => (
             <MenuItem key={filter} onClick={() => (setMore(null), setAdded((had) => [...had, filter]))}>
               {label}
@@ -169,16 +299,38 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
           ))}
         </Menu>
         {below && (
-          <button className="chip on mono" onClick={() => link.set({ below: null, host: null })} title="Show all folders again">
+          <button
+            className="chip on mono"
+            onClick={() => link.set({ below: null, host: null })}
+            title="Show all folders again"
+          >
             {below} ×
           </button>
         )}
         {clearable && (
-          <button className="linkish" onClick={() => link.set({ ...Object.fromEntries(FILTERS.map(([f]) => [f, null])), host: null, search: null, below: null })}>
+          <button
+            className="linkish"
+            onClick={() =>
+              link.set({
+                ...Object.fromEntries(FILTERS.map(([f]) => [f, null])),
+                host: null,
+                search: null,
+                below: null,
+              })
+            }
+          >
             clear
           </button>
         )}
-        <input ref={find} className="find" placeholder="find in address or title" aria-label="find in address or title" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Escape" && (setText(""), e.currentTarget.blur())} />
+        <input
+          ref={find}
+          className="find"
+          placeholder="find in address or title"
+          aria-label="find in address or title"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => e.key === "Escape" && (setText(""), e.currentTarget.blur())}
+        />
       </div>
       <LongList<Row>
         name={name}
@@ -198,7 +350,14 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
         onPicked={setPicked}
         find={position}
         empty={empty}
-        onCopy={() => take(client.GET("/api/crossings/{crossing}/addresses/text", { params: { path, query: query as never }, parseAs: "text" }) as never)}
+        onCopy={() =>
+          take(
+            client.GET("/api/crossings/{crossing}/addresses/text", {
+              params: { path, query: query as never },
+              parseAs: "text",
+            }) as never,
+          )
+        }
         foot={(chosen) =>
           chosen > 0 && (
             <span className="acts" style={{ marginLeft: "auto" }}>
@@ -217,7 +376,14 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
           )
         }
       />
-      {act && <ActDialog what={act} number={number || picked.ids.size} wanted={wanted} onClose={(done) => (setAct(null), done && setPicked(NONE))} />}
+      {act && (
+        <ActDialog
+          what={act}
+          number={number || picked.ids.size}
+          wanted={wanted}
+          onClose={(done) => (setAct(null), done && setPicked(NONE))}
+        />
+      )}
     </>
   );
 }

@@ -12,7 +12,8 @@ function Said({ of }: { of: string[] }) {
   const [decision, target, why] = of;
   return (
     <>
-      {decision} {target && <span className="mono">{target}</span>} {decision === "set aside" && <span className="soft">{why}</span>}
+      {decision} {target && <span className="mono">{target}</span>}{" "}
+      {decision === "set aside" && <span className="soft">{why}</span>}
     </>
   );
 }
@@ -23,9 +24,20 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
   const refresh = useRefresh();
   const start = useStart();
   const [over, setOver] = useState<Set<number>>(new Set());
-  const asked = useQuery({ queryKey: ["brought", id, token], retry: false, queryFn: () => take(client.POST("/api/crossings/{crossing}/lists/decisions/weigh", { params: { path }, body: { token } })) });
+  const asked = useQuery({
+    queryKey: ["brought", id, token],
+    retry: false,
+    queryFn: () =>
+      take(client.POST("/api/crossings/{crossing}/lists/decisions/weigh", { params: { path }, body: { token } })),
+  });
   const accept = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/lists/decisions/take", { params: { path }, body: { token, over: [...over] } })),
+    mutationFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/lists/decisions/take", {
+          params: { path },
+          body: { token, over: [...over] },
+        }),
+      ),
     onSuccess: () => {
       start.mutate({ kind: "route" });
       void refresh();
@@ -34,13 +46,20 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
   });
   const found = asked.data;
   const taken = found ? (found.counts.altered ?? 0) - (found.counts.meanwhile ?? 0) + over.size : 0;
-  const toggle = (row: AlteredRow) => setOver((had) => (had.has(row.number) ? new Set([...had].filter((n) => n !== row.number)) : new Set(had).add(row.number)));
+  const toggle = (row: AlteredRow) =>
+    setOver((had) =>
+      had.has(row.number) ? new Set([...had].filter((n) => n !== row.number)) : new Set(had).add(row.number),
+    );
   return (
     <div className="form scroll">
       <Told error={asked.error ?? accept.error} />
       {found && (
         <>
-          <dl className="facts" style={{ margin: 0, gridTemplateColumns: "150px 1fr" }} aria-label="What the table says">
+          <dl
+            className="facts"
+            style={{ margin: 0, gridTemplateColumns: "150px 1fr" }}
+            aria-label="What the table says"
+          >
             <dt>Rows</dt>
             <dd>{count(found.rows)}</dd>
             <dt>Not altered</dt>
@@ -75,12 +94,23 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
                 {found.altered.map((row) => (
                   <tr key={row.number}>
                     <td className="n soft">{row.number}</td>
-                    <td className="mono" style={{ overflowWrap: "anywhere" }}>{row.address}</td>
-                    <td className="soft"><Said of={row.was} /></td>
-                    <td><Said of={row.says} /></td>
+                    <td className="mono" style={{ overflowWrap: "anywhere" }}>
+                      {row.address}
+                    </td>
+                    <td className="soft">
+                      <Said of={row.was} />
+                    </td>
+                    <td>
+                      <Said of={row.says} />
+                    </td>
                     <td>
                       {row.meanwhile && (
-                        <button type="button" className={`chip${over.has(row.number) ? " on" : ""}`} aria-pressed={over.has(row.number)} onClick={() => toggle(row)}>
+                        <button
+                          type="button"
+                          className={`chip${over.has(row.number) ? " on" : ""}`}
+                          aria-pressed={over.has(row.number)}
+                          onClick={() => toggle(row)}
+                        >
                           {over.has(row.number) ? "take theirs" : "keep ours"}
                         </button>
                       )}
@@ -90,7 +120,9 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
               </tbody>
             </table>
           )}
-          {(found.counts.altered ?? 0) > found.altered.length && <p className="soft">and {count((found.counts.altered ?? 0) - found.altered.length)} more</p>}
+          {(found.counts.altered ?? 0) > found.altered.length && (
+            <p className="soft">and {count((found.counts.altered ?? 0) - found.altered.length)} more</p>
+          )}
           {found.bad.length > 0 && (
             <details open>
               <summary>
@@ -100,7 +132,9 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
                 <tbody>
                   {found.bad.map((row) => (
                     <tr key={row.number}>
-                      <td className="n soft" style={{ width: 44 }}>{row.number}</td>
+                      <td className="n soft" style={{ width: 44 }}>
+                        {row.number}
+                      </td>
                       <td className="mono">{row.address}</td>
                       <td>{row.why}</td>
                     </tr>

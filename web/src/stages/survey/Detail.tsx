@@ -4,7 +4,18 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useGo } from "../../shell/Frame";
-import { count, many, size, useChangePlan, useCrossingId, useLink, usePlan, useRefresh, useStart, when } from "../../shell/state";
+import {
+  count,
+  many,
+  size,
+  useChangePlan,
+  useCrossingId,
+  useLink,
+  usePlan,
+  useRefresh,
+  useStart,
+  when,
+} from "../../shell/state";
 import { FateMark } from "../../shores/Fate";
 import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
@@ -12,7 +23,11 @@ import { WordDiff } from "../../shores/WordDiff";
 
 type Part = "page" | "facts" | "alike" | "in" | "out" | "captures";
 
-const ALIKE: Record<string, string> = { same: "the same content", near: "nearly the same", spelling: "maybe one address" };
+const ALIKE: Record<string, string> = {
+  same: "the same content",
+  near: "nearly the same",
+  spelling: "maybe one address",
+};
 
 function Links({ links, onOpen }: { links: Schemas["LinkRow"][]; onOpen: (id: number) => void }) {
   return (
@@ -22,10 +37,18 @@ function Links({ links, onOpen }: { links: Schemas["LinkRow"][]; onOpen: (id: nu
           {links.map((l, n) => (
             <tr key={n}>
               <td className="mono">
-                <button className="linkish mono" style={{ textAlign: "left", overflowWrap: "anywhere" }} onClick={() => onOpen(l.id)}>
+                <button
+                  className="linkish mono"
+                  style={{ textAlign: "left", overflowWrap: "anywhere" }}
+                  onClick={() => onOpen(l.id)}
+                >
                   {l.url.replace(/^https?:\/\/[^/]+/, "") || l.url}
                 </button>
-                {l.words && <div className="soft" style={{ fontFamily: "Barlow" }}>“{l.words}”</div>}
+                {l.words && (
+                  <div className="soft" style={{ fontFamily: "Barlow" }}>
+                    “{l.words}”
+                  </div>
+                )}
               </td>
               <td className="soft nowrap">{l.how}</td>
             </tr>
@@ -42,22 +65,50 @@ function Captures({ address, captures }: { address: number; captures: Schemas["C
   const id = useCrossingId();
   const [of, setOf] = useState(captures.length - 1);
   const later = captures[of];
-  const earlier = captures.slice(0, of).reverse().find((c) => c.body) ?? null;
+  const earlier =
+    captures
+      .slice(0, of)
+      .reverse()
+      .find((c) => c.body) ?? null;
   const texts = useQuery({
     queryKey: ["capture-texts", id, address, earlier?.id, later?.id],
     enabled: !!earlier && !!later?.body && earlier.body !== later.body,
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/addresses/{address}/difference", { params: { path: { crossing: id, address }, query: { earlier: earlier?.id ?? 0, later: later?.id ?? 0 } } })),
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/addresses/{address}/difference", {
+          params: { path: { crossing: id, address }, query: { earlier: earlier?.id ?? 0, later: later?.id ?? 0 } },
+        }),
+      ),
   });
   return (
     <div className="scroll" tabIndex={0} role="region" aria-label="Captures">
       {[...captures].reverse().map((c, n) => (
-        <button key={c.id} className={`card${captures.length - 1 - n === of ? " on" : ""}`} aria-pressed={captures.length - 1 - n === of} onClick={() => setOf(captures.length - 1 - n)}>
-          {when(c.at)} · {c.status} {c.body ? `· ${size(c.bytes)}` : "· nothing new kept"} {c.rendered && "· built in a browser"}
+        <button
+          key={c.id}
+          className={`card${captures.length - 1 - n === of ? " on" : ""}`}
+          aria-pressed={captures.length - 1 - n === of}
+          onClick={() => setOf(captures.length - 1 - n)}
+        >
+          {when(c.at)} · {c.status} {c.body ? `· ${size(c.bytes)}` : "· nothing new kept"}{" "}
+          {c.rendered && "· built in a browser"}
         </button>
       ))}
       <Told error={texts.error} />
-      {earlier && later && (later.body === earlier.body ? <p className="soft pad">The same bytes as the capture before.</p> : !later.body ? <p className="soft pad">This answer brought no content; the one before stays.</p> : null)}
-      {texts.data && (texts.data.earlier === texts.data.later ? <p className="soft pad">Every word is as it was; the markup differs.</p> : <div className="pad"><WordDiff before={texts.data.earlier} after={texts.data.later} folded /></div>)}
+      {earlier &&
+        later &&
+        (later.body === earlier.body ? (
+          <p className="soft pad">The same bytes as the capture before.</p>
+        ) : !later.body ? (
+          <p className="soft pad">This answer brought no content; the one before stays.</p>
+        ) : null)}
+      {texts.data &&
+        (texts.data.earlier === texts.data.later ? (
+          <p className="soft pad">Every word is as it was; the markup differs.</p>
+        ) : (
+          <div className="pad">
+            <WordDiff before={texts.data.earlier} after={texts.data.later} folded />
+          </div>
+        ))}
     </div>
   );
 }
@@ -73,7 +124,10 @@ export function Detail({ address }: { address: number }) {
   const part = (link.get("part") || "page") as Part;
   const asked = useQuery({
     queryKey: ["address", id, address],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/addresses/{address}", { params: { path: { crossing: id, address } } })),
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/addresses/{address}", { params: { path: { crossing: id, address } } }),
+      ),
   });
   const again = useMutation({
     mutationFn: async () => {
@@ -90,19 +144,33 @@ export function Detail({ address }: { address: number }) {
         text: `capture ${key} through a browser`,
         change: (made) => {
           const known = made.survey?.browser ?? [];
-          made.survey = { ...(made.survey as Schemas["SurveySettings"]), browser: known.includes(exact) ? known : [...known, exact] };
+          made.survey = {
+            ...(made.survey as Schemas["SurveySettings"]),
+            browser: known.includes(exact) ? known : [...known, exact],
+          };
         },
       });
       await start.mutateAsync({ kind: "survey", only: address });
     },
     onSettled: refresh,
   });
-  if (asked.error) return <section className="panel detail" style={{ flex: "0 0 330px" }}><div className="pad"><Told error={asked.error} /></div></section>;
+  if (asked.error)
+    return (
+      <section className="panel detail" style={{ flex: "0 0 330px" }}>
+        <div className="pad">
+          <Told error={asked.error} />
+        </div>
+      </section>
+    );
   const a = asked.data;
   if (!a) return <section className="panel" style={{ flex: "0 0 330px" }} />;
   const facts = (a.facts ?? {}) as Record<string, unknown>;
   const interim = plan.data?.plan.interim?.replace(/\/$/, "");
-  const place = a.decision_target ? (a.decision_target.startsWith("/") ? interim && interim + a.decision_target : a.decision_target) : "";
+  const place = a.decision_target
+    ? a.decision_target.startsWith("/")
+      ? interim && interim + a.decision_target
+      : a.decision_target
+    : "";
   const open = (other: number) => link.set({ open: other });
   const copy = () =>
     void navigator.clipboard.writeText(a.key).then(
@@ -115,7 +183,9 @@ export function Detail({ address }: { address: number }) {
   return (
     <section className="panel" style={{ flex: "0 0 330px" }} aria-label="Address">
       <h2 style={{ display: "block" }}>
-        <span className="mono" style={{ overflowWrap: "anywhere" }}>{a.key}</span>
+        <span className="mono" style={{ overflowWrap: "anywhere" }}>
+          {a.key}
+        </span>
       </h2>
       <div className="acts pad tight" style={{ paddingBottom: 8, gap: 5 }}>
         <Button variant="outlined" component="a" href={a.url} target="_blank" rel="noreferrer noopener">
@@ -130,7 +200,12 @@ export function Detail({ address }: { address: number }) {
           {copied || "Copy path"}
         </Button>
         {a.sort === "page" && a.status === 200 && (
-          <Button variant="outlined" disabled={again.isPending} onClick={() => again.mutate()} title="Lift and refit this page alone">
+          <Button
+            variant="outlined"
+            disabled={again.isPending}
+            onClick={() => again.mutate()}
+            title="Lift and refit this page alone"
+          >
             Lift again
           </Button>
         )}
@@ -144,10 +219,17 @@ export function Detail({ address }: { address: number }) {
             ...(a.alike.length ? ([["alike", `Alike ${count(a.alike.length)}`]] as [Part, string][]) : []),
             ["in", `In ${count(a.links_in.length)}`],
             ["out", `Out ${count(a.links_out.length)}`],
-            ...(a.captures.length > 1 ? ([["captures", `Captures ${count(a.captures.length)}`]] as [Part, string][]) : []),
+            ...(a.captures.length > 1
+              ? ([["captures", `Captures ${count(a.captures.length)}`]] as [Part, string][])
+              : []),
           ] as [Part, string][]
         ).map(([value, label]) => (
-          <button key={value} className={`chip${part === value ? " on" : ""}`} aria-pressed={part === value} onClick={() => link.set({ part: value }, true)}>
+          <button
+            key={value}
+            className={`chip${part === value ? " on" : ""}`}
+            aria-pressed={part === value}
+            onClick={() => link.set({ part: value }, true)}
+          >
             {label}
           </button>
         ))}
@@ -156,14 +238,29 @@ export function Detail({ address }: { address: number }) {
         <div className="bodyframe" style={{ flex: "1 1 200px" }}>
           {rendered && (
             <div className="acts" role="group" aria-label="Which view of it" style={{ paddingBottom: 5 }}>
-              {([["", "as built in a browser"], ["raw", "as the server sent it"]] as const).map(([value, label]) => (
-                <button key={value} className={`chip${link.get("form") === value ? " on" : ""}`} aria-pressed={link.get("form") === value} onClick={() => link.set({ form: value || null }, true)}>
+              {(
+                [
+                  ["", "as built in a browser"],
+                  ["raw", "as the server sent it"],
+                ] as const
+              ).map(([value, label]) => (
+                <button
+                  key={value}
+                  className={`chip${link.get("form") === value ? " on" : ""}`}
+                  aria-pressed={link.get("form") === value}
+                  onClick={() => link.set({ form: value || null }, true)}
+                >
                   {label}
                 </button>
               ))}
             </div>
           )}
-          <PageView key={`${address} ${latest?.id} ${link.get("form")}`} path={`/page/${id}/${address}/${a.preview}${rendered && link.get("form") === "raw" ? "?raw=true" : ""}`} title={`Captured page ${a.key}`} small />
+          <PageView
+            key={`${address} ${latest?.id} ${link.get("form")}`}
+            path={`/page/${id}/${address}/${a.preview}${rendered && link.get("form") === "raw" ? "?raw=true" : ""}`}
+            title={`Captured page ${a.key}`}
+            small
+          />
         </div>
       )}
       {part === "alike" && (
@@ -173,7 +270,11 @@ export function Detail({ address }: { address: number }) {
               {a.alike.map((other) => (
                 <tr key={other.sort + other.id}>
                   <td>
-                    <button className="linkish mono" style={{ textAlign: "left", overflowWrap: "anywhere" }} onClick={() => open(other.id)}>
+                    <button
+                      className="linkish mono"
+                      style={{ textAlign: "left", overflowWrap: "anywhere" }}
+                      onClick={() => open(other.id)}
+                    >
                       {other.key}
                     </button>
                     <div className="soft">{other.title}</div>
@@ -192,14 +293,30 @@ export function Detail({ address }: { address: number }) {
       {part === "in" && <Links links={a.links_in} onOpen={open} />}
       {part === "out" && <Links links={a.links_out} onOpen={open} />}
       {(part === "facts" || part === "page") && (
-        <div className="scroll" tabIndex={0} role="region" aria-label="Facts" style={{ flex: part === "page" && a.preview ? "0 1 auto" : 1, maxHeight: part === "page" && a.preview ? 230 : undefined, paddingTop: 8 }}>
+        <div
+          className="scroll"
+          tabIndex={0}
+          role="region"
+          aria-label="Facts"
+          style={{
+            flex: part === "page" && a.preview ? "0 1 auto" : 1,
+            maxHeight: part === "page" && a.preview ? 230 : undefined,
+            paddingTop: 8,
+          }}
+        >
           <dl className="facts">
             <dt>Answer</dt>
             <dd>
-              {a.status || a.state} {a.bytes ? `· ${size(a.bytes)}` : ""} {latest?.encoding ? `· ${latest.encoding}` : ""} {latest ? `· ${when(latest.at)}` : ""}
+              {a.status || a.state} {a.bytes ? `· ${size(a.bytes)}` : ""}{" "}
+              {latest?.encoding ? `· ${latest.encoding}` : ""} {latest ? `· ${when(latest.at)}` : ""}
               {a.sort === "page" && a.status === 200 && !rendered && (
                 <div>
-                  <button className="linkish" disabled={build.isPending} onClick={() => build.mutate(a.key)} title="Capture this page as its scripts build it; it is asked for once more">
+                  <button
+                    className="linkish"
+                    disabled={build.isPending}
+                    onClick={() => build.mutate(a.key)}
+                    title="Capture this page as its scripts build it; it is asked for once more"
+                  >
                     Capture through a browser
                   </button>
                 </div>
@@ -221,8 +338,16 @@ export function Detail({ address }: { address: number }) {
             <dd>
               {a.counted ? (
                 <>
-                  <FateMark fate={a.fate} proven={a.proven} word /> {a.fate !== "unaccounted" && (a.proven ? "· proven" : "· planned")} {a.decision_target && <span className="mono">{a.decision_target}</span>}
-                  {a.decision_origin && <span className="soft"> by {a.decision_origin}{a.decision_reason ? `: ${a.decision_reason}` : ""}</span>}
+                  <FateMark fate={a.fate} proven={a.proven} word />{" "}
+                  {a.fate !== "unaccounted" && (a.proven ? "· proven" : "· planned")}{" "}
+                  {a.decision_target && <span className="mono">{a.decision_target}</span>}
+                  {a.decision_origin && (
+                    <span className="soft">
+                      {" "}
+                      by {a.decision_origin}
+                      {a.decision_reason ? `: ${a.decision_reason}` : ""}
+                    </span>
+                  )}
                 </>
               ) : (
                 "not in the account"
@@ -244,8 +369,10 @@ export function Detail({ address }: { address: number }) {
               <>
                 <dt>Holds</dt>
                 <dd>
-                  {many(a.words, "word")}, {many(Number(facts.links ?? 0), "link")}, {many(Number(facts.pictures ?? 0), "picture")}
-                  {Number(facts.pictures_without_alt) > 0 && ` (${count(Number(facts.pictures_without_alt))} without alt)`}
+                  {many(a.words, "word")}, {many(Number(facts.links ?? 0), "link")},{" "}
+                  {many(Number(facts.pictures ?? 0), "picture")}
+                  {Number(facts.pictures_without_alt) > 0 &&
+                    ` (${count(Number(facts.pictures_without_alt))} without alt)`}
                   {Number(facts.forms) > 0 && `, ${many(Number(facts.forms), "form")}`}
                 </dd>
               </>

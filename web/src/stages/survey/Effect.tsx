@@ -7,7 +7,10 @@ import { Told } from "../../shores/Told";
 import { reasonWords } from "./KeptOut";
 
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0);
-const reasons = (counts: Record<string, number>) => Object.entries(counts).map(([reason, n]) => `${n.toLocaleString("en")} ${reasonWords(reason)}`).join(", ");
+const reasons = (counts: Record<string, number>) =>
+  Object.entries(counts)
+    .map(([reason, n]) => `${n.toLocaleString("en")} ${reasonWords(reason)}`)
+    .join(", ");
 
 /** ``keptOut``: only what would be let in of the addresses kept out. */
 export function useEffectOf(plan: Plan | null, keptOut = false) {
@@ -23,7 +26,13 @@ export function useEffectOf(plan: Plan | null, keptOut = false) {
     enabled: settled !== "",
     placeholderData: keepPreviousData,
     retry: false,
-    queryFn: () => take(client.POST("/api/crossings/{crossing}/bounds/effect", { params: { path: { crossing: id }, query: { kept_out: keptOut } }, body: JSON.parse(settled) as Schemas["Plan"] })),
+    queryFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/bounds/effect", {
+          params: { path: { crossing: id }, query: { kept_out: keptOut } },
+          body: JSON.parse(settled) as Schemas["Plan"],
+        }),
+      ),
   });
 }
 
@@ -46,7 +55,8 @@ export function Effect({ plan }: { plan: Plan }) {
       {out > 0 && (
         <div>
           Would shut out <b>{many(out, "known address", "known addresses")}</b> ({reasons(found.shut_out)}).
-          {found.captured > 0 && ` ${many(found.captured, "of them is", "of them are")} captured and will keep their content and their place in the account.`}
+          {found.captured > 0 &&
+            ` ${many(found.captured, "of them is", "of them are")} captured and will keep their content and their place in the account.`}
           <Examples of={found.shut_out_examples} />
         </div>
       )}

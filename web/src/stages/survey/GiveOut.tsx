@@ -23,24 +23,53 @@ export function GiveOut() {
       <Button variant="outlined" aria-haspopup="menu" onClick={(e) => setAnchor(e.currentTarget)}>
         Give out
       </Button>
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} slotProps={{ list: { "aria-label": "Give out", dense: true } }}>
+      <Menu
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={() => setAnchor(null)}
+        slotProps={{ list: { "aria-label": "Give out", dense: true } }}
+      >
         {FORMS.map(([form, label]) => (
-          <MenuItem key={form} component="a" href={`/api/crossings/${id}/addresses/file/${form}`} download onClick={() => setAnchor(null)}>
+          <MenuItem
+            key={form}
+            component="a"
+            href={`/api/crossings/${id}/addresses/file/${form}`}
+            download
+            onClick={() => setAnchor(null)}
+          >
             {label}
           </MenuItem>
         ))}
         {(["csv", "xlsx"] as const).map((form) => (
-          <MenuItem key={`decisions-${form}`} component="a" href={`/api/crossings/${id}/decisions/file/${form}`} download onClick={() => setAnchor(null)}>
+          <MenuItem
+            key={`decisions-${form}`}
+            component="a"
+            href={`/api/crossings/${id}/decisions/file/${form}`}
+            download
+            onClick={() => setAnchor(null)}
+          >
             Decisions to alter and bring back ({form.toUpperCase()})
           </MenuItem>
         ))}
         {copy && !making && (
-          <MenuItem component="a" href={`/api/crossings/${id}/copies/${copy.file}`} download onClick={() => setAnchor(null)}>
-            Offline copy (ZIP) <span className="soft" style={{ marginLeft: 8 }}>{count(copy.files)} files, {count(copy.unresolved)} unresolved</span>
+          <MenuItem
+            component="a"
+            href={`/api/crossings/${id}/copies/${copy.file}`}
+            download
+            onClick={() => setAnchor(null)}
+          >
+            Offline copy (ZIP){" "}
+            <span className="soft" style={{ marginLeft: 8 }}>
+              {count(copy.files)} files, {count(copy.unresolved)} unresolved
+            </span>
           </MenuItem>
         )}
         <MenuItem disabled={!!making} onClick={() => (start.mutate({ kind: "copy" }), setAnchor(null))}>
-          {making ? "The offline copy is being made" : copy ? "Make the offline copy anew" : "Make an offline copy (ZIP)"}
+          {making
+            ? "The offline copy is being made"
+            : copy
+              ? "Make the offline copy anew"
+              : "Make an offline copy (ZIP)"}
         </MenuItem>
       </Menu>
     </>

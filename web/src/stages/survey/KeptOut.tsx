@@ -41,10 +41,25 @@ function waysOf(group: Group): Way[] {
 }
 
 const COLUMNS: Column<Row>[] = [
-  { id: "url", label: "address", width: 260, grow: true, look: "mono", sort: "url", cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span> },
+  {
+    id: "url",
+    label: "address",
+    width: 260,
+    grow: true,
+    look: "mono",
+    sort: "url",
+    cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span>,
+  },
   { id: "what", label: "what it is", width: 84, cell: (r) => r.what },
   { id: "how", label: "stands in", width: 66, cell: (r) => r.how || "–" },
-  { id: "pages", label: "on", width: 78, look: "num", sort: "pages", cell: (r) => (r.pages ? many(r.pages, "page") : "none") },
+  {
+    id: "pages",
+    label: "on",
+    width: 78,
+    look: "num",
+    sort: "pages",
+    cell: (r) => (r.pages ? many(r.pages, "page") : "none"),
+  },
   { id: "source", label: "first on", width: 120, look: "mono", cell: (r) => r.source_key },
 ];
 
@@ -54,7 +69,10 @@ export function KeptOut({ left }: { left: number }) {
   const link = useLink();
   const refresh = useRefresh();
   const path = useMemo(() => ({ crossing: id }), [id]);
-  const groups = useQuery({ queryKey: ["kept-out", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out", { params: { path } })) });
+  const groups = useQuery({
+    queryKey: ["kept-out", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out", { params: { path } })),
+  });
   const [picked, setPicked] = useState<Picked>(NONE);
   const host = link.get("out");
   const reason = link.get("why");
@@ -63,11 +81,29 @@ export function KeptOut({ left }: { left: number }) {
   const order = link.get("order") === "-pages" ? ("-pages" as const) : ("url" as const);
   const query = useMemo(() => ({ host, reason, search, what, order }), [host, reason, search, what, order]);
   const within = useMemo(() => ({ host, reason, search }), [host, reason, search]);
-  const sorts = useQuery({ queryKey: ["kept-out-sorts", id, within], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out/sorts", { params: { path, query: within } })), placeholderData: keepPreviousData });
-  const load = useCallback((offset: number, limit: number, signal: AbortSignal) => take(client.GET("/api/crossings/{crossing}/kept-out/rows", { params: { path, query: { ...query, offset, limit } }, signal })), [path, query]);
+  const sorts = useQuery({
+    queryKey: ["kept-out-sorts", id, within],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out/sorts", { params: { path, query: within } })),
+    placeholderData: keepPreviousData,
+  });
+  const load = useCallback(
+    (offset: number, limit: number, signal: AbortSignal) =>
+      take(
+        client.GET("/api/crossings/{crossing}/kept-out/rows", {
+          params: { path, query: { ...query, offset, limit } },
+          signal,
+        }),
+      ),
+    [path, query],
+  );
   const admit = useMutation({
     mutationFn: (wanted: { group: Group; way: Way; ids?: number[] }) =>
-      take(client.POST("/api/crossings/{crossing}/kept-out/let-in", { params: { path }, body: { host: wanted.group.host, reason: wanted.group.reason, way: wanted.way, ids: wanted.ids ?? [] } })),
+      take(
+        client.POST("/api/crossings/{crossing}/kept-out/let-in", {
+          params: { path },
+          body: { host: wanted.group.host, reason: wanted.group.reason, way: wanted.way, ids: wanted.ids ?? [] },
+        }),
+      ),
     onSuccess: () => (setPicked(NONE), void refresh()),
   });
   const list = groups.data ?? [];
@@ -90,28 +126,49 @@ export function KeptOut({ left }: { left: number }) {
             const on = group === chosen;
             return (
               <div key={group.host + group.reason} className={`group${on ? " on" : ""}`}>
-                <button type="button" className="pick" aria-pressed={on} onClick={() => (setPicked(NONE), link.set({ out: on ? null : group.host, why: on ? null : group.reason }))}>
+                <button
+                  type="button"
+                  className="pick"
+                  aria-pressed={on}
+                  onClick={() => (
+                    setPicked(NONE),
+                    link.set({ out: on ? null : group.host, why: on ? null : group.reason })
+                  )}
+                >
                   <span className="mono">{group.host}</span>
                   <em>{count(group.count)}</em>
                   <small>
                     {reasonWords(group.reason)}
-                    {group.files > 0 && group.files < group.count ? `; ${many(group.files, "file")}` : group.files ? "; files" : ""}
+                    {group.files > 0 && group.files < group.count
+                      ? `; ${many(group.files, "file")}`
+                      : group.files
+                        ? "; files"
+                        : ""}
                   </small>
                 </button>
                 {on && (
                   <div className="acts">
                     {waysOf(group).map((way) => (
-                      <Button key={way} variant="outlined" disabled={admit.isPending} onClick={() => admit.mutate({ group, way })}>
+                      <Button
+                        key={way}
+                        variant="outlined"
+                        disabled={admit.isPending}
+                        onClick={() => admit.mutate({ group, way })}
+                      >
                         {WAYS[way]}
                       </Button>
                     ))}
-                    {group.reason === "robots.txt" && <span className="soft">To fetch them, say in manners that you act for the owner.</span>}
+                    {group.reason === "robots.txt" && (
+                      <span className="soft">To fetch them, say in manners that you act for the owner.</span>
+                    )}
                   </div>
                 )}
               </div>
             );
           })}
-          {!list.length && !groups.isPending && <div className="empty">Nothing was kept out. Every address that was met lies within the bounds.</div>}
+          {!list.length && !groups.isPending && (
+            <div className="empty">Nothing was kept out. Every address that was met lies within the bounds.</div>
+          )}
         </div>
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="Addresses kept out">
@@ -122,11 +179,22 @@ export function KeptOut({ left }: { left: number }) {
             </button>
           )}
           {(sorts.data ?? []).map((s) => (
-            <button key={s.what} className={`chip${what === s.what ? " on" : ""}`} aria-pressed={what === s.what} onClick={() => link.set({ what: what === s.what ? null : s.what }, true)}>
+            <button
+              key={s.what}
+              className={`chip${what === s.what ? " on" : ""}`}
+              aria-pressed={what === s.what}
+              onClick={() => link.set({ what: what === s.what ? null : s.what }, true)}
+            >
               {s.what} {count(s.count)}
             </button>
           ))}
-          <input className="find" placeholder="find in address" aria-label="find in address" value={search} onChange={(e) => link.set({ search: e.target.value }, true)} />
+          <input
+            className="find"
+            placeholder="find in address"
+            aria-label="find in address"
+            value={search}
+            onChange={(e) => link.set({ search: e.target.value }, true)}
+          />
         </div>
         <LongList<Row>
           name="kept-out"
@@ -139,12 +207,17 @@ export function KeptOut({ left }: { left: number }) {
           singly
           picked={picked}
           onPicked={setPicked}
-          onOpen={(row) => row.source && link.set({ tab: null, open: row.source, part: "out", out: null, why: null, search: null })}
+          onOpen={(row) =>
+            row.source && link.set({ tab: null, open: row.source, part: "out", out: null, why: null, search: null })
+          }
           empty={<div className="empty">None here.</div>}
           foot={() =>
             some && (
               <span className="acts" style={{ marginLeft: "auto" }}>
-                <Button disabled={admit.isPending} onClick={() => admit.mutate({ group: chosen, way: "these", ids: [...picked.ids] })}>
+                <Button
+                  disabled={admit.isPending}
+                  onClick={() => admit.mutate({ group: chosen, way: "these", ids: [...picked.ids] })}
+                >
                   Take {many(picked.ids.size, "address", "addresses")} alone
                 </Button>
               </span>

@@ -24,7 +24,17 @@ function upload(crossing: number, content: Blob) {
   );
 }
 
-function Lines({ title, lines, of, children }: { title: string; lines: LineRow[]; of: number; children?: (line: LineRow) => ReactNode }) {
+function Lines({
+  title,
+  lines,
+  of,
+  children,
+}: {
+  title: string;
+  lines: LineRow[];
+  of: number;
+  children?: (line: LineRow) => ReactNode;
+}) {
   if (!of) return null;
   return (
     <details open={of <= 12}>
@@ -35,8 +45,12 @@ function Lines({ title, lines, of, children }: { title: string; lines: LineRow[]
         <tbody>
           {lines.map((line) => (
             <tr key={line.number}>
-              <td className="n soft" style={{ width: 44 }}>{line.number}</td>
-              <td className="mono" style={{ width: "52%" }}>{line.text}</td>
+              <td className="n soft" style={{ width: 44 }}>
+                {line.number}
+              </td>
+              <td className="mono" style={{ width: "52%" }}>
+                {line.text}
+              </td>
               <td>{children ? children(line) : line.why}</td>
             </tr>
           ))}
@@ -58,24 +72,47 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
   const [same, setSame] = useState<Set<number>>(new Set());
   const [own, setOwn] = useState("");
   const table = looked.form === "table";
-  const reading = { token: looked.token, form: table ? ("table" as const) : ("lines" as const), address: Math.max(0, address), visits };
+  const reading = {
+    token: looked.token,
+    form: table ? ("table" as const) : ("lines" as const),
+    address: Math.max(0, address),
+    visits,
+  };
   const ready = looked.form !== "log" && looked.form !== "archive" && (!table || address >= 0);
-  const asked = useQuery({ queryKey: ["weigh", id, reading], enabled: ready, retry: false, queryFn: () => take(client.POST("/api/crossings/{crossing}/lists/weigh", { params: { path }, body: reading })) });
+  const asked = useQuery({
+    queryKey: ["weigh", id, reading],
+    enabled: ready,
+    retry: false,
+    queryFn: () => take(client.POST("/api/crossings/{crossing}/lists/weigh", { params: { path }, body: reading })),
+  });
   const done = () => {
     void queries.invalidateQueries({ queryKey: ["lists", id] });
     void refresh();
     onDone();
   };
   const accept = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/lists/take", { params: { path }, body: { ...reading, name, without: [...same] } })),
+    mutationFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/lists/take", {
+          params: { path },
+          body: { ...reading, name, without: [...same] },
+        }),
+      ),
     onSuccess: () => (start.mutate({ kind: "survey" }), done()),
   });
   const log = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/lists/log", { params: { path }, body: { token: looked.token, name, own: own.split(/[\s,]+/).filter(Boolean) } })),
+    mutationFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/lists/log", {
+          params: { path },
+          body: { token: looked.token, name, own: own.split(/[\s,]+/).filter(Boolean) },
+        }),
+      ),
     onSuccess: () => (start.mutate({ kind: "survey" }), done()),
   });
   const archive = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/lists/archive", { params: { path }, body: { token: looked.token } })),
+    mutationFn: () =>
+      take(client.POST("/api/crossings/{crossing}/lists/archive", { params: { path }, body: { token: looked.token } })),
     onSuccess: done,
   });
   const found: Weighed | undefined = asked.data;
@@ -93,7 +130,8 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
     return (
       <div className="form scroll">
         <p style={{ margin: 0 }}>
-          <b>{name}</b> is an archive of answers (WARC). The survey can be built from it; the old site itself is not asked. Addresses within the bounds that it does not hold are listed as failed.
+          <b>{name}</b> is an archive of answers (WARC). The survey can be built from it; the old site itself is not
+          asked. Addresses within the bounds that it does not hold are listed as failed.
         </p>
         <Told error={archive.error} />
         <div className="acts">
@@ -108,9 +146,16 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
     return (
       <div className="form scroll">
         <p style={{ margin: 0 }}>
-          <b>{name}</b> is an access log. Visits of people are counted; robots and your own machines are told apart. Addresses nobody links to come in with it.
+          <b>{name}</b> is an access log. Visits of people are counted; robots and your own machines are told apart.
+          Addresses nobody links to come in with it.
         </p>
-        <TextField label="Own machines, whose visits do not count (addresses or ranges)" placeholder="192.0.2.0/24" value={own} onChange={(e) => setOwn(e.target.value)} slotProps={{ htmlInput: { className: "mono" } }} />
+        <TextField
+          label="Own machines, whose visits do not count (addresses or ranges)"
+          placeholder="192.0.2.0/24"
+          value={own}
+          onChange={(e) => setOwn(e.target.value)}
+          slotProps={{ htmlInput: { className: "mono" } }}
+        />
         <Told error={log.error} />
         <div className="acts">
           <Button variant="contained" disabled={log.isPending} onClick={() => log.mutate()}>
@@ -155,7 +200,11 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
       <Told error={asked.error ?? accept.error} />
       {found && (
         <>
-          <dl className="facts" style={{ margin: 0, gridTemplateColumns: "150px 1fr" }} aria-label="What the list holds">
+          <dl
+            className="facts"
+            style={{ margin: 0, gridTemplateColumns: "150px 1fr" }}
+            aria-label="What the list holds"
+          >
             <dt>Lines</dt>
             <dd>{count(found.lines)}</dd>
             <dt>Distinct, in bounds</dt>
@@ -170,7 +219,11 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
             )}
           </dl>
           <div className="acts">
-            <Button variant="contained" disabled={accept.isPending || !(found.counts.distinct ?? 0)} onClick={() => accept.mutate()}>
+            <Button
+              variant="contained"
+              disabled={accept.isPending || !(found.counts.distinct ?? 0)}
+              onClick={() => accept.mutate()}
+            >
               Take {many((found.counts.distinct ?? 0) - same.size, "address", "addresses")} and fetch what is new
             </Button>
             <Button onClick={onDone}>Leave it</Button>
@@ -183,7 +236,13 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
                   type="button"
                   className={`chip${same.has(line.number) ? " on" : ""}`}
                   aria-pressed={same.has(line.number)}
-                  onClick={() => setSame((had) => (had.has(line.number) ? new Set([...had].filter((n) => n !== line.number)) : new Set(had).add(line.number)))}
+                  onClick={() =>
+                    setSame((had) =>
+                      had.has(line.number)
+                        ? new Set([...had].filter((n) => n !== line.number))
+                        : new Set(had).add(line.number),
+                    )
+                  }
                 >
                   {same.has(line.number) ? "is the same" : "is another"}
                 </button>
@@ -207,12 +266,16 @@ export function Lists() {
   const id = useCrossingId();
   const path = { crossing: id };
   const queries = useQueryClient();
-  const held = useQuery({ queryKey: ["lists", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/lists", { params: { path } })) });
+  const held = useQuery({
+    queryKey: ["lists", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/lists", { params: { path } })),
+  });
   const [text, setText] = useState("");
   const [name, setName] = useState("");
   const look = useMutation({ mutationFn: (content: Blob) => upload(id, content) });
   const forget = useMutation({
-    mutationFn: (number: number) => take(client.DELETE("/api/crossings/{crossing}/lists/{number}", { params: { path: { ...path, number } } })),
+    mutationFn: (number: number) =>
+      take(client.DELETE("/api/crossings/{crossing}/lists/{number}", { params: { path: { ...path, number } } })),
     onSuccess: (rows) => queries.setQueryData(["lists", id], rows),
   });
   const give = (content: Blob, called: string) => {
@@ -226,21 +289,53 @@ export function Lists() {
   };
   return (
     <div className="shores">
-      <section className="panel" style={{ flex: "0 0 420px" }} aria-label="Lists and logs" onDragOver={(e) => e.preventDefault()} onDrop={drop}>
+      <section
+        className="panel"
+        style={{ flex: "0 0 420px" }}
+        aria-label="Lists and logs"
+        onDragOver={(e) => e.preventDefault()}
+        onDrop={drop}
+      >
         <h2>
           Lists and logs <small>what the owner has beside the site itself</small>
         </h2>
         <div className="form">
-          <TextField label="Addresses, one a line" multiline minRows={4} maxRows={8} value={text} onChange={(e) => setText(e.target.value)} slotProps={{ htmlInput: { className: "mono" } }} />
+          <TextField
+            label="Addresses, one a line"
+            multiline
+            minRows={4}
+            maxRows={8}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono" } }}
+          />
           <div className="acts">
-            <Button variant="outlined" disabled={!text.trim() || look.isPending} onClick={() => give(new Blob([text]), `pasted ${new Date().toISOString().slice(0, 10)}${myName() ? ` by ${myName()}` : ""}`)}>
+            <Button
+              variant="outlined"
+              disabled={!text.trim() || look.isPending}
+              onClick={() =>
+                give(
+                  new Blob([text]),
+                  `pasted ${new Date().toISOString().slice(0, 10)}${myName() ? ` by ${myName()}` : ""}`,
+                )
+              }
+            >
               Weigh these lines
             </Button>
             <Button variant="outlined" component="label" disabled={look.isPending}>
               Choose a file…
-              <input hidden type="file" aria-label="A list, table or log" onChange={(e) => e.target.files?.[0] && (give(e.target.files[0], e.target.files[0].name), (e.target.value = ""))} />
+              <input
+                hidden
+                type="file"
+                aria-label="A list, table or log"
+                onChange={(e) =>
+                  e.target.files?.[0] && (give(e.target.files[0], e.target.files[0].name), (e.target.value = ""))
+                }
+              />
             </Button>
-            <span className="soft">CSV, XLSX, text, sitemap, feed, access log, WARC, also .gz; a table of decisions given out before</span>
+            <span className="soft">
+              CSV, XLSX, text, sitemap, feed, access log, WARC, also .gz; a table of decisions given out before
+            </span>
           </div>
           <Told error={look.error ?? held.error ?? forget.error} />
         </div>
@@ -250,12 +345,24 @@ export function Lists() {
               <span style={{ display: "flex", gap: 8, width: "100%", alignItems: "baseline" }}>
                 <b style={{ width: "auto", overflowWrap: "anywhere", flex: "0 1 auto" }}>{list.name}</b>
                 <span className="sp" />
-                {list.from_plan ? <span className="soft nowrap">beside the plan</span> : <button className="linkish" onClick={() => forget.mutate(list.id)}>forget</button>}
+                {list.from_plan ? (
+                  <span className="soft nowrap">beside the plan</span>
+                ) : (
+                  <button className="linkish" onClick={() => forget.mutate(list.id)}>
+                    forget
+                  </button>
+                )}
               </span>
               <span>
                 {SORTS[list.sort] ?? list.sort}, {many(list.addresses, "address", "addresses")}
                 {list.visits > 0 && `, ${many(list.visits, "visit")}`}
-                {list.at && <span className="soft"> · {when(list.at)}{list.by && ` by ${list.by}`}</span>}
+                {list.at && (
+                  <span className="soft">
+                    {" "}
+                    · {when(list.at)}
+                    {list.by && ` by ${list.by}`}
+                  </span>
+                )}
               </span>
               <span className="soft">
                 {Object.entries(list.report)
@@ -265,19 +372,41 @@ export function Lists() {
               </span>
             </div>
           ))}
-          {!held.data?.length && !held.isPending && <div className="empty">None yet. An access log or an analytics table tells which addresses people ask for; a list from the owner names those that no link leads to.</div>}
+          {!held.data?.length && !held.isPending && (
+            <div className="empty">
+              None yet. An access log or an analytics table tells which addresses people ask for; a list from the owner
+              names those that no link leads to.
+            </div>
+          )}
         </div>
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="What was handed over">
         <h2>
-          {look.data ? name : "Weighed before it is taken"} {look.data && <small>{{ log: "an access log", archive: "an archive of answers", table: "a table", lines: "a list of addresses", decisions: "a table of decisions brought back" }[look.data.form]}; nothing is taken yet</small>}
+          {look.data ? name : "Weighed before it is taken"}{" "}
+          {look.data && (
+            <small>
+              {
+                {
+                  log: "an access log",
+                  archive: "an archive of answers",
+                  table: "a table",
+                  lines: "a list of addresses",
+                  decisions: "a table of decisions brought back",
+                }[look.data.form]
+              }
+              ; nothing is taken yet
+            </small>
+          )}
         </h2>
         {look.data?.form === "decisions" ? (
           <BroughtBack key={look.data.token} token={look.data.token} onDone={() => look.reset()} />
         ) : look.data ? (
           <Weighing key={look.data.token} looked={look.data} name={name} onDone={() => (look.reset(), setText(""))} />
         ) : (
-          <div className="empty">Each line is held against the others and against what the survey knows: repeats with their reason, what may be the same, what lies outside the bounds, what cannot be read. You decide before anything changes.</div>
+          <div className="empty">
+            Each line is held against the others and against what the survey knows: repeats with their reason, what may
+            be the same, what lies outside the bounds, what cannot be read. You decide before anything changes.
+          </div>
         )}
       </section>
     </div>

@@ -8,7 +8,11 @@ import { Told } from "../../shores/Told";
 import { Access } from "./Access";
 import { Effect } from "./Effect";
 
-const lines = (text: string) => text.split(/[\n,]/).map((l) => l.trim()).filter(Boolean);
+const lines = (text: string) =>
+  text
+    .split(/[\n,]/)
+    .map((l) => l.trim())
+    .filter(Boolean);
 
 interface Form {
   start: string;
@@ -67,11 +71,32 @@ function write(plan: Plan, form: Form) {
   plan.old.aliases = lines(form.aliases);
   plan.old.file_hosts = lines(form.file_hosts);
   plan.old.hosts = lines(form.hosts);
-  plan.old.permission = form.by.trim() ? { by: form.by.trim(), date: form.date.trim() || new Date().toISOString().slice(0, 10) } : null;
+  plan.old.permission = form.by.trim()
+    ? { by: form.by.trim(), date: form.date.trim() || new Date().toISOString().slice(0, 10) }
+    : null;
   plan.interim = form.interim.trim() || null;
   plan.final = form.final.trim() || null;
-  plan.manners = { ...(plan.manners as Schemas["Manners"]), delay: Number(form.delay), spread: Number(form.spread), bytes_per_second: form.rate.trim() ? Math.round(Number(form.rate) * 1000) : null, at_once: Number(form.at_once), robots: form.owner ? "owner confirmed" : "obey", agent: form.agent.trim() };
-  plan.survey = { ...(plan.survey as Schemas["SurveySettings"]), subdomains: form.subdomains, browser: lines(form.browser), browser_where_needed: form.needed, drop_parameters: lines(form.drop), below: lines(form.below), include: lines(form.include), exclude: lines(form.exclude), depth: form.depth.trim() ? Number(form.depth) : null, max_pages: Number(form.max_pages) };
+  plan.manners = {
+    ...(plan.manners as Schemas["Manners"]),
+    delay: Number(form.delay),
+    spread: Number(form.spread),
+    bytes_per_second: form.rate.trim() ? Math.round(Number(form.rate) * 1000) : null,
+    at_once: Number(form.at_once),
+    robots: form.owner ? "owner confirmed" : "obey",
+    agent: form.agent.trim(),
+  };
+  plan.survey = {
+    ...(plan.survey as Schemas["SurveySettings"]),
+    subdomains: form.subdomains,
+    browser: lines(form.browser),
+    browser_where_needed: form.needed,
+    drop_parameters: lines(form.drop),
+    below: lines(form.below),
+    include: lines(form.include),
+    exclude: lines(form.exclude),
+    depth: form.depth.trim() ? Number(form.depth) : null,
+    max_pages: Number(form.max_pages),
+  };
 }
 
 /** The plan as the form would make it. */
@@ -86,10 +111,16 @@ function Pace({ form, waiting }: { form: Form; waiting: number }) {
   const pause = Number(form.delay) + Number(form.spread) / 2;
   if (!waiting || !(pause > 0)) return null;
   const seconds = waiting * pause;
-  const says = seconds < 90 ? `${Math.ceil(seconds)} s` : seconds < 5400 ? `${Math.ceil(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
+  const says =
+    seconds < 90
+      ? `${Math.ceil(seconds)} s`
+      : seconds < 5400
+        ? `${Math.ceil(seconds / 60)} min`
+        : `${(seconds / 3600).toFixed(1)} h`;
   return (
     <p className="soft" style={{ margin: 0 }}>
-      At this pace the {many(waiting, "known address", "known addresses")} still waiting take about {says}, answers not counted.
+      At this pace the {many(waiting, "known address", "known addresses")} still waiting take about {says}, answers not
+      counted.
     </p>
   );
 }
@@ -109,14 +140,19 @@ export function Scope({ waiting }: { waiting: number }) {
   useUnsaved("scope", clean ? "" : "scope and manners");
   if (!form) return <Told error={plan.error} />;
   const set = (name: keyof Form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
-  const field = (name: keyof Form, label: string, more: object = {}) => <TextField label={label} value={form[name]} onChange={set(name)} {...more} />;
+  const field = (name: keyof Form, label: string, more: object = {}) => (
+    <TextField label={label} value={form[name]} onChange={set(name)} {...more} />
+  );
   const stale = !clean && plan.data && from && plan.data.revision !== from.revision;
   return (
     <form
       className="shores"
       onSubmit={(e) => {
         e.preventDefault();
-        save.mutate({ text: "scope and manners", change: (p) => write(p, form), from }, { onSuccess: (made) => (setFrom(made), setForm(read(made.plan))) });
+        save.mutate(
+          { text: "scope and manners", change: (p) => write(p, form), from },
+          { onSuccess: (made) => (setFrom(made), setForm(read(made.plan))) },
+        );
       }}
     >
       <section className="shore old" style={{ flex: 1 }}>
@@ -127,19 +163,33 @@ export function Scope({ waiting }: { waiting: number }) {
             {field("by", "Leave to copy given by")}
             {field("date", "on", { sx: { maxWidth: 150 } })}
           </div>
-          {!form.by.trim() && <p className="soft" style={{ margin: 0 }}>Without somebody's leave no survey starts; the handover names who gave it, and when.</p>}
+          {!form.by.trim() && (
+            <p className="soft" style={{ margin: 0 }}>
+              Without somebody's leave no survey starts; the handover names who gave it, and when.
+            </p>
+          )}
           {field("aliases", "Other names of the same host, one a line", { multiline: true, minRows: 2 })}
           {field("file_hosts", "Hosts that give files only, one a line", { multiline: true, minRows: 2 })}
           {field("hosts", "Hosts whose pages belong to the site as well, one a line", { multiline: true, minRows: 1 })}
           <label className="check">
-            <input type="checkbox" checked={form.subdomains} onChange={(e) => setForm({ ...form, subdomains: e.target.checked })} /> Pages of all hosts below this one belong to it
+            <input
+              type="checkbox"
+              checked={form.subdomains}
+              onChange={(e) => setForm({ ...form, subdomains: e.target.checked })}
+            />{" "}
+            Pages of all hosts below this one belong to it
           </label>
           {field("below", "Stay below these folders, one a line", { multiline: true, minRows: 2 })}
           {field("include", "Only addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
           {field("exclude", "Never addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
           {field("browser", "Capture through a browser as well (RE2 patterns)", { multiline: true, minRows: 1 })}
           <label className="check">
-            <input type="checkbox" checked={form.needed} onChange={(e) => setForm({ ...form, needed: e.target.checked })} /> and every page that seems to be built by its scripts
+            <input
+              type="checkbox"
+              checked={form.needed}
+              onChange={(e) => setForm({ ...form, needed: e.target.checked })}
+            />{" "}
+            and every page that seems to be built by its scripts
           </label>
           {field("drop", "Parameters that make no difference (sessions, campaigns)", { multiline: true, minRows: 2 })}
           <Access host={form.start.replace(/^https?:\/\//, "").split("/")[0] ?? ""} />
@@ -149,8 +199,14 @@ export function Scope({ waiting }: { waiting: number }) {
         <h2>Manners and bounds</h2>
         <div className="form scroll">
           <div className="two">
-            {field("delay", "Seconds between requests", { type: "number", slotProps: { htmlInput: { step: 0.1, min: 0 } } })}
-            {field("spread", "and by chance up to", { type: "number", slotProps: { htmlInput: { step: 0.1, min: 0 } } })}
+            {field("delay", "Seconds between requests", {
+              type: "number",
+              slotProps: { htmlInput: { step: 0.1, min: 0 } },
+            })}
+            {field("spread", "and by chance up to", {
+              type: "number",
+              slotProps: { htmlInput: { step: 0.1, min: 0 } },
+            })}
           </div>
           <div className="two">
             {field("at_once", "At once", { type: "number", slotProps: { htmlInput: { min: 1, max: 64 } } })}
@@ -162,7 +218,12 @@ export function Scope({ waiting }: { waiting: number }) {
           </div>
           {field("agent", "Name given to the server (User-Agent)")}
           <label className="check">
-            <input type="checkbox" checked={form.owner} onChange={(e) => setForm({ ...form, owner: e.target.checked })} /> I act for the owner: robots rules need not be obeyed
+            <input
+              type="checkbox"
+              checked={form.owner}
+              onChange={(e) => setForm({ ...form, owner: e.target.checked })}
+            />{" "}
+            I act for the owner: robots rules need not be obeyed
           </label>
           {!clean && from && <Effect plan={written(from.plan, form)} />}
           <Pace form={form} waiting={waiting} />
@@ -170,7 +231,11 @@ export function Scope({ waiting }: { waiting: number }) {
           {stale && (
             <div className="error" style={{ margin: 0 }}>
               The plan was changed elsewhere while you wrote.{" "}
-              <button type="button" className="linkish" onClick={() => plan.data && (setForm(read(plan.data.plan)), setFrom(plan.data), save.reset())}>
+              <button
+                type="button"
+                className="linkish"
+                onClick={() => plan.data && (setForm(read(plan.data.plan)), setFrom(plan.data), save.reset())}
+              >
                 Load it as it is now
               </button>
             </div>
@@ -191,7 +256,9 @@ export function Scope({ waiting }: { waiting: number }) {
       <section className="shore new" style={{ flex: 1 }}>
         <h2>New site</h2>
         <div className="form scroll">
-          {field("interim", "Interim host: where the new site grows, and checks go", { placeholder: "http://new.example" })}
+          {field("interim", "Interim host: where the new site grows, and checks go", {
+            placeholder: "http://new.example",
+          })}
           {field("final", "Final host: where it will live", { placeholder: "https://www.example" })}
           <p className="soft" style={{ margin: 0 }}>
             Rules and pairs hold no host. Changing the interim host changes nothing but where checks go.

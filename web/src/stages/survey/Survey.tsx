@@ -37,14 +37,23 @@ export default function Survey() {
   const open = Number(link.get("open"));
   const own = plan.data?.plan.old.start.replace(/^https?:\/\//, "").split("/")[0] ?? "";
   const begun = (crossing.data?.addresses ?? 0) > 0;
-  const runs = useQuery({ queryKey: ["runs", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/runs", { params: { path: { crossing: id } } })) });
+  const runs = useQuery({
+    queryKey: ["runs", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/runs", { params: { path: { crossing: id } } })),
+  });
   const last = runs.data?.[runs.data.length - 1];
-  const kept = useQuery({ queryKey: ["kept-out", id], queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out", { params: { path: { crossing: id } } })) });
+  const kept = useQuery({
+    queryKey: ["kept-out", id],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out", { params: { path: { crossing: id } } })),
+  });
   const admitted = useEffectOf(kept.data?.length && plan.data ? plan.data.plan : null, true);
   const left = (last?.waiting ?? 0) + Object.values(admitted.data?.let_in ?? {}).reduce((a, b) => a + b, 0);
   const changes = Object.values(last?.changes ?? {}).reduce((a, b) => a + b, 0);
   const allowed = plan.data?.plan.old.permission !== null;
-  const run = () => !live && plan.data && (allowed ? start.mutate({ kind: "survey", again: begun && left === 0 }) : link.set({ tab: "scope" }));
+  const run = () =>
+    !live &&
+    plan.data &&
+    (allowed ? start.mutate({ kind: "survey", again: begun && left === 0 }) : link.set({ tab: "scope" }));
   useKeys([
     { key: "r", says: "survey the old site (again)", run },
     { key: "Escape", says: "close the address", run: () => link.set({ open: null }) },
@@ -64,7 +73,15 @@ export default function Survey() {
           ["scope", "Scope & manners"],
           ["log", "Log"],
         ]}
-        aside={left > 0 && !live ? <span title={last?.stopped}>{last?.stopped || `${many(left, "known address", "known addresses")} not visited yet`}</span> : <span className="mono">{own}</span>}
+        aside={
+          left > 0 && !live ? (
+            <span title={last?.stopped}>
+              {last?.stopped || `${many(left, "known address", "known addresses")} not visited yet`}
+            </span>
+          ) : (
+            <span className="mono">{own}</span>
+          )
+        }
         jobs={["survey", "sound", "log", "copy"]}
         error={start.error ?? plan.error}
       >
@@ -80,7 +97,19 @@ export default function Survey() {
       {tab === "changes" && last && (
         <div className="shores">
           <section className="panel" style={{ flex: 1 }} aria-label="Changes since the survey before">
-            <AddressList name="changes" columns={CHANGE_COLUMNS} filters={CHANGE_FILTERS} fixed={CHANGED} empty={<div className="empty">{last.ended ? "Nothing on the old site is different from the survey before." : "This survey is not at its end yet."}</div>} />
+            <AddressList
+              name="changes"
+              columns={CHANGE_COLUMNS}
+              filters={CHANGE_FILTERS}
+              fixed={CHANGED}
+              empty={
+                <div className="empty">
+                  {last.ended
+                    ? "Nothing on the old site is different from the survey before."
+                    : "This survey is not at its end yet."}
+                </div>
+              }
+            />
           </section>
           {open > 0 && <Detail address={open} />}
         </div>
@@ -90,7 +119,16 @@ export default function Survey() {
         <div className="shores">
           <section className="shore old" style={{ flex: "0 0 224px" }} aria-label="Folders">
             <h2>Old shore</h2>
-            {own && <PathTree own={own} host={link.all("host")[0] ?? ""} below={link.get("below")} onChoose={(host, below) => link.set({ host: host ? [host] : null, below: below === "/" ? null : below })} />}
+            {own && (
+              <PathTree
+                own={own}
+                host={link.all("host")[0] ?? ""}
+                below={link.get("below")}
+                onChoose={(host, below) =>
+                  link.set({ host: host ? [host] : null, below: below === "/" ? null : below })
+                }
+              />
+            )}
           </section>
           <section className="panel" style={{ flex: 1 }} aria-label="Addresses">
             <AddressList
@@ -100,8 +138,14 @@ export default function Survey() {
                 live && !begun ? (
                   <div className="empty">The first addresses are on their way.</div>
                 ) : begun ? undefined : (
-                  <Empty title="The old site is not surveyed yet." action={allowed ? "Start the survey" : "Scope & manners"} onAction={run}>
-                    {allowed ? "Scope and manners say where it may go and how politely. It goes on with this page closed." : "First say in scope and manners who allowed the copy, how politely to fetch, and which folders to stay in. Then start; it goes on with this page closed."}
+                  <Empty
+                    title="The old site is not surveyed yet."
+                    action={allowed ? "Start the survey" : "Scope & manners"}
+                    onAction={run}
+                  >
+                    {allowed
+                      ? "Scope and manners say where it may go and how politely. It goes on with this page closed."
+                      : "First say in scope and manners who allowed the copy, how politely to fetch, and which folders to stay in. Then start; it goes on with this page closed."}
                   </Empty>
                 )
               }

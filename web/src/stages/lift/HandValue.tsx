@@ -1,0 +1,106 @@
+/** The value of one field of one page: as it was found, or as somebody set it by hand; set here, and taken back. */
+import { Button, TextField } from "@mui/material";
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { useCrossingId, useRefresh, useStart } from "../../shell/state";
+import { useUnsaved } from "../../shell/unsaved";
+import { Told } from "../../shores/Told";
+import { shown } from "./FieldEditor";
+
+type Value = Schemas["FieldRow"];
+const BY_TEXT = ["line", "passage", "number", "date", "choice", "list"];
+
+/** What was typed, as a value of the field's type. */
+function typed(type: string, text: string): unknown {
+  if (type === "list") return text.split("\n").filter((line) => line.trim());
+  if (type === "number" && text.trim() !== "" && Number.isFinite(Number(text))) return Number(text);
+  return text;
+}
+
+const asText = (value: unknown) => (Array.isArray(value) ? value.join("\n") : String(value ?? ""));
+
+export function HandValue({ old, type, value }: { old: string; type: string; value: Value }) {
+  const id = useCrossingId();
+  const refresh = useRefresh();
+  const start = useStart();
+  const edited = value.edited !== null && value.edited !== undefined;
+  const [text, setText] = useState<string | null>(null);
+  const now = edited ? value.edited : value.lifted;
+  useUnsaved(`hand ${value.field}`, text !== null && text !== asText(now) ? `${value.field} of ${old}` : "");
+  const change = useMutation({
+    mutationFn: (wanted: { set?: unknown; drop?: boolean }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/edits", {
+          params: { path: { crossing: id } },
+          body: wanted.drop
+            ? {
+                set: [],
+                drop: [{ old, field: value.field, block: "", act: "set" }],
+                text: `${value.field} of ${old} as it was found`,
+              }
+            : {
+                set: [{ old, field: value.field, value: wanted.set, over: "", by: "", at: "", block: "", act: "set" }],
+                drop: [],
+                text: `${value.field} of ${old} set by hand`,
+              },
+        }),
+      ),
+    onSuccess: () => (setText(null), start.mutate({ kind: "route" })),
+    onSettled: refresh,
+  });
+  return (
+    <div className="hand">
+      <Told error={change.error ?? start.error} />
+      {text !== null ? (
+        <form
+          className="acts"
+          onSubmit={(e) => {
+            e.preventDefault();
+            change.mutate({ set: typed(type, text) });
+          }}
+        >
+          <TextField
+            label={`${value.field}, by hand`}
+            autoFocus
+            multiline={type === "passage" || type === "list"}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            fullWidth
+          />
+          <Button type="submit" variant="contained" disabled={text === asText(now) || change.isPending}>
+            Set
+          </Button>
+          <Button type="button" onClick={() => setText(null)}>
+            Leave it
+          </Button>
+        </form>
+      ) : (
+        <span className="soft">
+          {edited && (
+            <>
+              by hand{value.edited_by && `, ${value.edited_by}`}; found: {shown(value.lifted) || "nothing"}
+              {value.conflict && <b style={{ color: "var(--orange)" }}> · changed since</b>}{" "}
+            </>
+          )}
+          {value.blocks > 0 && `${value.blocks} of its blocks set by hand `}
+          {BY_TEXT.includes(type) && (
+            <button type="button" className="linkish" onClick={() => setText(asText(now))}>
+              set by hand
+            </button>
+          )}{" "}
+          {edited && value.conflict && (
+            <button type="button" className="linkish" onClick={() => change.mutate({ set: value.edited })}>
+              keep mine
+            </button>
+          )}{" "}
+          {edited && (
+            <button type="button" className="linkish" onClick={() => change.mutate({ drop: true })}>
+              take what was found
+            </button>
+          )}
+        </span>
+      )}
+    </div>
+  );
+}

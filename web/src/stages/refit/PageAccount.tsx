@@ -1,0 +1,110 @@
+/** What of a page is not in its blocks: runs of words, links, pictures, files, frames and anchors, each with the reason. */
+import type { Schemas } from "../../api/client";
+import { many } from "../../shell/state";
+
+interface Missing {
+  text: string;
+  where: string;
+  why: string;
+  node: number;
+}
+
+interface Lost {
+  what: string;
+  address: string;
+  where: string;
+  node: number;
+  why: string;
+  step: string;
+}
+
+interface Thing {
+  have: number;
+  kept: number;
+  removed: number;
+  lost: number;
+}
+
+/** What is said of each reason for which a thing is not in the blocks. */
+const WHY: Record<string, string> = {
+  "": "in no block",
+  empty: "nothing to click on",
+  script: "its address runs a script",
+  behind: "lies behind something else",
+  scripted: "only a script uses it",
+};
+const HARMLESS = new Set(["step", "empty", "script", "behind"]);
+export const THINGS: Record<string, string> = {
+  links: "links",
+  pictures: "pictures",
+  files: "documents",
+  frames: "frames",
+  anchors: "anchors",
+  backgrounds: "backgrounds",
+};
+
+const lastOf = (where: string) => where.split(" > ").slice(-2).join(" > ");
+const cut = (text: string) => (text.length > 140 ? `${text.slice(0, 140)}…` : text);
+
+interface Props {
+  body: Schemas["BodyDetail"];
+  onShow: (node: number) => void;
+  onStep: (selector: string) => void;
+}
+
+export function PageAccount({ body, onShow, onStep }: Props) {
+  const account = body.account as { missing?: Missing[]; lost?: Lost[]; things?: Record<string, Thing> };
+  const missing = account.missing ?? [];
+  const lost = account.lost ?? [];
+  const things = Object.entries(account.things ?? {}).filter(([, t]) => t.have);
+  const told = things.map(([name, t]) => `${THINGS[name] ?? name} ${t.kept} of ${t.have}`).join(" · ");
+  const row = (key: string, open: boolean, text: string, where: string, node: number, why: string) => (
+    <tr key={key}>
+      <td style={{ color: open ? "var(--orange)" : undefined }}>
+        <button className="linkish" style={{ textAlign: "left", color: "inherit" }} onClick={() => onShow(node)}>
+          {cut(text)}
+        </button>
+        <div className="mono soft">{where}</div>
+      </td>
+      <td className="n">
+        {open && !why ? (
+          <button className="linkish" onClick={() => onStep(lastOf(where))}>
+            make a step
+          </button>
+        ) : (
+          <span className="soft">{why}</span>
+        )}
+      </td>
+    </tr>
+  );
+  const whyOf = (x: Lost) => (x.step ? `step “${x.step}”` : (WHY[x.why] ?? x.why));
+  const nothing = !missing.length && !lost.length;
+  return (
+    <section className="panel" style={{ flex: 1 }} aria-label="Account of this page">
+      <h2>
+        This page{" "}
+        <small>{nothing ? `every word and thing of it is accounted for · ${told || "words alone"}` : told}</small>
+      </h2>
+      {!nothing && (
+        <div className="scroll" tabIndex={0} role="region" aria-label="What is not in the blocks">
+          <table className="plain">
+            <tbody>
+              {missing.map((m, n) => row(`m${n}`, !m.why, m.text, m.where, m.node, m.why && `step “${m.why}”`))}
+              {lost.map((x, n) =>
+                row(
+                  `x${n}`,
+                  !HARMLESS.has(x.why),
+                  `${(THINGS[x.what] ?? x.what).replace(/s$/, "")}: ${x.address}`,
+                  x.where,
+                  x.node,
+                  whyOf(x),
+                ),
+              )}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {lost.length >= 200 && <div className="soft pad">{many(lost.length, "thing")} are listed; there are more.</div>}
+    </section>
+  );
+}
