@@ -17,6 +17,7 @@ from typing import Any
 import pytest
 from aiohttp import web
 
+from grandferry.core.errors import StageFailed
 from grandferry.core.plan import Plan
 from grandferry.demo.__main__ import prepare
 from grandferry.demo.newsystem import NewSystem
@@ -25,7 +26,8 @@ from grandferry.demo.wider import build
 from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
 from grandferry.work.due import STAGES
-from grandferry.work.plans import StageFailed, bring_in, run_job
+from grandferry.work.plans import bring_in
+from grandferry.work.running import run_job
 from grandferry.work.supervisor import Supervisor
 from tests.servers import apps, free_port, pages_app
 

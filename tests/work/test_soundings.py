@@ -14,7 +14,7 @@ from grandferry.core.survey.systems import guess
 from grandferry.store import crossings, jobs, survey
 from grandferry.store.db import one, rows
 from grandferry.work.fitness import NEVER, fitness
-from grandferry.work.plans import run_job
+from grandferry.work.running import run_job
 from grandferry.work.supervisor import Supervisor
 from tests.servers import apps, pages_app
 

@@ -6,10 +6,9 @@ from collections.abc import Iterator
 
 import pytest
 
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.plan import FieldPlan, RouteRule, SortRule
 from grandferry.store import crossings, windows
-from grandferry.store.crossings import NotThere
 from grandferry.store.db import one, rows
 from grandferry.store.manifest import evidence, figures, next_steps, waiting
 from grandferry.work import evidence as shown

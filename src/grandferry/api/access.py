@@ -7,8 +7,8 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, field_validator
 
-from grandferry.core.errors import FerryError
-from grandferry.store import crossings, secrets
+from grandferry.core.errors import FerryError, NotThere
+from grandferry.store import secrets
 from grandferry.work.access import try_access
 
 from .common import ThatCrossing
@@ -70,7 +70,7 @@ def give(crossing: ThatCrossing, wanted: SecretIn) -> list[SecretRow]:
 @router.delete("")
 def forget(crossing: ThatCrossing, host: str, kind: str, name: str) -> list[SecretRow]:
     if not secrets.forget(crossing.id, host, kind, name):
-        raise crossings.NotThere(f"There is no {kind} access for {host}.")
+        raise NotThere(f"There is no {kind} access for {host}.")
     return _all(crossing.id)
 
 

@@ -7,7 +7,8 @@ from pydantic import BaseModel, Field
 
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Edit
-from grandferry.store import changes, crossings, edits
+from grandferry.store import changes, edits
+from grandferry.store.db import now
 from grandferry.work.content import odd_edits
 
 from .common import ThatCrossing
@@ -63,7 +64,7 @@ def set_edits(wanted: EditsChange, crossing: ThatCrossing, by: Who) -> Revision:
     """Set and take away edits as one change that can be taken back."""
     if not wanted.set and not wanted.drop:
         raise FerryError("No edit is given, so nothing was changed.")
-    at = crossings.now()
+    at = now()
     made = []
     for edit in wanted.set:
         over = edit.over or ("" if edit.block else edits.lies_over(crossing.id, edit.old, edit.field))

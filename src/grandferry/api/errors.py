@@ -8,9 +8,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
-from grandferry.core.errors import AddressError, FerryError, PatternError, PlanError
+from grandferry.core.errors import AddressError, FerryError, NotThere, PatternError, PlanError
 from grandferry.store.changes import Conflict
-from grandferry.store.crossings import NotThere
 from grandferry.store.db import StoreError
 
 MEDIA = "application/problem+json"

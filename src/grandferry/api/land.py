@@ -8,8 +8,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
+from grandferry.core.errors import NotThere
 from grandferry.store import land, lists
-from grandferry.store.crossings import NotThere
 
 from .common import Fates, Limit, Offset, Search, ThatCrossing
 

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from grandferry.store import manifest as figures
+from grandferry.work import behind
 
 from .common import ThatCrossing
 
@@ -59,7 +60,7 @@ class ManifestOut(BaseModel):
 
 @router.get("/manifest")
 def manifest(crossing: ThatCrossing) -> ManifestOut:
-    found = figures.figures(crossing.id)
+    found = figures.figures(crossing.id) | {"unsent": behind.unsent(crossing.id)}
     return ManifestOut(
         waiting=Waiting(**figures.waiting(found)),
         next=[NextStep(**step) for step in figures.next_steps(found)],

@@ -10,9 +10,10 @@ from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel
 
 from grandferry.core.address import to_key
+from grandferry.core.errors import NotThere
 from grandferry.core.plan import RouteRule
 from grandferry.store import lists, route
-from grandferry.store.crossings import NotThere, load_plan
+from grandferry.store.crossings import load_plan
 from grandferry.work.evidence import note_handed, round_story, rule_states
 from grandferry.work.maps import map_text, servers
 from grandferry.work.tries import ask_map, shapes, try_redirect

@@ -13,9 +13,9 @@ from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
+from grandferry.core.errors import NotThere
 from grandferry.core.survey.systems import SYSTEMS
 from grandferry.store import bodies, lists, runs, survey, windows
-from grandferry.store.crossings import NotThere
 from grandferry.store.db import connection
 from grandferry.work import fitness
 from grandferry.work.decisions import decide_over

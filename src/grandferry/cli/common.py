@@ -9,20 +9,20 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, ParamSpec, TypeVar
+from typing import Annotated, Any, ParamSpec, TypeVar
 
 import typer
-from pydantic import ValidationError
 from rich.console import Console
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
 
-from grandferry.core.errors import FerryError
-from grandferry.work.plans import StageFailed
+from grandferry.core.errors import FerryError, StageFailed
 
 DONE, OPEN, WRONG_USE = 0, 1, 2
 stderr = Console(stderr=True, highlight=False)
 P = ParamSpec("P")
 R = TypeVar("R")
+Data = Annotated[Path | None, typer.Option("--data", help="the workspace's folder")]
+AsJson = Annotated[bool, typer.Option("--json", help="machine-readable result on stdout")]
 
 
 def default_data() -> Path:
@@ -51,9 +51,6 @@ def guarded(command: Callable[P, R]) -> Callable[P, R]:
             raise typer.Exit(OPEN) from None
         except FerryError as problem:
             say(str(problem))
-            raise typer.Exit(WRONG_USE) from None
-        except ValidationError as problem:
-            say(problem.errors()[0]["msg"])
             raise typer.Exit(WRONG_USE) from None
         except BrokenPipeError:
             raise typer.Exit(OPEN) from None

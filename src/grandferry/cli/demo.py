@@ -130,7 +130,7 @@ def command(
 
 def _headless(folder: Path, old: int, new: int) -> dict[str, Any]:
     """Run the demo's plan and compare the count of every fate with the demo's truth."""
-    from .main import run_crossing
+    from .run import run_crossing
 
     say(f"Old site: http://old.quillmere.localhost:{old}/  new system: http://new.quillmere.localhost:{new}/")
     workspace = open_workspace(folder / "workspace")

@@ -33,3 +33,11 @@ class PlanError(FerryError):
 
 class UnreadablePage(FerryError):
     """A page that the reader refuses (nested beyond reason, or larger than the cap)."""
+
+
+class StageFailed(FerryError):
+    """A stage ended without being done; the text says why."""
+
+
+class NotThere(FerryError):
+    """Something asked for by number or name is not in the workspace."""

@@ -10,8 +10,8 @@ from grandferry.core.plan import Edit, Plan
 from grandferry.core.plan import Pair as PairLine
 
 from . import edits
-from .crossings import now, write_parts
-from .db import Part, many, named, one, rows, transaction
+from .crossings import write_parts
+from .db import Part, many, named, now, one, rows, transaction
 from .schema import Change
 
 

@@ -3,26 +3,16 @@
 from __future__ import annotations
 
 import json
-from datetime import UTC, datetime
 from typing import Any
 
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.plan import Pair as PairLine
 from grandferry.core.plan import Plan
 
-from .db import many, one, rows, transaction
+from .db import many, now, one, rows, transaction
 from .schema import Crossing, Pair, PlanRow
 
 SINGLE = ("old", "interim", "final", "manners", "survey", "leave_out", "land")
-
-
-class NotThere(FerryError):
-    """Something asked for by number or name is not in the workspace."""
-
-
-def now() -> str:
-    """The time as ISO 8601 in UTC, to the second."""
-    return datetime.now(UTC).isoformat(timespec="seconds")
 
 
 def crossing(number: int) -> Crossing:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -184,4 +185,6 @@ class Part:
         return self.and_(condition, *values)
 
 
-Migration = Callable[[peewee.SqliteDatabase], None]
+def now() -> str:
+    """The time as ISO 8601 in UTC, to the second."""
+    return datetime.now(UTC).isoformat(timespec="seconds")

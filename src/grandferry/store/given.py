@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from .crossings import NotThere, now
-from .db import many, named, one, rows
+from grandferry.core.errors import NotThere
+
+from .db import many, named, now, one, rows
 
 
 def add(

@@ -9,11 +9,10 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.jobs import told
 
-from .crossings import NotThere, now
-from .db import named, one, rows, transaction, workspace_folder
+from .db import named, now, one, rows, transaction, workspace_folder
 from .schema import Event, Job
 
 STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker

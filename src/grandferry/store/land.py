@@ -5,8 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from .crossings import now
-from .db import Part, many, named, one, rows
+from .db import Part, many, named, now, one, rows
 from .schema import Landing
 
 

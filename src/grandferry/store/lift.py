@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 from typing import Any, NamedTuple
 
+from grandferry.core.errors import NotThere
 from grandferry.core.lift.fields import Value
 
-from .crossings import NotThere
 from .db import Part, many, named, one, rows
 
 

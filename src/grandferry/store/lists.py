@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from .crossings import NotThere
+from grandferry.core.errors import NotThere
+
 from .db import named, one, rows
 
 ADDRESS = (

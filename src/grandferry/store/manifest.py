@@ -165,6 +165,13 @@ def next_steps(f: dict[str, Any]) -> list[dict[str, Any]]:
     elif f["items"] > f["landed"]:
         left = f["items"] - f["landed"]
         add("land", left, "items", f"{_many(left, 'item is', 'items are')} not in the new system yet")
+    elif f.get("unsent"):
+        add(
+            "land",
+            1,
+            "landing",
+            "What goes over has changed since it was landed. Land again; only what changed is sent",
+        )
     if f["refused"]:
         add("land", f["refused"], "things", f"The new system refused {_many(f['refused'], 'thing', 'things')}")
     if f["planned"] and not plan.interim:

@@ -5,9 +5,8 @@ from __future__ import annotations
 import json
 from typing import Any, NamedTuple
 
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, NotThere
 
-from .crossings import NotThere
 from .db import Part, many, named, one, rows
 from .lift import of_fates
 

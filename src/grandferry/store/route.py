@@ -10,8 +10,7 @@ from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, Verdict, fate_of
 from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
 
-from .crossings import now
-from .db import many, named, one, rows
+from .db import many, named, now, one, rows
 from .schema import Round
 
 

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from . import columns, windows
-from .crossings import now
-from .db import many, named, one, rows
+from .db import many, named, now, one, rows
 
 
 def open_run(crossing: int, again: bool) -> int:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from .crossings import now
-from .db import one, rows
+from .db import now, one, rows
 
 
 def get(crossing: int, stage: str) -> str:

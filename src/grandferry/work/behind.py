@@ -8,14 +8,16 @@ from typing import NamedTuple
 from grandferry.core.jobs import Stage
 from grandferry.core.made import Behind
 from grandferry.core.plan import Plan
-from grandferry.store import changes, crossings, jobs, survey
+from grandferry.store import changes, crossings, jobs, stamps, survey
 from grandferry.store import sort as sort_store
 from grandferry.store.db import transaction
 
 from . import lift, refit, route, sort
+from .stamping import land_stamp
 
 _KEPT = 20  # crossings
 _known: dict[tuple[str, int], tuple[tuple[int, int], list[Late]]]
+_unsent: dict[tuple[str, int], tuple[tuple[int, int], bool]] = {}
 _lock = threading.Lock()
 
 
@@ -78,3 +80,19 @@ def counts(crossing: int) -> dict[Stage, int]:
     for one in late(crossing):
         told[one.stage] = told.get(one.stage, 0) + 1
     return told
+
+
+def unsent(crossing: int) -> bool:
+    """Whether what would be landed has changed since it was landed last."""
+    place = (jobs.sign_of_life().as_posix(), crossing)
+    moment = (changes.revision(crossing), jobs.last_end(crossing))
+    with _lock:
+        kept = _unsent.get(place)
+        if kept is not None and kept[0] == moment:
+            return kept[1]
+    plan = crossings.load_plan(crossing)
+    stamp = stamps.get(crossing, "land")
+    found = plan.land is not None and bool(stamp) and stamp != land_stamp(crossing, plan)
+    with _lock:
+        _unsent[place] = (moment, found)
+    return found

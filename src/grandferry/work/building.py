@@ -6,11 +6,11 @@ import asyncio
 import codecs
 from collections.abc import Callable
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from grandferry.core.address import Scope, normal
 from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import SurveySettings
-from grandferry.net.browser import Renderer
 from grandferry.net.fetch import Fetched
 from grandferry.net.manners import Polite
 from grandferry.store import bodies
@@ -18,6 +18,9 @@ from grandferry.store import bodies
 from .archive import ArchivePolite
 from .reader import Reader
 from .reading import Reading
+
+if TYPE_CHECKING:  # a browser, its proxy and their keys are wanted by few surveys
+    from grandferry.net.browser import Renderer
 
 SHARED_BYTES, SHARED_ONE = 64_000_000, 2_000_000  # of files that the browser and the walk have from each other
 UNASKED = "/favicon.ico"  # every browser asks for it, though no page names it; it shows in none
@@ -92,6 +95,8 @@ class Building:
         """The renderer, opened by the first page that needs it; the others wait for that."""
         async with self._opening:
             if self._renderer is None:
+                from grandferry.net.browser import Renderer
+
                 renderer = Renderer(self._for_browser)
                 await renderer.open()
                 if renderer.note:

@@ -17,7 +17,7 @@ from grandferry.net.fetch import Fetcher
 from grandferry.store import crossings, route, stamps
 
 from .context import Context, access_of
-from .due import check_stamp
+from .stamping import check_stamp
 
 AT_ONCE = 8
 BATCH = 50

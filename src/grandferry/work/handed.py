@@ -11,14 +11,13 @@ from pathlib import Path
 from typing import Any
 
 from grandferry.core.address import split_href
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.survey.spellings import Line, ListRead, read_list
 from grandferry.ports.sources.archive import is_archive
 from grandferry.ports.sources.serverlog import LINE, count_visits, log_lines, own_machines
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.ports.sources.table import look, number, table_rows
 from grandferry.store import bodies, crossings, given
-from grandferry.store.crossings import NotThere
 from grandferry.store.db import transaction
 
 from .context import Context, scope_of

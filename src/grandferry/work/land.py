@@ -28,8 +28,8 @@ from grandferry.store import bodies, edits, land, lift, refit, route, stamps
 
 from .content import finished, stored_body
 from .context import Context, scope_of
-from .due import land_stamp
 from .route import redirect_map
+from .stamping import land_stamp
 
 REFUSED_CAP = 50
 TOLD = 50  # rows written at once

@@ -10,7 +10,6 @@ from typing import Any
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import DEFAULT_AGENT
 from grandferry.core.route.redirects import RedirectMap, flaws, map_of
-from grandferry.net.start import Start, check_start
 from grandferry.ports.planfolder import parse_pairs, redirect_of
 from grandferry.ports.servers import SERVERS, write_out
 
@@ -50,11 +49,6 @@ def check_map(path: Path, base: str) -> dict[str, Any]:
     """Ask a host for every line of the map."""
     rows = asyncio.run(check_lines(list(read_map(path).redirects), base, DEFAULT_AGENT))
     return {"rows": rows, "counts": dict(Counter(row["verdict"] for row in rows))}
-
-
-def checked_start_of(text: str) -> Start:
-    """Ask a start address at once. Raises AddressError."""
-    return asyncio.run(check_start(text, DEFAULT_AGENT))
 
 
 def servers() -> list[str]:

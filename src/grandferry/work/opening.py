@@ -67,3 +67,8 @@ def _free(name: str, host: str, taken: set[str]) -> str:
     while f"{name} ({host}, {number})" in taken:
         number += 1
     return f"{name} ({host}, {number})"
+
+
+def checked_start_of(text: str) -> Start:
+    """Ask a start address at once. Raises AddressError."""
+    return asyncio.run(check_start(text, DEFAULT_AGENT))

@@ -3,32 +3,18 @@
 from __future__ import annotations
 
 import hashlib
-import json
-import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-from pydantic import ValidationError
-
-from grandferry.core.errors import FerryError, PlanError
+from grandferry.core.errors import NotThere, PlanError
 from grandferry.core.made import made_from
-from grandferry.core.plan import Plan
 from grandferry.ports.planfolder import PlanFolder, read_plan
 from grandferry.ports.sources.serverlog import LogCount, count_visits, log_lines
-from grandferry.store import changes, crossings, given, jobs, stamps
+from grandferry.store import changes, crossings, given, stamps
 from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
-
-from .due import STAGES, is_due, nothing
-
-# (job kind, its counters while it runs)
-Watcher = Callable[[str, dict[str, Any]], None]
-
-
-class StageFailed(FerryError):
-    """A stage ended without being done; the text says why."""
 
 
 def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
@@ -62,7 +48,7 @@ def _set_plan(crossing: int, content: PlanFolder) -> None:
     text = f"plan “{content.plan.name}” brought in"
     try:
         same = crossings.load_plan(crossing) == content.plan and pairs == content.pairs
-    except crossings.NotThere:  # a new crossing
+    except NotThere:  # a new crossing
         crossings.save_plan(crossing, content.plan, content.pairs)
         same = True
     if not same:
@@ -98,57 +84,3 @@ def _logs(content: PlanFolder, path: Path) -> dict[str, _Log]:
 
 def _count_file(path: Path) -> LogCount:
     return count_visits(log_lines(path))
-
-
-def run_job(kind: str, crossing: int, params: dict[str, Any], watch: Watcher | None = None) -> dict[str, Any]:
-    """Queue a job and wait for its end; a worker must be running. Raises StageFailed."""
-    number = jobs.add_job(kind, crossing, params)
-    while True:
-        found = jobs.job(number)
-        if watch is not None:
-            watch(kind, json.loads(found.counters))
-        if found.state in ("done", "failed", "stopped"):
-            break
-        time.sleep(0.1)
-    if found.state != "done":
-        raise StageFailed(found.error or f"{kind} was {found.state}.")
-    return dict(json.loads(found.result))
-
-
-def run_stages(
-    crossing: int, content: PlanFolder, until: str, watch: Watcher | None = None, again: bool = False
-) -> dict[str, Any]:
-    """All stages up to ``until`` that have something to do; gives each one's result by its name. Stages the plan leaves
-    out are passed over. ``again``: those that look at the outside (land, check) whether or not anything changed."""
-    results: dict[str, Any] = {}
-    for stage in STAGES[: STAGES.index(until) + 1]:
-        if (stage == "land" and content.plan.land is None) or (stage == "check" and not content.plan.interim):
-            continue
-        if is_due(stage, crossing, content.plan) or (again and stage in ("land", "check")):
-            results[stage] = run_job(stage, crossing, {}, watch)
-        else:
-            results[stage] = nothing(stage, crossing)
-    return results
-
-
-def survey_plan(
-    start: str, *, manners: dict[str, Any], bounds: dict[str, Any], permission: str, aliases: list[str]
-) -> Plan:
-    """A plan that surveys one site and does nothing else; None among the settings stands for the default. Raises
-    PlanError with a sentence on a bad setting."""
-    old: dict[str, Any] = {"start": start, "aliases": aliases}
-    if permission:
-        old["permission"] = {"by": permission, "date": crossings.now()[:10]}
-    data = {
-        "format": 1,
-        "name": start,
-        "old": old,
-        "manners": {name: value for name, value in manners.items() if value is not None},
-        "survey": {name: value for name, value in bounds.items() if value is not None},
-    }
-    try:
-        return Plan.model_validate(data)
-    except ValidationError as problem:
-        first = problem.errors()[0]
-        where = ".".join(str(p) for p in first["loc"])
-        raise PlanError(f"{where}: {first['msg'].removeprefix('Value error, ')}.") from None

@@ -8,13 +8,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from grandferry.core.encoding import decode
+from grandferry.core.errors import NotThere
 from grandferry.core.page import parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.write import to_html, to_text
 from grandferry.core.survey.glance import glance
 from grandferry.store import bodies, edits, refit
-from grandferry.store.crossings import NotThere, load_plan
+from grandferry.store.crossings import load_plan
 from grandferry.store.db import one, rows
 
 from .content import finished, stored_body

@@ -24,12 +24,12 @@ from .access import verdict
 from .archive import Archive, ArchivePolite
 from .building import Building
 from .context import Context, Stopped, access_of, scope_of
-from .due import survey_stamp
 from .frontier import Frontier, Waiting
 from .reader import Reader
 from .reading import Reading
 from .soundings import MADE_UP, error_page, robots_say, walk_sitemaps
 from .spool import Spool
+from .stamping import survey_stamp
 from .takein import Answered, Taker, conditions
 
 FLUSH_ROWS = 96  # answers taken in at once

@@ -13,8 +13,7 @@ from grandferry.net.fetch import Fetched
 from grandferry.net.manners import REFUSALS
 from grandferry.ports.sources.sitemap import read_feed
 from grandferry.store import bodies, jobs, runs, survey
-from grandferry.store.crossings import now
-from grandferry.store.db import as_json
+from grandferry.store.db import as_json, now
 
 from . import endless
 from .context import Context

@@ -7,7 +7,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
-from grandferry.core.errors import FerryError, UnreadablePage
+from grandferry.core.errors import FerryError, NotThere, UnreadablePage
 from grandferry.core.lift.fields import Value, lift_field
 from grandferry.core.lift.pointing import selector_of
 from grandferry.core.page import Page
@@ -16,7 +16,6 @@ from grandferry.core.route.evaluate import Answer, evaluate
 from grandferry.core.route.redirects import map_of, neutral
 from grandferry.core.sort.rules import holds
 from grandferry.store import bodies, crossings, route, sort, survey
-from grandferry.store.crossings import NotThere
 from grandferry.store.db import one, rows
 
 from .context import scope_of

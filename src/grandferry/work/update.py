@@ -19,4 +19,7 @@ def run(context: Context) -> dict[str, Any]:
         context.progress(force=True, stage=stage)
         found = work(context)
         told[stage] = {"done": found["done"], "left": found["left"]}
+    context.counters.clear()
+    done, left = (sum(row[name] for row in told.values()) for name in ("done", "left"))
+    context.progress(force=True, done=done, all=done + left, left=left)
     return told

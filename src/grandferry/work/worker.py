@@ -89,7 +89,7 @@ def main() -> int:
         while True:
             job = jobs.claim()
             if job is None:
-                time.sleep(0.1)
+                time.sleep(0.03)
                 continue
             work_on(job)
             if Finding.ADDRESSES in JOBS[job.kind].changes:

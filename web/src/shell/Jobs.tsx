@@ -44,7 +44,7 @@ export function says(job: Job): string {
   if (job.state === "failed") return `${name} failed`;
   if (job.state === "stopped") return `${name} stopped`;
   const told = job.counters as Record<string, number>;
-  if (told.left) return `${name} done · ${count(done)}, ${count(told.left)} left as they were`;
+  if (told.left) return `${name} · ${count(done)} done, ${count(told.left)} left`;
   return all ? `${name} done · ${count(all)}` : `${name} done`;
 }
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from openpyxl import Workbook
-from openpyxl.cell import WriteOnlyCell
-from openpyxl.styles import Font
+if TYPE_CHECKING:  # it takes a while to import, and most runs write no sheet
+    from openpyxl import Workbook
 
 ROWS = 1_048_576  # the format's own limit for a sheet
 CELL = 32_767  # characters of a cell
@@ -36,6 +36,8 @@ def write_sheets(out: Path, sheets: Iterable[Sheet]) -> list[int]:
     Every text is stored as text, so that nothing in it is taken for a formula. Rows beyond a sheet's limit go on in a
     further sheet.
     """
+    from openpyxl import Workbook
+
     book = Workbook(write_only=True)
     numbers = [_add(book, *sheet) for sheet in sheets]
     book.save(out)
@@ -43,6 +45,9 @@ def write_sheets(out: Path, sheets: Iterable[Sheet]) -> list[int]:
 
 
 def _add(book: Workbook, title: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]]) -> int:
+    from openpyxl.cell import WriteOnlyCell
+    from openpyxl.styles import Font
+
     number = 0
     sheet = None
     for row in rows:

@@ -1,0 +1,105 @@
+"""``grandferry survey``: walk a site and list every address."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from grandferry.core.errors import FerryError
+from grandferry.store.db import close_workspace, open_workspace
+from grandferry.work.supervisor import Supervisor
+
+from .common import DONE, OPEN, AsJson, Data, guarded, print_json, progress, say
+
+
+@guarded
+def command(
+    url: Annotated[str, typer.Argument(help="where to start")],
+    out: Annotated[
+        Path | None,
+        typer.Option(
+            help="write the addresses (.csv, .json, .xlsx), the captures (.warc, .warc.gz) or an offline copy (.zip) here"
+        ),
+    ] = None,
+    delay: Annotated[float | None, typer.Option(help="seconds between two requests to a host")] = None,
+    at_once: Annotated[int | None, typer.Option(help="requests at once")] = None,
+    depth: Annotated[int | None, typer.Option(help="links away from the start")] = None,
+    max_pages: Annotated[int | None, typer.Option(help="stop after so many pages")] = None,
+    include: Annotated[list[str] | None, typer.Option(help="RE2 pattern an address must hold")] = None,
+    exclude: Annotated[list[str] | None, typer.Option(help="RE2 pattern an address must not hold")] = None,
+    permission: Annotated[str | None, typer.Option(help="who gave leave to copy the site")] = None,
+    archive: Annotated[Path | None, typer.Option(help="read this WARC file instead of asking the site")] = None,
+    data: Data = None,
+    as_json: AsJson = False,
+) -> None:
+    """Walk a site and list every address."""
+    if out is not None:  # what writes sheets and archives takes a moment to import
+        from grandferry.work.report import check_format, write_addresses
+
+        check_format(out)
+    from grandferry.core.address import checked_start
+
+    asked, repaired = checked_start(url)
+    if archive is not None and not archive.is_file():
+        raise FerryError(f"There is no file {archive}.")
+    with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:
+        folder = open_workspace(data or temporary)
+        try:
+            with Supervisor(folder):  # the worker makes itself ready while the rest is imported and the start is asked
+                from grandferry.store import crossings, survey
+                from grandferry.work.running import run_job, survey_plan
+
+                at = asked
+                if archive is None:
+                    from grandferry.work.opening import checked_start_of
+
+                    start = checked_start_of(url)
+                    at, repaired = start.address, start.repaired
+                    if start.hops:
+                        say(f"It redirects to {at}.")
+                if repaired:
+                    say(f"Read as {at} ({repaired}).")
+                plan = survey_plan(
+                    str(at),
+                    manners={"delay": delay, "at_once": at_once},
+                    bounds={"depth": depth, "max_pages": max_pages, "include": include, "exclude": exclude},
+                    permission=permission or "",
+                    aliases=[asked.host] if asked.host != at.host else [],
+                )
+                crossing = crossings.crossing_named(plan.name) or crossings.make_crossing(plan.name)
+                crossings.save_plan(crossing.id, plan, [])
+                params: dict[str, Any] = {}
+                if archive is not None:
+                    from grandferry.work import handed
+
+                    place = handed.new_place()
+                    shutil.copyfile(archive, place)
+                    params["archive"] = place.name
+                with progress() as watch:
+                    result = run_job("survey", crossing.id, params, watch)
+            if out is not None:
+                write_addresses(crossing.id, out)
+            sitemaps = survey.soundings(crossing.id).get("sitemaps") or []
+            faults = [f"{row['url']}: {row['fault']}" for row in sitemaps if row["fault"]]
+        finally:
+            close_workspace()
+    for fault in faults:
+        say(f"Sitemap {fault}.")
+    say(
+        f"{result['addresses']:,} addresses: {result['pages']:,} pages, {result['files']:,} files, {result['redirects']:,} "
+        f"redirects, {result['failed']:,} failed, in {result['seconds']:.1f} s."
+    )
+    if result["not_visited"]:
+        cap = f"Stopped at the cap of {plan.survey.max_pages:,} pages: " if result.get("stopped_at_cap") else ""
+        say(f"{cap}{result['not_visited']:,} known addresses not visited.")
+    for host, count in result.get("left_alone", {}).items():
+        say(f"  {host} refused too often and was left alone: {count:,} not visited")
+    for reason, count in sorted(result["shut_out"].items()):
+        say(f"  shut out: {reason}: {count:,}")
+    if as_json:
+        print_json(result)
+    raise typer.Exit(OPEN if result["failed"] or result["not_visited"] else DONE)
