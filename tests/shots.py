@@ -17,7 +17,7 @@ VIEWS = {
     "crossings": ("/", "All crossings"),
     "manifest": ("/c/1/manifest", "Evidence"),
     "survey": ("/c/1/survey?open={engine}", "Open old"),
-    "survey-scope": ("/c/1/survey?tab=scope", "Manners and bounds"),
+    "survey-scope": ("/c/1/survey?tab=scope", "What is left out"),
     "survey-soundings": ("/c/1/survey?tab=soundings", "On trial"),
     "survey-kept-out": ("/c/1/survey?tab=kept", "what it is"),
     "sort": ("/c/1/sort?kind=news", "200 here already"),

@@ -98,7 +98,7 @@ def test_from_soundings_to_lists_and_bounds(app: Application, page: Browser) -> 
         assert lost["found_by"] == "list"
 
         page.go(f"{app.base}/c/{crossing}/survey?tab=scope")
-        page.sees("Manners and bounds")
+        page.sees("What is left out")
         write_in(page, "Never addresses like these", "^/fr/")
         page.sees("Would shut out 1 known address")
 

@@ -16,7 +16,7 @@ VIEWS = {
     "manifest?tab=changes": "Changes of the plan",
     "manifest?tab=log": "survey queued",
     "survey": "Old shore",
-    "survey?tab=scope": "Manners and bounds",
+    "survey?tab=scope": "What is left out",
     "survey?tab=log": "survey queued",
     "sort": "Kinds on the new shore",
     "sort?kind=news": "News post",
@@ -42,7 +42,7 @@ VIEWS = {
 EMPTY = {
     "manifest": "No old address is in the account yet.",
     "survey": "The old site is not surveyed yet.",
-    "survey?tab=scope": "Manners and bounds",
+    "survey?tab=scope": "What is left out",
     "sort": "There is no kind yet.",
     "sort?tab=unsorted": "There are no pages yet",
     "lift": "There is no kind to lift yet.",

@@ -183,7 +183,7 @@ def walk(hand: Mouse, page: Browser, app: Application) -> None:
     page.sees("RailPages 2.3")
     hand.write("Name of the crossing", "By hand")
     hand.press("Make the crossing")
-    page.sees("Manners and bounds")
+    page.sees("What is left out")
     # scope, manners, leave, hosts
     hand.write("Leave to copy given by", "Dilys Marrow")
     hand.write("Hosts that give files only", app.files)

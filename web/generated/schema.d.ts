@@ -445,6 +445,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/bounds/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Line Counts
+         * @description What each line of a plan's bounds matches of all that is known, without setting them.
+         */
+        post: operations["line_counts_api_crossings__crossing__bounds_lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/changes": {
         parameters: {
             query?: never;
@@ -2165,6 +2185,32 @@ export interface components {
             };
             /** Shut Out Examples */
             shut_out_examples: string[];
+        };
+        /**
+         * BoundsLines
+         * @description How many known addresses each line of the bounds speaks of, by the line as it is written.
+         */
+        BoundsLines: {
+            /** Below */
+            below: {
+                [key: string]: number;
+            };
+            /** Drop */
+            drop: {
+                [key: string]: number;
+            };
+            /** Exclude */
+            exclude: {
+                [key: string]: number;
+            };
+            /** Hosts */
+            hosts: {
+                [key: string]: number;
+            };
+            /** Include */
+            include: {
+                [key: string]: number;
+            };
         };
         /**
          * Branch
@@ -6270,6 +6316,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BoundsEffect"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    line_counts_api_crossings__crossing__bounds_lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Plan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoundsLines"];
                 };
             };
             /** @description cannot be done as asked */

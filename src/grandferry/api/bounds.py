@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
@@ -9,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.core.plan import Plan
 from grandferry.store import keptout
-from grandferry.work.bounds import effect, let_in, letting_in
+from grandferry.work.bounds import effect, let_in, letting_in, lines
 
 from .common import Limit, Offset, ThatCrossing, Window
 from .plan import Who
@@ -126,3 +127,19 @@ def weigh(wanted: Plan, crossing: ThatCrossing, kept_out: bool = False) -> Bound
         shut_out_examples=found.shut_out_examples,
         let_in_examples=found.let_in_examples,
     )
+
+
+class BoundsLines(BaseModel):
+    """How many known addresses each line of the bounds speaks of, by the line as it is written."""
+
+    hosts: dict[str, int]
+    below: dict[str, int]
+    include: dict[str, int]
+    exclude: dict[str, int]
+    drop: dict[str, int]
+
+
+@router.post("/bounds/lines")
+def line_counts(wanted: Plan, crossing: ThatCrossing) -> BoundsLines:
+    """What each line of a plan's bounds matches of all that is known, without setting them."""
+    return BoundsLines(**asdict(lines(crossing.id, wanted)))

@@ -99,3 +99,19 @@ def asked(crossing: int) -> list[tuple[str, bool, int, str]]:
             crossing,
         )
     ]
+
+
+def known(crossing: int) -> list[str]:
+    """Every address of the old site that was ever met, fetched or kept out."""
+    found = rows(
+        "SELECT url FROM address WHERE crossing_id = ? AND side = 'old' UNION ALL SELECT url FROM shut_out WHERE "
+        "crossing_id = ?",
+        crossing,
+        crossing,
+    )
+    return [row[0] for row in found]
+
+
+def spellings(crossing: int) -> list[str]:
+    """Every other way in which an address was written."""
+    return [row[0] for row in rows("SELECT url FROM spelling WHERE crossing_id = ?", crossing)]

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, field
 
-from grandferry.core.address import loose_shape, split_href
+from grandferry.core.address import loose_shape, split_href, under
 from grandferry.core.errors import FerryError
+from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import EndlessSpace, Plan
 from grandferry.store import changes, crossings, keptout
 
@@ -63,6 +64,47 @@ def letting_in(crossing: int, plan: Plan) -> Effect:
             if len(found.let_in_examples) < EXAMPLES:
                 found.let_in_examples.append(url)
     return found
+
+
+@dataclass(slots=True)
+class Lines:
+    """How many known addresses each line of the bounds speaks of: hosts, folders to stay below, patterns to take and to
+    leave out, and how often each parameter that makes no difference was met."""
+
+    hosts: dict[str, int] = field(default_factory=dict)
+    below: dict[str, int] = field(default_factory=dict)
+    include: dict[str, int] = field(default_factory=dict)
+    exclude: dict[str, int] = field(default_factory=dict)
+    drop: dict[str, int] = field(default_factory=dict)
+
+
+def lines(crossing: int, plan: Plan) -> Lines:
+    """Count what each line of a plan's bounds matches of all that is known, fetched or kept out."""
+    keys, hosts = [], Counter[str]()
+    for url in keptout.known(crossing):
+        address = split_href(url)
+        if address is not None:
+            hosts[address.host] += 1
+            keys.append(address.key)
+    bounds, old = plan.survey, plan.old
+    named = {*old.hosts, *old.file_hosts, *old.aliases}
+    wanted = {name.lower(): 0 for name in bounds.drop_parameters}
+    for spelling in keptout.spellings(crossing):
+        for part in spelling.partition("?")[2].split("&"):
+            name = part.partition("=")[0].lower()
+            if name in wanted:
+                wanted[name] += 1
+
+    def matched(patterns: list[str]) -> dict[str, int]:
+        return {text: sum(compile_pattern(text).search(key) is not None for key in keys) for text in patterns}
+
+    return Lines(
+        hosts={name: hosts.get(name.lower(), 0) for name in named},
+        below={text: sum(under(key.partition("?")[0], text) for key in keys) for text in bounds.below},
+        include=matched(bounds.include),
+        exclude=matched(bounds.exclude),
+        drop={name: wanted[name.lower()] for name in bounds.drop_parameters},
+    )
 
 
 def let_in(crossing: int, host: str, reason: str, way: str, ids: list[int], by: str) -> str:

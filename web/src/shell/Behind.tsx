@@ -6,6 +6,7 @@ import { client, take } from "../api/client";
 import { Told } from "../shores/Told";
 import { useKeys } from "./keys";
 import { count, useCrossingId, useJobs, useStart } from "./state";
+import { Addr } from "../shores/Addr";
 
 const SHOWN = 200;
 const NAME: Record<string, string> = { sort: "Sort", lift: "Lift", refit: "Refit", route: "Route" };
@@ -56,7 +57,7 @@ function Listed({ stages }: { stages: Record<string, number> }) {
               <tr key={n}>
                 <td className="nowrap">{NAME[r.stage] ?? r.stage}</td>
                 <td className="mono" style={{ overflowWrap: "anywhere" }}>
-                  {r.key} {r.field}
+                  <Addr of={r.key} whole /> {r.field}
                 </td>
                 <td className="soft nowrap">{r.said}</td>
               </tr>

@@ -3,6 +3,7 @@ import { useQueries } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
 import { client, take, type Schemas } from "../api/client";
 import { count, useCrossingId } from "../shell/state";
+import { readable } from "./Addr";
 import { Told } from "./Told";
 
 interface Open {
@@ -111,8 +112,15 @@ export function PathTree({
             <span className="tw" aria-hidden>
               {line.opens ? (line.open ? "▾" : "▸") : ""}
             </span>
-            <span className="nm">{line.level === 1 ? line.host : line.name}</span>
-            <em className={line.unaccounted ? "hot" : ""}>{count(line.addresses)}</em>
+            <span className="nm">{line.level === 1 ? line.host : readable(line.name)}</span>
+            <em>
+              {line.unaccounted > 0 && (
+                <b>
+                  <span className="vh">unaccounted </span>▨ {count(line.unaccounted)}
+                </b>
+              )}
+              {count(line.addresses)}
+            </em>
           </div>
         ))}
       </div>

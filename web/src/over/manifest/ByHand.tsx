@@ -5,6 +5,7 @@ import { useGo } from "../../shell/Frame";
 import { many, useCrossingId, useRefresh, useStart, when } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { shown } from "../../stages/lift/FieldEditor";
+import { Addr } from "../../shores/Addr";
 
 type Row = Schemas["EditRow"];
 
@@ -51,7 +52,7 @@ export function ByHand() {
             {rows.map((r) => (
               <tr key={`${r.old} ${r.field} ${r.block} ${r.act}`}>
                 <td className="mono" style={{ overflowWrap: "anywhere" }}>
-                  {r.old}
+                  <Addr of={r.old} whole />
                 </td>
                 <td className="nowrap">{r.field}</td>
                 <td>

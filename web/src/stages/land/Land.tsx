@@ -11,6 +11,7 @@ import { FateChip, useFates } from "../../shores/FateChip";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty, Told } from "../../shores/Told";
+import { Addr } from "../../shores/Addr";
 
 type Thing = Schemas["ThingRow"] & { id: number };
 
@@ -24,7 +25,7 @@ const COLUMNS: Column<Thing>[] = [
     width: 180,
     grow: true,
     look: "mono",
-    cell: (r) => (r.sort === "file" ? "" : <span title={r.key}>{r.key.replace(/^exact /, "")}</span>),
+    cell: (r) => (r.sort === "file" ? "" : <Addr of={r.key.replace(/^exact /, "")} />),
   },
   {
     id: "place",
@@ -32,7 +33,7 @@ const COLUMNS: Column<Thing>[] = [
     width: 180,
     grow: true,
     look: "mono",
-    cell: (r) => <span title={r.place}>{r.place || "gone (410)"}</span>,
+    cell: (r) => (r.place ? <Addr of={r.place} /> : "gone (410)"),
   },
   { id: "reason", label: "why", width: 110, cell: (r) => <span title={r.reason}>{r.reason}</span> },
 ];

@@ -6,6 +6,7 @@ import { useKeys } from "../../shell/keys";
 import { count, useCrossingId, useLink } from "../../shell/state";
 import { FateChip, useFates } from "../../shores/FateChip";
 import { LongList, type Column } from "../../shores/LongList";
+import { Addr } from "../../shores/Addr";
 
 type Row = Schemas["BodyRow"] & { id: number };
 
@@ -44,7 +45,7 @@ export function Losses() {
         sort: "key",
         cell: (r) => (
           <button className="linkish mono" title={r.title} onClick={() => open(r)}>
-            {r.key}
+            <Addr of={r.key} />
           </button>
         ),
       },

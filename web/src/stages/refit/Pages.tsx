@@ -11,6 +11,7 @@ import { useWalk } from "../../shores/walk";
 import { WordDiff } from "../../shores/WordDiff";
 import { PageAccount } from "./PageAccount";
 import { Steps } from "./Steps";
+import { Addr } from "../../shores/Addr";
 
 const FORMS = [
   ["page", "Page"],
@@ -35,7 +36,7 @@ function NewSide({
   return (
     <section className="shore new" aria-label="New page">
       <h2>
-        New <small className="mono">{body.new_path || "no address yet"}</small>
+        New <small>{body.new_path ? <Addr of={body.new_path} /> : "no address yet"}</small>
         <span className="sp" />
         <span className="tabs" role="group" aria-label="Form">
           {FORMS.map(([value, label]) => (
@@ -137,7 +138,10 @@ export function Pages() {
       <div className="beside">
         <section className="shore old" aria-label="Old page">
           <h2>
-            Old <small className="mono">{row.key}</small>
+            Old{" "}
+            <small>
+              <Addr of={row.key} />
+            </small>
             <span className="sp" />
             <small style={open.length ? { color: "var(--orange)", fontWeight: 600 } : undefined}>
               {open.length ? `${open.join(", ")} unaccounted` : `all ${many(row.words, "word")} accounted for`}

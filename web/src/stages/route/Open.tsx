@@ -12,6 +12,7 @@ import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
 import { RoundChart } from "./Rounds";
 import { RuleForm, type Rule } from "./RuleForm";
+import { Addr } from "../../shores/Addr";
 
 type Row = Schemas["OpenRow"];
 
@@ -99,7 +100,7 @@ function NewSide({ onChoose }: { onChoose: (path: string) => void }) {
               onClick={() => onChoose(item.new_path)}
               title={`${item.title}: lead the chosen address here`}
             >
-              <span className="mono">{item.new_path}</span>
+              <Addr of={item.new_path} />
             </button>
           </div>
         ))}
@@ -227,9 +228,7 @@ export function OpenAddresses() {
                 <span className="soft" aria-hidden>
                   {closed.has(g.shape) ? "▸" : "▾"}
                 </span>
-                <span className="mono" style={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>
-                  {g.shape}
-                </span>
+                <Addr of={g.shape} />
                 <em className={g.unaccounted ? "hot" : ""}>{count(unaccountedOnly ? g.unaccounted : g.count)}</em>
               </button>
               {!closed.has(g.shape) &&
@@ -241,7 +240,7 @@ export function OpenAddresses() {
                     onClick={() => link.set({ at: r.id }, true)}
                   >
                     <FateMark fate={r.fate} proven={r.proven} />
-                    <span className="mono">{r.key}</span>
+                    <Addr of={r.key} />
                     {r.visits > 0 && <em>×{count(r.visits)}</em>}
                   </button>
                 ))}
@@ -282,8 +281,8 @@ export function OpenAddresses() {
         {at ? (
           <>
             <h2 style={{ display: "block" }}>
-              <span className="mono" style={{ overflowWrap: "anywhere" }}>
-                {at.key}
+              <span style={{ overflowWrap: "anywhere" }}>
+                <Addr of={at.key} whole />
               </span>
             </h2>
             <div className="scroll" style={{ display: "flex", flexDirection: "column" }}>
@@ -298,7 +297,7 @@ export function OpenAddresses() {
                   <>
                     <dt>Decided</dt>
                     <dd>
-                      {at.decision} <span className="mono">{at.decision_target}</span>
+                      {at.decision} <Addr of={at.decision_target} />
                     </dd>
                   </>
                 )}

@@ -8,18 +8,19 @@ import { useUnsaved } from "../../shell/unsaved";
 import { FateMark } from "../../shores/Fate";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
+import { Addr } from "../../shores/Addr";
 
 type Row = Schemas["PairRow"] & { id: number };
 
 const COLUMNS: Column<Row>[] = [
-  { id: "old", label: "old", width: 240, grow: true, look: "mono", cell: (r) => <span title={r.old}>{r.old}</span> },
+  { id: "old", label: "old", width: 240, grow: true, look: "mono", cell: (r) => <Addr of={r.old} /> },
   {
     id: "new",
     label: "new",
     width: 240,
     grow: true,
     look: "mono",
-    cell: (r) => (r.status === 410 ? "gone (410)" : r.new === r.old ? "stays" : `→ ${r.new}`),
+    cell: (r) => (r.status === 410 ? "gone (410)" : r.new === r.old ? "stays" : <Addr of={`→ ${r.new}`} />),
   },
   { id: "match", label: "match", width: 64, cell: (r) => r.match },
   { id: "status", label: "answer", width: 60, look: "num", cell: (r) => r.status },

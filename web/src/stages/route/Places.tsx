@@ -6,6 +6,7 @@ import { useGo } from "../../shell/Frame";
 import { count, many, useCrossingId, useLink } from "../../shell/state";
 import { LongList, type Column } from "../../shores/LongList";
 import { Empty, Told } from "../../shores/Told";
+import { Addr } from "../../shores/Addr";
 
 type Row = Schemas["ItemRow"];
 
@@ -44,8 +45,8 @@ export function Places() {
         grow: true,
         look: "mono",
         cell: (r) => (
-          <button className="linkish mono" title={r.title} onClick={() => open(r)}>
-            {r.key}
+          <button className="linkish" title={r.title} onClick={() => open(r)}>
+            <Addr of={r.key} />
           </button>
         ),
       },

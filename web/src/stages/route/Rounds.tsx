@@ -5,6 +5,7 @@ import { client, take, type Schemas } from "../../api/client";
 import { count, useCrossingId, useLink, when } from "../../shell/state";
 import { LongList, type Column } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
+import { Addr } from "../../shores/Addr";
 
 type Verdict = Schemas["VerdictRow"] & { id: number };
 
@@ -49,7 +50,7 @@ const COLUMNS: Column<Verdict>[] = [
     width: 200,
     grow: true,
     look: "mono",
-    cell: (r) => <span title={r.key}>{r.key}</span>,
+    cell: (r) => <Addr of={r.key} />,
   },
   { id: "verdict", label: "verdict", width: 120, look: "b", cell: (r) => r.verdict },
   { id: "status", label: "answer", width: 64, look: "num", cell: (r) => r.status || "–" },
@@ -60,7 +61,7 @@ const COLUMNS: Column<Verdict>[] = [
     width: 190,
     grow: true,
     look: "mono",
-    cell: (r) => <span title={r.final}>{r.final.replace(/^https?:\/\/[^/]+/, "")}</span>,
+    cell: (r) => <Addr of={r.final.replace(/^https?:\/\/[^/]+/, "")} />,
   },
 ];
 

@@ -20,6 +20,7 @@ import { FateMark } from "../../shores/Fate";
 import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
 import { WordDiff } from "../../shores/WordDiff";
+import { Addr } from "../../shores/Addr";
 
 type Part = "page" | "facts" | "alike" | "in" | "out" | "captures";
 
@@ -42,7 +43,7 @@ function Links({ links, onOpen }: { links: Schemas["LinkRow"][]; onOpen: (id: nu
                   style={{ textAlign: "left", overflowWrap: "anywhere" }}
                   onClick={() => onOpen(l.id)}
                 >
-                  {l.url.replace(/^https?:\/\/[^/]+/, "") || l.url}
+                  <Addr of={l.url.replace(/^https?:\/\/[^/]+/, "") || l.url} whole />
                 </button>
                 {l.words && (
                   <div className="soft" style={{ fontFamily: "Barlow" }}>
@@ -183,8 +184,8 @@ export function Detail({ address }: { address: number }) {
   return (
     <section className="panel" style={{ flex: "0 0 330px" }} aria-label="Address">
       <h2 style={{ display: "block" }}>
-        <span className="mono" style={{ overflowWrap: "anywhere" }}>
-          {a.key}
+        <span style={{ overflowWrap: "anywhere" }}>
+          <Addr of={a.key} whole />
         </span>
       </h2>
       <div className="acts pad tight" style={{ paddingBottom: 8, gap: 5 }}>
@@ -331,7 +332,9 @@ export function Detail({ address }: { address: number }) {
             {a.target && (
               <>
                 <dt>Leads to</dt>
-                <dd className="mono">{a.target}</dd>
+                <dd>
+                  <Addr of={a.target} whole />
+                </dd>
               </>
             )}
             <dt>Fate</dt>
@@ -340,7 +343,7 @@ export function Detail({ address }: { address: number }) {
                 <>
                   <FateMark fate={a.fate} proven={a.proven} word />{" "}
                   {a.fate !== "unaccounted" && (a.proven ? "· proven" : "· planned")}{" "}
-                  {a.decision_target && <span className="mono">{a.decision_target}</span>}
+                  {a.decision_target && <Addr of={a.decision_target} whole />}
                   {a.decision_origin && (
                     <span className="soft">
                       {" "}

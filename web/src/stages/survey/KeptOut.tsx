@@ -6,6 +6,7 @@ import { client, take, type Schemas } from "../../api/client";
 import { count, many, useCrossingId, useLink, useRefresh } from "../../shell/state";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
+import { Addr } from "../../shores/Addr";
 
 type Group = Schemas["KeptOutGroup"];
 type Row = Schemas["KeptOutRow"];
@@ -48,7 +49,7 @@ const COLUMNS: Column<Row>[] = [
     grow: true,
     look: "mono",
     sort: "url",
-    cell: (r) => <span title={r.url}>{r.url.replace(/^https?:\/\//, "")}</span>,
+    cell: (r) => <Addr of={r.url.replace(/^https?:\/\//, "")} />,
   },
   { id: "what", label: "what it is", width: 84, cell: (r) => r.what },
   { id: "how", label: "stands in", width: 66, cell: (r) => r.how || "–" },
@@ -60,7 +61,7 @@ const COLUMNS: Column<Row>[] = [
     sort: "pages",
     cell: (r) => (r.pages ? many(r.pages, "page") : "none"),
   },
-  { id: "source", label: "first on", width: 120, look: "mono", cell: (r) => r.source_key },
+  { id: "source", label: "first on", width: 120, look: "mono", cell: (r) => <Addr of={r.source_key} /> },
 ];
 
 /** ``left``: known addresses that the survey has still to ask when it goes on. */

@@ -1,109 +1,48 @@
-/** Scope, manners, hosts and leave: what the survey may do, and where checks and items go. */
+/** Scope and manners by the question a person has; beside each line how many known addresses it speaks of. */
 import { Button, TextField } from "@mui/material";
-import { useEffect, useState } from "react";
-import { type Schemas } from "../../api/client";
-import { many, useChangePlan, usePlan, type Plan } from "../../shell/state";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useEffect, useState } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { count, many, useChangePlan, useCrossingId, usePlan, type Plan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { Access } from "./Access";
 import { Effect } from "./Effect";
+import { read, write, written, type Form } from "./scopeForm";
 
-const lines = (text: string) =>
-  text
-    .split(/[\n,]/)
-    .map((l) => l.trim())
-    .filter(Boolean);
-
-interface Form {
-  start: string;
-  aliases: string;
-  file_hosts: string;
-  hosts: string;
-  subdomains: boolean;
-  drop: string;
-  browser: string;
-  needed: boolean;
-  interim: string;
-  final: string;
-  by: string;
-  date: string;
-  delay: string;
-  spread: string;
-  at_once: string;
-  rate: string;
-  owner: boolean;
-  agent: string;
-  below: string;
-  include: string;
-  exclude: string;
-  depth: string;
-  max_pages: string;
+/** How many known addresses each line of these bounds speaks of. */
+function useLineCounts(plan: Plan | null) {
+  const id = useCrossingId();
+  const text = useDeferredValue(plan ? JSON.stringify(plan) : "");
+  return useQuery({
+    queryKey: ["bounds-lines", id, text],
+    enabled: text !== "",
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/bounds/lines", {
+          params: { path: { crossing: id } },
+          body: JSON.parse(text) as Schemas["Plan"],
+        }),
+      ),
+  });
 }
 
-const read = (plan: Plan): Form => ({
-  start: plan.old.start,
-  aliases: (plan.old.aliases ?? []).join("\n"),
-  file_hosts: (plan.old.file_hosts ?? []).join("\n"),
-  hosts: (plan.old.hosts ?? []).join("\n"),
-  subdomains: plan.survey?.subdomains ?? false,
-  drop: (plan.survey?.drop_parameters ?? []).join(", "),
-  browser: (plan.survey?.browser ?? []).join("\n"),
-  needed: plan.survey?.browser_where_needed ?? false,
-  interim: plan.interim ?? "",
-  final: plan.final ?? "",
-  by: plan.old.permission?.by ?? "",
-  date: plan.old.permission?.date ?? "",
-  delay: String(plan.manners?.delay ?? 1),
-  spread: String(plan.manners?.spread ?? 0),
-  at_once: String(plan.manners?.at_once ?? 4),
-  rate: plan.manners?.bytes_per_second ? String(plan.manners.bytes_per_second / 1000) : "",
-  owner: plan.manners?.robots === "owner confirmed",
-  agent: plan.manners?.agent ?? "",
-  below: (plan.survey?.below ?? []).join("\n"),
-  include: (plan.survey?.include ?? []).join("\n"),
-  exclude: (plan.survey?.exclude ?? []).join("\n"),
-  depth: plan.survey?.depth == null ? "" : String(plan.survey.depth),
-  max_pages: String(plan.survey?.max_pages ?? 100000),
-});
-
-function write(plan: Plan, form: Form) {
-  plan.old.start = form.start.trim();
-  plan.old.aliases = lines(form.aliases);
-  plan.old.file_hosts = lines(form.file_hosts);
-  plan.old.hosts = lines(form.hosts);
-  plan.old.permission = form.by.trim()
-    ? { by: form.by.trim(), date: form.date.trim() || new Date().toISOString().slice(0, 10) }
-    : null;
-  plan.interim = form.interim.trim() || null;
-  plan.final = form.final.trim() || null;
-  plan.manners = {
-    ...(plan.manners as Schemas["Manners"]),
-    delay: Number(form.delay),
-    spread: Number(form.spread),
-    bytes_per_second: form.rate.trim() ? Math.round(Number(form.rate) * 1000) : null,
-    at_once: Number(form.at_once),
-    robots: form.owner ? "owner confirmed" : "obey",
-    agent: form.agent.trim(),
-  };
-  plan.survey = {
-    ...(plan.survey as Schemas["SurveySettings"]),
-    subdomains: form.subdomains,
-    browser: lines(form.browser),
-    browser_where_needed: form.needed,
-    drop_parameters: lines(form.drop),
-    below: lines(form.below),
-    include: lines(form.include),
-    exclude: lines(form.exclude),
-    depth: form.depth.trim() ? Number(form.depth) : null,
-    max_pages: Number(form.max_pages),
-  };
-}
-
-/** The plan as the form would make it. */
-function written(plan: Plan, form: Form): Plan {
-  const made = structuredClone(plan);
-  write(made, form);
-  return made;
+/** The lines of a field, each with its number of addresses; one that speaks of none is told so. */
+function Counts({ of, what = "" }: { of: Record<string, number> | undefined; what?: string }) {
+  const rows = Object.entries(of ?? {});
+  if (!rows.length) return null;
+  return (
+    <div className="counts">
+      {rows.map(([line, n]) => (
+        <span key={line}>
+          <span className="mono">{line}</span> {n ? <b>{count(n)}</b> : "nothing known"}
+          {n ? what : ""}
+        </span>
+      ))}
+    </div>
+  );
 }
 
 /** How long these manners take for what still waits: the longer of the pauses to one host and the bytes allowed. */
@@ -138,11 +77,21 @@ export function Scope({ waiting }: { waiting: number }) {
     }
   }, [plan.data, form, clean, from]);
   useUnsaved("scope", clean ? "" : "scope and manners");
+  const counts = useLineCounts(from && form ? written(from.plan, form) : null);
   if (!form) return <Told error={plan.error} />;
   const set = (name: keyof Form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
   const field = (name: keyof Form, label: string, more: object = {}) => (
     <TextField label={label} value={form[name]} onChange={set(name)} {...more} />
   );
+  const hosts = (text: string) =>
+    Object.fromEntries(Object.entries(counts.data?.hosts ?? {}).filter(([name]) => text.includes(name)));
+  const check = (name: "subdomains" | "needed" | "owner", label: string) => (
+    <label className="check">
+      <input type="checkbox" checked={form[name]} onChange={(e) => setForm({ ...form, [name]: e.target.checked })} />{" "}
+      {label}
+    </label>
+  );
+  const oneALine = { multiline: true, minRows: 1 };
   const stale = !clean && plan.data && from && plan.data.revision !== from.revision;
   return (
     <form
@@ -155,10 +104,20 @@ export function Scope({ waiting }: { waiting: number }) {
         );
       }}
     >
-      <section className="shore old" style={{ flex: 1 }}>
-        <h2>Old site</h2>
+      <section className="shore old" style={{ flex: 1 }} aria-label="What belongs to the site">
+        <h2>What belongs to it</h2>
         <div className="form scroll">
           {field("start", "Start address")}
+          {field("aliases", "Other names of the same host, one a line", oneALine)}
+          <Counts of={hosts(form.aliases)} />
+          {field("hosts", "Hosts whose pages belong to the site as well, one a line", oneALine)}
+          <Counts of={hosts(form.hosts)} />
+          {check("subdomains", "Pages of all hosts below this one belong to it")}
+          {field("file_hosts", "Hosts that give files only, one a line", oneALine)}
+          <Counts of={hosts(form.file_hosts)} />
+          {field("browser", "Pages captured through a browser as well (RE2 patterns)", oneALine)}
+          {check("needed", "and every page that seems to be built by its scripts")}
+          <h3>What is protected</h3>
           <div className="two">
             {field("by", "Leave to copy given by")}
             {field("date", "on", { sx: { maxWidth: 150 } })}
@@ -168,36 +127,29 @@ export function Scope({ waiting }: { waiting: number }) {
               Without somebody's leave no survey starts; the handover names who gave it, and when.
             </p>
           )}
-          {field("aliases", "Other names of the same host, one a line", { multiline: true, minRows: 2 })}
-          {field("file_hosts", "Hosts that give files only, one a line", { multiline: true, minRows: 2 })}
-          {field("hosts", "Hosts whose pages belong to the site as well, one a line", { multiline: true, minRows: 1 })}
-          <label className="check">
-            <input
-              type="checkbox"
-              checked={form.subdomains}
-              onChange={(e) => setForm({ ...form, subdomains: e.target.checked })}
-            />{" "}
-            Pages of all hosts below this one belong to it
-          </label>
-          {field("below", "Stay below these folders, one a line", { multiline: true, minRows: 2 })}
-          {field("include", "Only addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
-          {field("exclude", "Never addresses like these (RE2 patterns)", { multiline: true, minRows: 2 })}
-          {field("browser", "Capture through a browser as well (RE2 patterns)", { multiline: true, minRows: 1 })}
-          <label className="check">
-            <input
-              type="checkbox"
-              checked={form.needed}
-              onChange={(e) => setForm({ ...form, needed: e.target.checked })}
-            />{" "}
-            and every page that seems to be built by its scripts
-          </label>
-          {field("drop", "Parameters that make no difference (sessions, campaigns)", { multiline: true, minRows: 2 })}
           <Access host={form.start.replace(/^https?:\/\//, "").split("/")[0] ?? ""} />
+          {check("owner", "I act for the owner: robots rules need not be obeyed")}
         </div>
       </section>
-      <section className="panel" style={{ flex: 1 }}>
-        <h2>Manners and bounds</h2>
+      <section className="panel" style={{ flex: 1 }} aria-label="What is left out, and how gently">
+        <h2>What is left out</h2>
         <div className="form scroll">
+          {field("below", "Stay below these folders, one a line", oneALine)}
+          <Counts of={counts.data?.below} />
+          {field("include", "Only addresses like these (RE2 patterns)", oneALine)}
+          <Counts of={counts.data?.include} />
+          {field("exclude", "Never addresses like these (RE2 patterns)", oneALine)}
+          <Counts of={counts.data?.exclude} />
+          {field("drop", "Parameters that make no difference (sessions, campaigns)", oneALine)}
+          <Counts
+            of={Object.fromEntries(Object.entries(counts.data?.drop ?? {}).filter(([, n]) => n))}
+            what=" spellings"
+          />
+          <div className="two">
+            {field("depth", "Depth (empty: any)")}
+            {field("max_pages", "Pages at most", { type: "number" })}
+          </div>
+          <h3>How gently</h3>
           <div className="two">
             {field("delay", "Seconds between requests", {
               type: "number",
@@ -212,22 +164,12 @@ export function Scope({ waiting }: { waiting: number }) {
             {field("at_once", "At once", { type: "number", slotProps: { htmlInput: { min: 1, max: 64 } } })}
             {field("rate", "kB a second (empty: any)")}
           </div>
-          <div className="two">
-            {field("depth", "Depth (empty: any)")}
-            {field("max_pages", "Pages at most", { type: "number" })}
-          </div>
           {field("agent", "Name given to the server (User-Agent)")}
-          <label className="check">
-            <input
-              type="checkbox"
-              checked={form.owner}
-              onChange={(e) => setForm({ ...form, owner: e.target.checked })}
-            />{" "}
-            I act for the owner: robots rules need not be obeyed
-          </label>
-          {!clean && from && <Effect plan={written(from.plan, form)} />}
           <Pace form={form} waiting={waiting} />
-          <Told error={save.error} />
+        </div>
+        <div className="pad">
+          {!clean && from && <Effect plan={written(from.plan, form)} />}
+          <Told error={save.error ?? counts.error} />
           {stale && (
             <div className="error" style={{ margin: 0 }}>
               The plan was changed elsewhere while you wrote.{" "}
@@ -253,8 +195,8 @@ export function Scope({ waiting }: { waiting: number }) {
           </div>
         </div>
       </section>
-      <section className="shore new" style={{ flex: 1 }}>
-        <h2>New site</h2>
+      <section className="shore new" style={{ flex: "0 1 300px" }} aria-label="Where it goes">
+        <h2>Where it goes</h2>
         <div className="form scroll">
           {field("interim", "Interim host: where the new site grows, and checks go", {
             placeholder: "http://new.example",

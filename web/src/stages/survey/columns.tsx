@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { count, size } from "../../shell/state";
 import { FateMark } from "../../shores/Fate";
 import type { Column } from "../../shores/LongList";
+import { Addr } from "../../shores/Addr";
 
 export type Row = Schemas["AddressRow"];
 
@@ -29,7 +30,7 @@ export const COLUMNS: Column<Row>[] = [
     grow: true,
     look: "mono",
     sort: "key",
-    cell: (r) => <span title={r.url}>{r.key}</span>,
+    cell: (r) => <Addr of={r.key} title={r.url} />,
   },
   {
     id: "title",
@@ -159,7 +160,7 @@ export const COLUMNS: Column<Row>[] = [
     look: "mono",
     sort: "decision_target",
     off: true,
-    cell: (r) => r.decision_target,
+    cell: (r) => <Addr of={r.decision_target} />,
   },
   { id: "decision_origin", label: "by", width: 80, sort: "decision_origin", off: true, cell: (r) => r.decision_origin },
   { id: "verdict", label: "last check", width: 100, sort: "verdict", off: true, cell: (r) => r.verdict || "–" },
