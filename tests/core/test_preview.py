@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grandferry.core.lift.pointing import selector_of
-from grandferry.core.page import parse
+from grandferry.core.page import direction_of, parse
 from grandferry.core.preview import preview_html, safe_css
 
 KNOWN = {"/a.png": "http://store/1", "/s.css": "http://store/2"}
@@ -150,3 +150,19 @@ def test_every_element_can_be_pointed_at(html: str) -> None:
     for node in page.inside(page.body):
         if node.tag and node.tag not in ("html", "body"):
             assert page.select(selector_of(page, node.n))[0].n == node.n
+
+
+@pytest.mark.parametrize(
+    ("html", "direction"),
+    [
+        ('<html dir="rtl"><body>x', "rtl"),
+        ('<body dir="RTL">x', "rtl"),
+        ('<html lang="he"><body>x', "rtl"),
+        ('<html lang="ar-EG"><body dir="ltr">x', "ltr"),
+        ('<html lang="az-Arab"><body>x', "rtl"),
+        ('<html lang="cy"><body>x', "ltr"),
+        ("<body>x", ""),
+    ],
+)
+def test_the_direction_a_page_is_read_in(html: str, direction: str) -> None:
+    assert direction_of(parse(html)) == direction

@@ -168,6 +168,23 @@ class Page:
         return None
 
 
+# languages written from right to left, by their primary subtag (Unicode CLDR, layout orientation)
+_RIGHT_TO_LEFT = frozenset("ar arc ckb dv fa he iw ji khw ks ps sd syr ug ur yi".split())
+
+
+def direction_of(page: Page) -> str:
+    """``rtl`` or ``ltr``: what a page says of itself, else what its language is written in; "" when nothing says it."""
+    for node in (page.root, page.body):
+        said = node.get("dir").strip().lower()
+        if said in ("rtl", "ltr"):
+            return said
+    language = (page.root.get("lang") or page.root.get("xml:lang")).strip().lower().replace("_", "-")
+    parts = language.split("-")
+    if "arab" in parts[1:] or "hebr" in parts[1:]:
+        return "rtl"
+    return ("rtl" if parts[0] in _RIGHT_TO_LEFT else "ltr") if language else ""
+
+
 def parse(html: str) -> Page:
     """Parse decoded HTML text into numbered nodes."""
     return Page(html)

@@ -8,8 +8,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from grandferry.core.encoding import decode
-from grandferry.core.errors import NotThere
-from grandferry.core.page import parse, text_of
+from grandferry.core.errors import NotThere, UnreadablePage
+from grandferry.core.page import direction_of, parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.write import to_html, to_text
@@ -99,7 +99,8 @@ def page_preview(
                     marks[node] = mark
     page = parse(text)
     has_doctype = text.lstrip("\ufeff \t\r\n")[:9].lower() == "<!doctype"
-    return preview_html(page, resources(crossing, capture.url, address_of), head=head, doctype=has_doctype, marks=marks)
+    find = resources(crossing, capture.url, address_of)
+    return preview_html(page, find, head=head, doctype=has_doctype, marks=marks)
 
 
 def capture_texts(crossing: int, address: int, earlier: int, later: int) -> tuple[str, str]:
@@ -139,6 +140,16 @@ def body_blocks(crossing: int, item: int, field: str) -> tuple[tuple[Block, ...]
     return blocks, stored.url
 
 
+def old_direction(crossing: int, item: int) -> str:
+    """The direction in which the old page of an item is read, "" when it does not say."""
+    address = one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item)
+    try:
+        capture = captured(crossing, int(address or 0))
+        return direction_of(parse(decode(capture.body, capture.type).text))
+    except (NotThere, UnreadablePage):
+        return ""
+
+
 def body_preview(crossing: int, item: int, field: str, head: str, address_of: Callable[[int], str]) -> str:
     """A refitted body as a plain page, its pictures from the store, cleaned the same way as a captured page."""
     blocks, url = body_blocks(crossing, item, field)
@@ -147,7 +158,9 @@ def body_preview(crossing: int, item: int, field: str, head: str, address_of: Ca
     title = one("SELECT title FROM item WHERE id = ?", item) or ""
     escaped = str(title).replace("&", "&amp;").replace("<", "&lt;")
     heading = f"<h1>{escaped}</h1>" if escaped else ""
-    return preview_html(parse(f"<body>{heading}{html}</body>"), find, head=head)
+    direction = old_direction(crossing, item)
+    said = f' dir="{direction}"' if direction else ""
+    return preview_html(parse(f"<html{said}><body>{heading}{html}</body>"), find, head=head)
 
 
 def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:

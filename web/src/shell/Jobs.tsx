@@ -1,7 +1,9 @@
 /** The running job in the header, and the list of jobs behind it. */
 import { Button, Menu } from "@mui/material";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, take } from "../api/client";
+import { Told } from "../shores/Told";
 import { count, useJobs, useRefresh, when, type Job } from "./state";
 
 export const JOB: Record<string, string> = {
@@ -71,11 +73,12 @@ export function JobLine() {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const list = jobs.data ?? [];
   const shown = list.find((j) => j.state === "running") ?? list.find((j) => j.state === "queued") ?? list[0];
+  const stop = useMutation({
+    mutationFn: (job: Job) => take(client.POST("/api/jobs/{job}/stop", { params: { path: { job: job.id } } })),
+    onSettled: refresh,
+  });
+  if (jobs.error && !shown) return <Told error={jobs.error} />;
   if (!shown) return null;
-  const stop = async (job: Job) => {
-    await take(client.POST("/api/jobs/{job}/stop", { params: { path: { job: job.id } } })).catch(() => undefined);
-    void refresh();
-  };
   return (
     <>
       <button
@@ -93,6 +96,7 @@ export function JobLine() {
         onClose={() => setAnchor(null)}
         slotProps={{ list: { "aria-label": "Jobs", component: "div" } }}
       >
+        <Told error={jobs.error ?? stop.error} />
         <div style={{ maxHeight: 420, overflow: "auto", minWidth: 460 }}>
           <table className="plain">
             <tbody>
@@ -105,7 +109,7 @@ export function JobLine() {
                   <td className="n soft">{when(job.ended || job.started || job.created)}</td>
                   <td className="n">
                     {isLive(job) && (
-                      <Button size="small" variant="outlined" onClick={() => void stop(job)}>
+                      <Button size="small" variant="outlined" onClick={() => stop.mutate(job)}>
                         Stop
                       </Button>
                     )}

@@ -6,6 +6,7 @@ import { useNavigate } from "react-router";
 import { client, take, type Schemas } from "../api/client";
 import { setScheme, useScheme } from "./scheme";
 import { useStart } from "./state";
+import { Told } from "../shores/Told";
 
 interface Entry {
   id: string;
@@ -158,6 +159,7 @@ export function Palette({
           e.preventDefault();
         }}
       />
+      <Told error={found.error ?? start.error} />
       <ul id="palette-list" role="listbox" aria-label="Found">
         {entries.map((entry, n) => (
           <li

@@ -1,7 +1,9 @@
 /** The line under a title while a job of the view runs: what, how many of how many, how long still; and stop. */
 import { Button } from "@mui/material";
+import { useMutation } from "@tanstack/react-query";
 import { client, take } from "../api/client";
 import { Bar, isLive, says } from "../shell/Jobs";
+import { Told } from "./Told";
 import { count, useJobs, useRefresh, type JobKind } from "../shell/state";
 
 export function useLive(kinds: JobKind[]) {
@@ -12,6 +14,11 @@ export function useLive(kinds: JobKind[]) {
 export function RunLine({ kinds }: { kinds: JobKind[] }) {
   const jobs = useJobs();
   const refresh = useRefresh();
+  const wish = useMutation({
+    mutationFn: ({ job, what }: { job: number; what: "stop" | "pause" | "go-on" }) =>
+      take(client.POST(`/api/jobs/{job}/${what}`, { params: { path: { job } } })),
+    onSettled: refresh,
+  });
   const live = useLive(kinds);
   const last = (jobs.data ?? []).find((j) => kinds.includes(j.kind as JobKind));
   const shown = live ?? (last && last.state === "failed" ? last : undefined);
@@ -34,30 +41,17 @@ export function RunLine({ kinds }: { kinds: JobKind[] }) {
       {live?.kind === "survey" && (
         <Button
           variant="outlined"
-          onClick={() =>
-            void take(
-              client.POST(live.wish === "pause" ? "/api/jobs/{job}/go-on" : "/api/jobs/{job}/pause", {
-                params: { path: { job: live.id } },
-              }),
-            ).then(refresh, refresh)
-          }
+          onClick={() => wish.mutate({ job: live.id, what: live.wish === "pause" ? "go-on" : "pause" })}
         >
           {live.wish === "pause" ? "Go on" : "Pause"}
         </Button>
       )}
       {live && (
-        <Button
-          variant="outlined"
-          onClick={() =>
-            void take(client.POST("/api/jobs/{job}/stop", { params: { path: { job: live.id } } })).then(
-              refresh,
-              refresh,
-            )
-          }
-        >
+        <Button variant="outlined" onClick={() => wish.mutate({ job: live.id, what: "stop" })}>
           Stop
         </Button>
       )}
+      <Told error={wish.error} />
     </div>
   );
 }

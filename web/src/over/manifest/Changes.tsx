@@ -25,7 +25,7 @@ export function Changes() {
       <h2>
         Changes of the plan <small>what people decided</small>
       </h2>
-      <Told error={list.error ?? undo.error} />
+      <Told error={list.error ?? undo.error ?? start.error} />
       <div className="scroll">
         <table className="plain">
           <thead>

@@ -95,7 +95,7 @@ export function PlanFile() {
           What stands here in these parts is replaced, as one change that can be taken back. Hosts and the leave to copy
           stay as they are.
         </p>
-        <Told error={over.error} />
+        <Told error={over.error ?? all.error} />
         {over.data && !over.isPending && (
           <p role="status" style={{ margin: 0 }}>
             Done: {over.data.text}.

@@ -62,7 +62,7 @@ function NewSide({
           />
         )}
         {form === "markdown" && (
-          <pre className="sheet" tabIndex={0}>
+          <pre className="sheet" tabIndex={0} dir="auto">
             {body.markdown}
           </pre>
         )}
@@ -77,7 +77,14 @@ function NewSide({
           </pre>
         )}
         {form === "words" && (
-          <div className="sheet" style={{ fontFamily: "inherit" }} tabIndex={0} role="region" aria-label="Words">
+          <div
+            className="sheet"
+            dir="auto"
+            style={{ fontFamily: "inherit" }}
+            tabIndex={0}
+            role="region"
+            aria-label="Words"
+          >
             <WordDiff before={body.old_text} after={body.new_text} />
           </div>
         )}

@@ -34,6 +34,7 @@ function Captured({ address }: { address: number }) {
         client.GET("/api/crossings/{crossing}/addresses/{address}", { params: { path: { crossing: id, address } } }),
       ),
   });
+  if (found.error) return <Told error={found.error} />;
   if (!found.data?.preview) return null;
   return (
     <div className="bodyframe" style={{ flex: "1 0 240px", paddingBottom: 4 }}>

@@ -86,7 +86,7 @@ export function Rules() {
             + rule
           </button>
         </h2>
-        <Told error={rules.error ?? save.error} />
+        <Told error={rules.error ?? save.error ?? plan.error} />
         <div className="scroll" tabIndex={0} role="region" aria-label="Rules">
           {edit === -1 && <RuleForm rule={FRESH} index={-1} onDone={() => setEdit(null)} />}
           <table className="plain">

@@ -159,7 +159,7 @@ function ActDialog({
           />
         )}
         <p className="soft">Only addresses in the account are decided. One change; Z takes it back.</p>
-        <Told error={act.error} />
+        <Told error={act.error ?? start.error} />
       </DialogContent>
       <DialogActions>
         <Button onClick={() => onClose(false)}>Leave it</Button>

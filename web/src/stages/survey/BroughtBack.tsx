@@ -52,7 +52,7 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
     );
   return (
     <div className="form scroll">
-      <Told error={asked.error ?? accept.error} />
+      <Told error={asked.error ?? accept.error ?? start.error} />
       {found && (
         <>
           <dl

@@ -211,7 +211,7 @@ export function Detail({ address }: { address: number }) {
           </Button>
         )}
       </div>
-      <Told error={again.error ?? build.error} />
+      <Told error={again.error ?? build.error ?? change.error ?? plan.error} />
       <div className="tabs pad" role="group" aria-label="What to show of this address" style={{ paddingBottom: 6 }}>
         {(
           [

@@ -3,6 +3,7 @@ import { Button, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
 import { count, useCrossingId, useJobs, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
+import { Told } from "../../shores/Told";
 
 const FORMS = [
   ["csv", "Addresses as CSV"],
@@ -23,6 +24,7 @@ export function GiveOut() {
       <Button variant="outlined" aria-haspopup="menu" onClick={(e) => setAnchor(e.currentTarget)}>
         Give out
       </Button>
+      <Told error={start.error} />
       <Menu
         anchorEl={anchor}
         open={anchor !== null}

@@ -116,7 +116,7 @@ export function KeptOut({ left }: { left: number }) {
         <h2>
           Kept out <small>met on the way, and not fetched</small>
         </h2>
-        <Told error={groups.error ?? admit.error} />
+        <Told error={groups.error ?? sorts.error ?? admit.error} />
         {admit.data && left > 0 && (
           <div className="told" role="status">
             The plan says now: {admit.data.text}. Go on with the survey to fetch what that lets in.

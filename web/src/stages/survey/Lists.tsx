@@ -133,7 +133,7 @@ function Weighing({ looked, name, onDone }: { looked: Looked; name: string; onDo
           <b>{name}</b> is an archive of answers (WARC). The survey can be built from it; the old site itself is not
           asked. Addresses within the bounds that it does not hold are listed as failed.
         </p>
-        <Told error={archive.error} />
+        <Told error={archive.error ?? start.error} />
         <div className="acts">
           <Button variant="contained" disabled={archive.isPending} onClick={() => archive.mutate()}>
             Survey from the archive

@@ -108,7 +108,7 @@ function Families() {
     <div className="todo" style={{ display: "block" }}>
       <b style={{ width: "auto" }}>What goes over</b>{" "}
       <span className="soft">what is unticked is set aside on purpose, and listed so</span>
-      <Told error={asked.error ?? save.error} />
+      <Told error={asked.error ?? save.error ?? plan.error} />
       <div
         role="group"
         aria-label="Families"

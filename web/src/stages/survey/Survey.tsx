@@ -83,7 +83,7 @@ export default function Survey() {
           )
         }
         jobs={["survey", "sound", "log", "copy"]}
-        error={start.error ?? plan.error}
+        error={start.error ?? plan.error ?? runs.error ?? kept.error ?? crossing.error}
       >
         {begun && <GiveOut />}
         <Button variant="contained" onClick={run} disabled={!!live || start.isPending || !plan.data}>
