@@ -20,9 +20,11 @@ LINE = re.compile(
     rb'^(?P<client>\S+) \S+ .*?\[(?P<time>[^\]]+)\] "(?P<method>[A-Z]+) (?P<target>\S+)(?: [^"]*)?" '
     rb'(?P<status>\d{3}) \S+(?: "(?:[^"\\]|\\.)*" "(?P<agent>(?:[^"\\]|\\.)*)")?'
 )
-ROBOT = re.compile(
-    rb"bot\b|bot/|crawl|grandferry|spider|slurp|monitor|uptime|curl/|wget/|python-|feedfetch|preview", re.I
-)
+# every browser that people use begins its name with one of these; a robot that does so too gives an address to write to,
+# or says in a word what it is
+BROWSER = re.compile(rb"(?:Mozilla|Opera)/\d")
+ROBOT = re.compile(rb"https?://|www\.|@|bot\b|bot/|crawl|spider|monitor|uptime|check|fetch|preview|scan|headless", re.I)
+NOBODY = frozenset([None, b"", b"-"])  # a log that does not say who asked
 LINE_CAP = 64 * 1024
 MOST = 100_000  # distinct targets held in memory
 
@@ -51,6 +53,11 @@ class LogCount:
             "no page asked for": self.other_methods,
             "unreadable": self.unreadable,
         }
+
+
+def _is_robot(agent: bytes | None) -> bool:
+    """Whether a program and no person asked, by general marks (RFC 9110 section 10.1.5)."""
+    return agent not in NOBODY and (not BROWSER.match(agent or b"") or ROBOT.search(agent or b"") is not None)
 
 
 def log_lines(path: Path) -> Iterator[bytes]:
@@ -96,7 +103,7 @@ def count_visits(
         if match["method"] != b"GET":
             count.other_methods += 1
             continue
-        if match["agent"] and ROBOT.search(match["agent"]):
+        if _is_robot(match["agent"]):
             count.robots += 1
             continue
         if own and _is_own(match["client"], own, ours):

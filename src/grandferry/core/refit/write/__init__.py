@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from typing import Any
 
-from ..blocks import to_json
+from ..blocks import Block, to_json
 from .html import to_html
 from .markdown import to_markdown
 from .text import to_text
 
 
-def to_json_text(blocks: tuple[Any, ...]) -> str:
+def to_json_text(blocks: tuple[Block, ...]) -> str:
     return json.dumps(to_json(blocks), ensure_ascii=False, indent=1) + "\n"
 
 
-WRITERS: dict[str, tuple[str, Callable[[tuple[Any, ...]], str]]] = {
+WRITERS: dict[str, tuple[str, Callable[[tuple[Block, ...]], str]]] = {
     "markdown": (".md", to_markdown),
     "html": (".html", to_html),
     "blocks": (".json", to_json_text),

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import assert_never
 
 from ...references import runs_script
 from ..blocks import (
     Anchor,
+    Block,
     Break,
     Cell,
     Code,
@@ -19,6 +20,7 @@ from ..blocks import (
     Figure,
     FileLink,
     Heading,
+    Inline,
     Island,
     Link,
     List,
@@ -32,6 +34,7 @@ from ..blocks import (
 )
 from ..clean import clean
 from ..serialise import escape_attribute, escape_text
+from .total import Writing, write_with
 
 ELEMENTS = {
     "strong": "strong",
@@ -76,7 +79,7 @@ def picture_html(piece: Picture) -> str:
     return f'<img src="{escape_attribute(piece.src)}" alt="{escape_attribute(piece.alt)}"{extra}>'
 
 
-def inline_html(content: tuple[Any, ...]) -> str:
+def inline_html(content: tuple[Inline, ...]) -> str:
     """Inline content as HTML."""
     out = []
     for piece in content:
@@ -100,6 +103,8 @@ def inline_html(content: tuple[Any, ...]) -> str:
             out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
         elif isinstance(piece, RawInline):
             out.append(clean(piece.html))
+        else:
+            assert_never(piece)
     return "".join(out)
 
 
@@ -114,7 +119,7 @@ def _cell(cell: Cell, compact: bool) -> str:
     return f"<{name}{spans}{side}>{inner}</{name}>"
 
 
-def _item(blocks: tuple[Any, ...], compact: bool) -> str:
+def _item(blocks: tuple[Block, ...], compact: bool) -> str:
     """A list item's inside: a first paragraph stands without ``<p>`` when only lists follow it."""
     if blocks and isinstance(blocks[0], Paragraph) and all(isinstance(b, List) for b in blocks[1:]):
         rest = _blocks(blocks[1:], compact)
@@ -132,7 +137,7 @@ def _code(block: CodeBlock, compact: bool) -> str:
     return f"<pre><code{language}>{text}</code></pre>"
 
 
-def _embed(block: Embed) -> str:
+def _embed(block: Embed, compact: bool) -> str:
     if runs_script(block.src):
         return f"<p>{escape_text(block.title)}</p>" if block.title else ""
     src, title = escape_attribute(block.src), f' title="{escape_attribute(block.title)}"' if block.title else ""
@@ -144,54 +149,63 @@ def _embed(block: Embed) -> str:
     return f'<iframe src="{src}"{title}></iframe>'
 
 
-def block_html(block: Any, compact: bool = False) -> str:
-    """One block as HTML."""
-    if isinstance(block, Paragraph):
-        return f"<p>{inline_html(block.content)}</p>"
-    if isinstance(block, Heading):
-        name = f' id="{escape_attribute(block.id)}"' if block.id else ""
-        return f"<h{block.level}{name}>{inline_html(block.content)}</h{block.level}>"
-    if isinstance(block, List):
-        tag = "ol" if block.ordered else "ul"
-        start = f' start="{block.start}"' if block.ordered and block.start != 1 else ""
-        items = []
-        for item in block.items:
-            box = ""
-            if item.checked is not None:
-                box = f'<input type="checkbox" disabled{" checked" if item.checked else ""}> '
-            items.append(f"<li>{box}{_item(item.blocks, compact)}</li>")
-        return f"<{tag}{start}>\n" + "\n".join(items) + f"\n</{tag}>"
-    if isinstance(block, Table):
-        return _table(block, compact)
-    if isinstance(block, CodeBlock):
-        return _code(block, compact)
-    if isinstance(block, Quote):
-        cite = f' cite="{escape_attribute(block.cite)}"' if block.cite and not runs_script(block.cite) else ""
-        return f"<blockquote{cite}>\n{_blocks(block.blocks, compact)}\n</blockquote>"
-    if isinstance(block, Figure):
-        caption = f"\n<figcaption>{inline_html(block.caption)}</figcaption>" if block.caption else ""
-        only = block.blocks[0] if len(block.blocks) == 1 else None
-        inner = inline_html(only.content) if isinstance(only, Paragraph) else _blocks(block.blocks, compact)
-        return f"<figure>\n{inner}{caption}\n</figure>"
-    if isinstance(block, Divider):
-        return "<hr>"
-    if isinstance(block, Definitions):
-        lines = []
-        for entry in block.entries:
-            lines += [f"<dt>{inline_html(term)}</dt>" for term in entry.terms]
-            lines += [f"<dd>{_item(meaning, compact)}</dd>" for meaning in entry.meanings]
-        return "<dl>\n" + "\n".join(lines) + "\n</dl>"
-    if isinstance(block, Disclosure):
-        opened = " open" if block.open else ""
-        inner = _blocks(block.blocks, compact)
-        return f"<details{opened}>\n<summary>{inline_html(block.summary)}</summary>\n{inner}\n</details>"
-    if isinstance(block, Embed):
-        return _embed(block)
-    if isinstance(block, FileLink):
-        return f"<p>{inline_html((block.link,))}</p>"
-    if isinstance(block, Island):
-        return flat(clean(block.html)) if compact else clean(block.html)
-    raise TypeError(f"no HTML for {type(block).__name__}")
+def _paragraph(block: Paragraph, compact: bool) -> str:
+    return f"<p>{inline_html(block.content)}</p>"
+
+
+def _heading(block: Heading, compact: bool) -> str:
+    name = f' id="{escape_attribute(block.id)}"' if block.id else ""
+    return f"<h{block.level}{name}>{inline_html(block.content)}</h{block.level}>"
+
+
+def _list(block: List, compact: bool) -> str:
+    tag = "ol" if block.ordered else "ul"
+    start = f' start="{block.start}"' if block.ordered and block.start != 1 else ""
+    items = []
+    for item in block.items:
+        box = ""
+        if item.checked is not None:
+            box = f'<input type="checkbox" disabled{" checked" if item.checked else ""}> '
+        items.append(f"<li>{box}{_item(item.blocks, compact)}</li>")
+    return f"<{tag}{start}>\n" + "\n".join(items) + f"\n</{tag}>"
+
+
+def _quote(block: Quote, compact: bool) -> str:
+    cite = f' cite="{escape_attribute(block.cite)}"' if block.cite and not runs_script(block.cite) else ""
+    return f"<blockquote{cite}>\n{_blocks(block.blocks, compact)}\n</blockquote>"
+
+
+def _figure(block: Figure, compact: bool) -> str:
+    caption = f"\n<figcaption>{inline_html(block.caption)}</figcaption>" if block.caption else ""
+    only = block.blocks[0] if len(block.blocks) == 1 else None
+    inner = inline_html(only.content) if isinstance(only, Paragraph) else _blocks(block.blocks, compact)
+    return f"<figure>\n{inner}{caption}\n</figure>"
+
+
+def _divider(block: Divider, compact: bool) -> str:
+    return "<hr>"
+
+
+def _definitions(block: Definitions, compact: bool) -> str:
+    lines = []
+    for entry in block.entries:
+        lines += [f"<dt>{inline_html(term)}</dt>" for term in entry.terms]
+        lines += [f"<dd>{_item(meaning, compact)}</dd>" for meaning in entry.meanings]
+    return "<dl>\n" + "\n".join(lines) + "\n</dl>"
+
+
+def _disclosure(block: Disclosure, compact: bool) -> str:
+    opened = " open" if block.open else ""
+    inner = _blocks(block.blocks, compact)
+    return f"<details{opened}>\n<summary>{inline_html(block.summary)}</summary>\n{inner}\n</details>"
+
+
+def _file_link(block: FileLink, compact: bool) -> str:
+    return f"<p>{inline_html((block.link,))}</p>"
+
+
+def _island(block: Island, compact: bool) -> str:
+    return flat(clean(block.html)) if compact else clean(block.html)
 
 
 def _table(block: Table, compact: bool) -> str:
@@ -225,10 +239,32 @@ def flat(html: str) -> str:
     return _EMPTY_LINES.sub("", _PRE.sub(keep, html)).strip()
 
 
-def _blocks(blocks: tuple[Any, ...], compact: bool) -> str:
+_WRITE = Writing(
+    paragraph=_paragraph,
+    heading=_heading,
+    list=_list,
+    table=_table,
+    code=_code,
+    quote=_quote,
+    figure=_figure,
+    divider=_divider,
+    definitions=_definitions,
+    disclosure=_disclosure,
+    embed=_embed,
+    file_link=_file_link,
+    island=_island,
+)
+
+
+def block_html(block: Block, compact: bool = False) -> str:
+    """One block as HTML."""
+    return write_with(_WRITE, block, compact)
+
+
+def _blocks(blocks: tuple[Block, ...], compact: bool) -> str:
     return "\n".join(block_html(block, compact) for block in blocks)
 
 
-def to_html(blocks: tuple[Any, ...]) -> str:
+def to_html(blocks: tuple[Block, ...]) -> str:
     """Clean HTML5, one block a line."""
     return "".join(block_html(block) + "\n" for block in blocks)

@@ -9,10 +9,12 @@ import re
 from typing import Any
 
 from ..blocks import (
+    Block,
     CodeBlock,
     Definitions,
     Disclosure,
     Divider,
+    Embed,
     Figure,
     FileLink,
     Heading,
@@ -26,17 +28,18 @@ from ..blocks import (
 )
 from .html import block_html, inline_html
 from .markdown_inline import inline_markdown, paragraph_markdown
+from .total import Writing, write_with
 
 SEPARATOR = "<!-- -->"  # keeps two neighbouring lists or quotes apart
 
 
-def to_markdown(blocks: tuple[Any, ...]) -> str:
+def to_markdown(blocks: tuple[Block, ...]) -> str:
     """Markdown text ending in one newline ("" for no blocks)."""
     text = _blocks(blocks)
     return text + "\n" if text else ""
 
 
-def _blocks(blocks: tuple[Any, ...]) -> str:
+def _blocks(blocks: tuple[Block, ...]) -> str:
     out: list[str] = []
     previous: Any = None
     flip = False
@@ -52,45 +55,61 @@ def _blocks(blocks: tuple[Any, ...]) -> str:
     return "\n\n".join(out)
 
 
-def _block(block: Any, flip: bool) -> str:
-    if isinstance(block, Paragraph):
-        return paragraph_markdown(block.content)
-    if isinstance(block, Heading):
-        return _heading(block)
-    if isinstance(block, List):
-        return _list(block, flip)
-    if isinstance(block, CodeBlock):
-        return _code(block)
-    if isinstance(block, Quote):
-        return "\n".join("> " + line if line else ">" for line in _blocks(block.blocks).split("\n"))
-    if isinstance(block, Table):
-        return _table(block) or block_html(block, compact=True)
-    if isinstance(block, Figure):
-        if not block.caption and all(isinstance(b, Paragraph) for b in block.blocks):
-            return _blocks(block.blocks)
-        return block_html(block, compact=True)
-    if isinstance(block, Divider):
-        return "***"
-    if isinstance(block, Disclosure):
-        opened = " open" if block.open else ""
-        inner = _blocks(block.blocks)
-        body = f"\n\n{inner}\n\n" if inner else "\n"
-        return f"<details{opened}>\n<summary>{inline_html(block.summary)}</summary>{body}</details>"
-    if isinstance(block, FileLink):
-        return paragraph_markdown((block.link,))
-    if isinstance(block, Island):
-        html = block_html(block, compact=True)
-        # only known block names open an HTML block in Markdown; others are put in one that does
-        return html if block.tag in _HTML_BLOCKS else f"<div>\n{html}\n</div>"
-    return (
-        block_html(block, compact=True) if isinstance(block, Definitions) else f"<div>{block_html(block, True)}</div>"
-    )
+def _block(block: Block, flip: bool) -> str:
+    return write_with(_WRITE, block, flip)
+
+
+def _paragraph(block: Paragraph, flip: bool) -> str:
+    return paragraph_markdown(block.content)
+
+
+def _quote(block: Quote, flip: bool) -> str:
+    return "\n".join("> " + line if line else ">" for line in _blocks(block.blocks).split("\n"))
+
+
+def _table(block: Table, flip: bool) -> str:
+    return _gfm_table(block) or block_html(block, compact=True)
+
+
+def _figure(block: Figure, flip: bool) -> str:
+    if not block.caption and all(isinstance(b, Paragraph) for b in block.blocks):
+        return _blocks(block.blocks)
+    return block_html(block, compact=True)
+
+
+def _divider(block: Divider, flip: bool) -> str:
+    return "***"
+
+
+def _disclosure(block: Disclosure, flip: bool) -> str:
+    opened = " open" if block.open else ""
+    inner = _blocks(block.blocks)
+    body = f"\n\n{inner}\n\n" if inner else "\n"
+    return f"<details{opened}>\n<summary>{inline_html(block.summary)}</summary>{body}</details>"
+
+
+def _file_link(block: FileLink, flip: bool) -> str:
+    return paragraph_markdown((block.link,))
+
+
+def _island(block: Island, flip: bool) -> str:
+    html = block_html(block, compact=True)
+    # only known block names open an HTML block in Markdown; others are put in one that does
+    return html if block.tag in _HTML_BLOCKS else f"<div>\n{html}\n</div>"
+
+
+def _definitions(block: Definitions, flip: bool) -> str:
+    return block_html(block, compact=True)
+
+
+def _embed(block: Embed, flip: bool) -> str:
+    return f"<div>{block_html(block, True)}</div>"
 
 
 _HTML_BLOCKS = frozenset(["form", "iframe", "table", "fieldset", "dialog", "details"])
 
 
-def _heading(block: Heading) -> str:
+def _heading(block: Heading, flip: bool) -> str:
     text = inline_markdown(block.content, breaks="<br>", starts=False)
     closing = re.search(r"(?:^|\s)(#+)$", text)
     if closing:
@@ -98,7 +117,7 @@ def _heading(block: Heading) -> str:
     return ("#" * block.level + " " + text).rstrip()
 
 
-def _code(block: CodeBlock) -> str:
+def _code(block: CodeBlock, flip: bool) -> str:
     if any(isinstance(part, Link) for part in block.parts):
         return block_html(block, compact=True)  # a fence would lose the links
     text = block.text
@@ -160,7 +179,7 @@ def _item(item: ListItem, marker: str, tight: bool) -> str:
     return "\n".join([marker + lines[0]] + [indent + line if line else "" for line in lines[1:]])
 
 
-def _table(block: Table) -> str:
+def _gfm_table(block: Table) -> str:
     """A GFM table, or "" when the table holds what GFM cannot say (spans, blocks, a caption, headers inside)."""
     rows = block.rows
     width = len(rows[0].cells)
@@ -194,3 +213,20 @@ def _table_row(cells: tuple[Any, ...]) -> str:
         text = inline_markdown(content, breaks="<br>", starts=False)
         shown.append(text.replace("|", "\\|").replace("\n", " "))
     return "| " + " | ".join(shown) + " |"
+
+
+_WRITE = Writing(
+    paragraph=_paragraph,
+    heading=_heading,
+    list=_list,
+    table=_table,
+    code=_code,
+    quote=_quote,
+    figure=_figure,
+    divider=_divider,
+    definitions=_definitions,
+    disclosure=_disclosure,
+    embed=_embed,
+    file_link=_file_link,
+    island=_island,
+)

@@ -2,30 +2,37 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import assert_never
 
 from ..blocks import (
+    Anchor,
+    Block,
     Break,
     Code,
     CodeBlock,
     Definitions,
     Disclosure,
+    Divider,
+    Embed,
     Figure,
     FileLink,
     Heading,
+    Inline,
     Island,
     Link,
     List,
     Paragraph,
+    Picture,
     Quote,
     RawInline,
     Styled,
     Table,
     Text,
 )
+from .total import Writing, write_with
 
 
-def line_text(content: tuple[Any, ...]) -> str:
+def line_text(content: tuple[Inline, ...]) -> str:
     """The words of inline content."""
     out = []
     for piece in content:
@@ -37,42 +44,85 @@ def line_text(content: tuple[Any, ...]) -> str:
             out.append("\n")
         elif isinstance(piece, RawInline):
             out.append(" ".join(t.text.strip() for t in piece.words))
+        elif not isinstance(piece, Picture | Anchor):  # neither holds words a visitor reads in the line
+            assert_never(piece)
     return "".join(out)
 
 
-def _block(block: Any) -> str:
-    if isinstance(block, Paragraph | Heading):
-        return line_text(block.content)
-    if isinstance(block, CodeBlock):
-        return block.text
-    if isinstance(block, FileLink):
-        return line_text((block.link,))
-    if isinstance(block, List):
-        return "\n".join(_blocks(item.blocks, "\n") for item in block.items)
-    if isinstance(block, Table):
-        rows = ["\t".join(_blocks(cell.blocks, " ") for cell in row.cells) for row in block.rows]
-        return "\n".join(([line_text(block.caption)] if block.caption else []) + rows)
-    if isinstance(block, Quote):
-        return _blocks(block.blocks, "\n\n")
-    if isinstance(block, Figure):
-        return "\n".join(p for p in (_blocks(block.blocks, "\n"), line_text(block.caption)) if p)
-    if isinstance(block, Definitions):
-        lines = []
-        for entry in block.entries:
-            lines += [line_text(term) for term in entry.terms] + [_blocks(m, "\n") for m in entry.meanings]
-        return "\n".join(lines)
-    if isinstance(block, Disclosure):
-        return "\n\n".join(p for p in (line_text(block.summary), _blocks(block.blocks, "\n\n")) if p)
-    if isinstance(block, Island):
-        return " ".join(t.text.strip() for t in block.words)
+def _line(block: Paragraph | Heading) -> str:
+    return line_text(block.content)
+
+
+def _code(block: CodeBlock) -> str:
+    return block.text
+
+
+def _file_link(block: FileLink) -> str:
+    return line_text((block.link,))
+
+
+def _list(block: List) -> str:
+    return "\n".join(_blocks(item.blocks, "\n") for item in block.items)
+
+
+def _table(block: Table) -> str:
+    rows = ["\t".join(_blocks(cell.blocks, " ") for cell in row.cells) for row in block.rows]
+    return "\n".join(([line_text(block.caption)] if block.caption else []) + rows)
+
+
+def _quote(block: Quote) -> str:
+    return _blocks(block.blocks, "\n\n")
+
+
+def _figure(block: Figure) -> str:
+    return "\n".join(p for p in (_blocks(block.blocks, "\n"), line_text(block.caption)) if p)
+
+
+def _definitions(block: Definitions) -> str:
+    lines = []
+    for entry in block.entries:
+        lines += [line_text(term) for term in entry.terms] + [_blocks(m, "\n") for m in entry.meanings]
+    return "\n".join(lines)
+
+
+def _disclosure(block: Disclosure) -> str:
+    return "\n\n".join(p for p in (line_text(block.summary), _blocks(block.blocks, "\n\n")) if p)
+
+
+def _island(block: Island) -> str:
+    return " ".join(t.text.strip() for t in block.words)
+
+
+def _nothing(block: Divider | Embed) -> str:
     return ""
 
 
-def _blocks(blocks: tuple[Any, ...], between: str) -> str:
+_WRITE = Writing(
+    paragraph=_line,
+    heading=_line,
+    list=_list,
+    table=_table,
+    code=_code,
+    quote=_quote,
+    figure=_figure,
+    divider=_nothing,
+    definitions=_definitions,
+    disclosure=_disclosure,
+    embed=_nothing,
+    file_link=_file_link,
+    island=_island,
+)
+
+
+def _block(block: Block) -> str:
+    return write_with(_WRITE, block)
+
+
+def _blocks(blocks: tuple[Block, ...], between: str) -> str:
     return between.join(t for b in blocks if (t := _block(b)))
 
 
-def to_text(blocks: tuple[Any, ...]) -> str:
+def to_text(blocks: tuple[Block, ...]) -> str:
     """Plain text, paragraphs divided by an empty line."""
     text = _blocks(blocks, "\n\n")
     return text + "\n" if text else ""

@@ -1,0 +1,68 @@
+"""One table from every type of block to what writes it: a writer that lacks one is a type error, and fails when made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Concatenate, ParamSpec
+
+from ..blocks import (
+    Block,
+    CodeBlock,
+    Definitions,
+    Disclosure,
+    Divider,
+    Embed,
+    Figure,
+    FileLink,
+    Heading,
+    Island,
+    List,
+    Paragraph,
+    Quote,
+    Table,
+)
+
+P = ParamSpec("P")
+
+
+@dataclass(frozen=True, slots=True)
+class Writing:
+    """What writes each type of block. Every function takes the block and what the writer hands on with it."""
+
+    paragraph: Callable[Concatenate[Paragraph, ...], str]
+    heading: Callable[Concatenate[Heading, ...], str]
+    list: Callable[Concatenate[List, ...], str]
+    table: Callable[Concatenate[Table, ...], str]
+    code: Callable[Concatenate[CodeBlock, ...], str]
+    quote: Callable[Concatenate[Quote, ...], str]
+    figure: Callable[Concatenate[Figure, ...], str]
+    divider: Callable[Concatenate[Divider, ...], str]
+    definitions: Callable[Concatenate[Definitions, ...], str]
+    disclosure: Callable[Concatenate[Disclosure, ...], str]
+    embed: Callable[Concatenate[Embed, ...], str]
+    file_link: Callable[Concatenate[FileLink, ...], str]
+    island: Callable[Concatenate[Island, ...], str]
+
+
+# the name under which a Writing holds what writes a type
+NAMES: dict[type, str] = {
+    Paragraph: "paragraph",
+    Heading: "heading",
+    List: "list",
+    Table: "table",
+    CodeBlock: "code",
+    Quote: "quote",
+    Figure: "figure",
+    Divider: "divider",
+    Definitions: "definitions",
+    Disclosure: "disclosure",
+    Embed: "embed",
+    FileLink: "file_link",
+    Island: "island",
+}
+
+
+def write_with(writing: Writing, block: Block, *more: Any) -> str:
+    """A block written by the function of its type."""
+    return str(getattr(writing, NAMES[type(block)])(block, *more))

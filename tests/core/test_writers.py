@@ -1,0 +1,94 @@
+"""Every type of block stands in every writer, and says its words there."""
+
+from __future__ import annotations
+
+import json
+from typing import get_args
+
+import pytest
+
+from grandferry.core.page import parse
+from grandferry.core.refit.blocks import (
+    Block,
+    Cell,
+    CodeBlock,
+    Definitions,
+    Disclosure,
+    Divider,
+    Embed,
+    Entry,
+    Figure,
+    FileLink,
+    Heading,
+    Island,
+    Link,
+    List,
+    ListItem,
+    Paragraph,
+    Quote,
+    Row,
+    Table,
+    Text,
+    from_json,
+    to_json,
+)
+from grandferry.core.refit.body import body_from_json, body_of, body_to_json
+from grandferry.core.refit.convert import refit_html
+from grandferry.core.refit.write import WRITERS
+from grandferry.core.refit.write.total import NAMES
+from tests.core.rendering import visible_text
+
+WORDS = (Text("Goods shed & yard"),)
+P = Paragraph(WORDS)
+SAMPLES: list[Block] = [
+    P,
+    Heading(2, WORDS, "shed"),
+    List(True, (ListItem((P,)), ListItem((P,), True)), 3),
+    Table((Row((Cell((P,), True), Cell((P,)))), Row((Cell((P,)), Cell((P,), colspan=2)))), WORDS),
+    CodeBlock(WORDS, "python"),
+    Quote((P,), "http://old.test/"),
+    Figure((P,), WORDS),
+    Divider(),
+    Definitions((Entry((WORDS,), ((P,),)),)),
+    Disclosure(WORDS, (P,), True),
+    Embed("http://film.test/1", "frame", "Goods shed & yard"),
+    FileLink(Link("/a.pdf", WORDS)),
+    Island("<form><label>Goods shed &amp; yard <input></label></form>", WORDS, "form"),
+]
+SILENT = (Divider, Embed)
+
+
+def test_the_samples_are_all_there_is() -> None:
+    assert {type(sample) for sample in SAMPLES} == set(get_args(Block)) == set(NAMES)
+
+
+@pytest.mark.parametrize("sample", SAMPLES, ids=lambda s: type(s).__name__)
+@pytest.mark.parametrize("form", sorted(WRITERS))
+def test_every_block_is_written_in_every_form_with_its_words(form: str, sample: Block) -> None:
+    written = WRITERS[form][1]((sample,))
+    assert isinstance(written, str)
+    if form == "blocks":
+        assert from_json(json.loads(written)) == (sample,)
+    elif not isinstance(sample, SILENT):
+        shown = {"markdown": visible_text, "html": visible_text, "text": str}[form](written)
+        assert "Goods shed & yard" in " ".join(shown.split())
+
+
+def test_a_body_comes_back_from_its_stored_form_with_ids_and_places() -> None:
+    html = "<div class=b><p>One<p>Two<ul><li>a</ul><p id=last>One</div>"
+    page = parse(html)
+    region = page.select(".b")
+    blocks = refit_html(html, region=".b").blocks
+    body = body_of(page, region, blocks)
+    assert body_from_json(json.loads(json.dumps(body_to_json(body)))) == body
+    assert len({placed.id for placed in body.blocks}) == 4
+    assert [placed.place for placed in body.blocks] == ["0/p1", "0/p2", "0/ul1", "0/p#last"]
+    assert body.blocks[0].hash == body.blocks[3].hash, "the same words"
+    before = [placed.id for placed in body.blocks]
+    other = parse(html.replace("One<p>", "Quite other words<p>").replace("<div class=b>", "<nav>x</nav><div class=b>"))
+    again = body_of(
+        other, other.select(".b"), refit_html(html.replace("One<p>", "Quite other words<p>"), region=".b").blocks
+    )
+    assert len(again.blocks) == 4 and again.region.words != body.region.words
+    assert body_from_json(to_json(blocks)).content == blocks, "what versions before kept"
+    assert [placed.id for placed in again.blocks] == before, "ids outlive other words and what stands around the body"
