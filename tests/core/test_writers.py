@@ -85,10 +85,9 @@ def test_a_body_comes_back_from_its_stored_form_with_ids_and_places() -> None:
     assert [placed.place for placed in body.blocks] == ["0/p1", "0/p2", "0/ul1", "0/p#last"]
     assert body.blocks[0].hash == body.blocks[3].hash, "the same words"
     before = [placed.id for placed in body.blocks]
-    other = parse(html.replace("One<p>", "Quite other words<p>").replace("<div class=b>", "<nav>x</nav><div class=b>"))
-    again = body_of(
-        other, other.select(".b"), refit_html(html.replace("One<p>", "Quite other words<p>"), region=".b").blocks
-    )
+    changed = html.replace("One<p>", "Quite other words<p>").replace("<div class=b>", "<nav>x</nav><div class=b>")
+    other = parse(changed)
+    again = body_of(other, other.select(".b"), refit_html(changed, region=".b").blocks)
     assert len(again.blocks) == 4 and again.region.words != body.region.words
     assert body_from_json(to_json(blocks)).content == blocks, "what versions before kept"
     assert [placed.id for placed in again.blocks] == before, "ids outlive other words and what stands around the body"

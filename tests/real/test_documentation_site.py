@@ -14,10 +14,9 @@ from grandferry.core.address import normal
 from grandferry.core.encoding import decode
 from grandferry.core.page import parse
 from grandferry.core.refit.write import to_markdown
-from grandferry.core.route.evaluate import evaluate
 from grandferry.net.check import follow
 from grandferry.net.fetch import Fetcher
-from grandferry.ports.servers import write_out
+from grandferry.ports.servers import SERVERS, write_out
 from grandferry.store import bodies, lift, refit, survey
 from grandferry.work.content import stored_body
 from grandferry.work.route import redirect_map
@@ -135,7 +134,7 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
                 return answers
 
         for key, status, location in asyncio.run(ask()):
-            expected = evaluate(table, key, "nginx")
+            expected = SERVERS["nginx"].answer(table, key)
             assert expected is not None, key
             assert (status, location) == (expected.status, expected.location), key
     print(

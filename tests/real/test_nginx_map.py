@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 
 from grandferry.core.errors import FerryError
-from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.redirects import RedirectMap, map_of, neutral
 from grandferry.ports.servers import SERVERS, write_out
+from grandferry.ports.servers.nginx import Nginx
 from tests.servers import nginx
 
 LINES = [
@@ -138,7 +138,7 @@ def ask(port: int, target: str) -> tuple[int, str, list[str]]:
 
 
 def expected(table: RedirectMap, target: str) -> tuple[int, str]:
-    answer = evaluate(table, target, "nginx")
+    answer = SERVERS["nginx"].answer(table, target)
     return (answer.status, answer.location) if answer else (404, "")
 
 
@@ -170,14 +170,11 @@ def test_round_trip_of_every_server(server: str, tmp_path: Path) -> None:
 
 
 def test_what_does_not_read_back_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from grandferry.ports.servers import Server
-    from grandferry.ports.servers import nginx as dialect
+    class Forgetful(Nginx):
+        def write(self, redirects: RedirectMap) -> dict[str, bytes]:
+            return {name: text.replace(b"/seven", b"/eight", 1) for name, text in super().write(redirects).items()}
 
-    def forgetful(table: RedirectMap) -> dict[str, bytes]:
-        files = dialect.write(table)
-        return {name: content.replace(b"/seven", b"/eight", 1) for name, content in files.items()}
-
-    monkeypatch.setitem(SERVERS, "nginx", Server("nginx", forgetful, dialect.read))
+    monkeypatch.setitem(SERVERS, "nginx", Forgetful())
     with pytest.raises(FerryError, match="do not read back"):
         write_out(map_of([neutral(*line) for line in LINES]), "nginx", tmp_path)  # type: ignore[arg-type]
     assert not list(tmp_path.iterdir())

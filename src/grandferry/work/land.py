@@ -19,9 +19,8 @@ from grandferry.core.refit.blocks import readdress
 from grandferry.core.refit.body import Body
 from grandferry.core.refit.page import Region
 from grandferry.core.refit.write import to_html
-from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import Decision
-from grandferry.core.route.redirects import Redirect, map_of
+from grandferry.core.route.spell import spelled_out
 from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.jsonapi import JsonApi, TargetError, identity
 from grandferry.store import bodies, edits, land, lift, refit, route, stamps
@@ -168,14 +167,7 @@ def item_parcels(
 def redirect_parcels(crossing: int, settings: LandSettings) -> list[Parcel]:
     """The redirect map's lines. The target's table knows no patterns, so those are written as single lines over
     all known old addresses."""
-    table = redirect_map(crossing)
-    lines = [r for r in table.redirects if r.match != "pattern"]
-    without = map_of(lines)
-    if table.patterns:
-        for key, decision in sorted(route.decisions(crossing).items()):
-            answer = evaluate(table, key) if decision.fate in ("moved", "merged", "retired") else None
-            if answer is not None and answer.redirect.match == "pattern" and evaluate(without, key) != answer:
-                lines.append(Redirect(key, answer.location, answer.status, "exact"))
+    lines = spelled_out(redirect_map(crossing), route.decisions(crossing))
     parcels = []
     for line in lines:
         attributes = {"old": line.old, "new": line.new, "status": line.status, "match": line.match}

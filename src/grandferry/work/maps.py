@@ -9,7 +9,8 @@ from typing import Any
 
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import DEFAULT_AGENT
-from grandferry.core.route.redirects import RedirectMap, flaws, map_of
+from grandferry.core.route.flaws import flaws
+from grandferry.core.route.redirects import RedirectMap, map_of
 from grandferry.ports.planfolder import parse_pairs, redirect_of
 from grandferry.ports.servers import SERVERS, write_out
 

@@ -14,7 +14,8 @@ from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
 from grandferry.core.route.fate import Decision
-from grandferry.core.route.redirects import Redirect, RedirectMap, flaws, map_of, neutral
+from grandferry.core.route.flaws import flaws
+from grandferry.core.route.redirects import Redirect, RedirectMap, map_of, neutral
 from grandferry.core.route.slug import distinct, fill, slug
 from grandferry.ports.planfolder import redirect_of
 from grandferry.store import crossings, lift, route, stamps

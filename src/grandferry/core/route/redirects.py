@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 from urllib.parse import unquote_to_bytes
 
-from ..address import fold_percent, normal, to_key, under
+from ..address import normal, to_key, under
 from ..errors import AddressError
 from ..patterns import compile_pattern
 
@@ -24,15 +24,6 @@ class Redirect:
     new: str
     status: int = 301
     match: Match = "exact"
-
-
-@dataclass(frozen=True, slots=True)
-class Flaw:
-    """Something wrong with a line: ``line`` counts from 0, ``kind`` is one of duplicate, loop, chain."""
-
-    line: int
-    kind: str
-    text: str
 
 
 def safe_target(new: str) -> str:
@@ -75,7 +66,7 @@ def neutral(old: str, new: str, status: int, match: Match) -> Redirect:
     return Redirect(old, safe_target(str(address) + (f"#{fragment}" if fragment else "")), status, match)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, eq=False, weakref_slot=True)
 class RedirectMap:
     """All redirects with look-up tables. Patterns keep their order; prefixes go longest first."""
 
@@ -84,8 +75,6 @@ class RedirectMap:
     prefixes: list[Redirect] = field(init=False)
     patterns: list[tuple[Any, Redirect]] = field(init=False)
     _by_prefix: dict[str, Redirect] = field(init=False)
-    # how nginx would look lines up (by folded key, as sent): made by the evaluator when first asked for
-    nginx: tuple[dict[str, Redirect], dict[str, Redirect]] | None = field(init=False, default=None, compare=False)
 
     def __post_init__(self) -> None:
         self.exact = {}
@@ -119,36 +108,3 @@ def map_of(redirects: Iterable[Redirect]) -> RedirectMap:
 def decoded(path: str) -> str:
     """The decoded path with bytes that are no UTF-8 kept as lone surrogates."""
     return unquote_to_bytes(path).decode("utf-8", "surrogateescape")
-
-
-def flaws(redirects: RedirectMap) -> list[Flaw]:
-    """Duplicates, loops and chains, in the order of the lines (patterns name no address to follow)."""
-    from .evaluate import evaluate
-
-    found = []
-    seen: dict[tuple[str, str], int] = {}
-    for number, r in enumerate(redirects.redirects):
-        first = seen.setdefault((r.match, r.old), number)
-        if first != number:
-            found.append(
-                Flaw(number, "duplicate", f"{r.old} stands in line {first + 1} already; the first one counts.")
-            )
-            continue
-        if r.match == "pattern" or r.status == 410:
-            continue
-        trail = [r.old]
-        new = r.new
-        while new.startswith("/"):
-            step = evaluate(redirects, fold_percent(new.partition("#")[0]))
-            if step is None or step.status == 410:
-                break
-            trail.append(new)
-            if step.location in trail or step.location == r.old or len(trail) > 20:
-                found.append(Flaw(number, "loop", f"{r.old} leads in a circle: {' → '.join([*trail, step.location])}."))
-                break
-            new = step.location
-        else:
-            new = ""
-        if len(trail) > 1 and not (found and found[-1].line == number):
-            found.append(Flaw(number, "chain", f"{r.old} → {r.new} is redirected again to {new}."))
-    return found

@@ -1,27 +1,42 @@
-"""Redirect maps written for servers, and read back. One module a server, each with ``write`` and ``read``."""
+"""Redirect maps written for servers, and read back. One module or folder a server, and a line here."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
+from typing import Protocol
 
 from grandferry.core.errors import FerryError
+from grandferry.core.route.evaluate import Answer
 from grandferry.core.route.redirects import RedirectMap
 
-from . import nginx, table
+from .nginx import Nginx
+from .table import Table
 
 
-@dataclass(frozen=True, slots=True)
-class Server:
-    """``write`` gives file name -> bytes; ``read`` makes the map from them again."""
+class Server(Protocol):
+    """A web server that a map can be written for. Everything it wants in its own way is known to its module alone."""
 
     name: str
-    write: Callable[[RedirectMap], dict[str, bytes]]
-    read: Callable[[dict[str, bytes]], RedirectMap]
+
+    def write(self, redirects: RedirectMap) -> dict[str, bytes]:
+        """The map as this server's files: name -> bytes."""
+        ...
+
+    def read(self, files: dict[str, bytes]) -> RedirectMap:
+        """The map that such files say."""
+        ...
+
+    def answer(self, redirects: RedirectMap, request: str) -> Answer | None:
+        """What the server, with these files, answers to a request line as sent; None when the map says nothing."""
+        ...
+
+    def cannot(self, redirects: RedirectMap) -> list[str]:
+        """The lines (old addresses) that this server cannot answer as the map says; they have to be spelled out."""
+        ...
 
 
-SERVERS = {s.name: s for s in (Server("nginx", nginx.write, nginx.read), Server("csv", table.write, table.read))}
+_ALL: tuple[Server, ...] = (Nginx(), Table())
+SERVERS: dict[str, Server] = {server.name: server for server in _ALL}
 
 
 def write_out(redirects: RedirectMap, server: str, folder: Path) -> list[Path]:

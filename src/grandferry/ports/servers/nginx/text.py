@@ -1,7 +1,7 @@
 """The redirect map for nginx: maps for the http block, tests for the server block.
 
 Keys of string maps are compared decoded and without case; lines for which that would be wrong are matched
-as sent (see ``core.route.evaluate``). Values hold the status: ``/new`` is 301, ``308:/new``, ``410``.
+as sent (see ``keys``). Values hold the status: ``/new`` is 301, ``308:/new``, ``410``.
 Sources: nginx ngx_http_map_module, ngx_http_rewrite_module.
 """
 
@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import re
 
-from grandferry.core.route.evaluate import split_for_nginx
 from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_of
+
+from .keys import split
 
 HTTP, SERVER = "redirects.http.conf", "redirects.server.conf"
 _STAGES = ("sent", "full", "pattern", "sentpath", "path", "prefix")
@@ -119,7 +120,7 @@ def _prefix_lines(number: int, redirect: Redirect) -> list[str]:
 
 def write(redirects: RedirectMap) -> dict[str, bytes]:
     """Two files. Each line carries its neutral form as a comment, from which it is read back."""
-    plain, raw = split_for_nginx(redirects)
+    plain, raw = split(redirects)
     exact: dict[str, list[str]] = {stage: [] for stage in ("sent", "full", "sentpath", "path")}
     longest = 64
     for r in plain:
@@ -225,7 +226,7 @@ def read(files: dict[str, bytes]) -> RedirectMap:
         if match == "prefix":
             prefixes.append(redirect)
     table = map_of(found)
-    plain, _ = split_for_nginx(table)
+    plain, _ = split(table)
     simple = set(plain)
     kept = []
     for redirect in found:
