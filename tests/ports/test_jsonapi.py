@@ -9,7 +9,8 @@ from typing import Any
 import pytest
 from aiohttp import web
 
-from grandferry.ports.targets.jsonapi import MEDIA, JsonApi, TargetError
+from grandferry.ports.targets.base import TargetError
+from grandferry.ports.targets.jsonapi import MEDIA, JsonApi
 from tests.servers import apps
 
 ID = "6b1f8a52-0000-5000-8000-000000000001"

@@ -16,16 +16,19 @@ from grandferry.demo.newsystem import NewSystem
 from grandferry.ports.planfolder import PlanFolder, parse_pairs, read_plan, write_plan
 from grandferry.ports.sources.serverlog import count_visits, log_lines
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
-from grandferry.ports.targets.jsonapi import JsonApi, TargetError, identity
+from grandferry.ports.targets.base import TargetError, identity
+from grandferry.ports.targets.jsonapi import JsonApi
 from tests.servers import apps, pages_app
 
 # the example of the Apache documentation's "combined" format, and what logs hold besides
-LOG = b"""127.0.0.1 - frank [10/Oct/2000:13:55:36 -0700] "GET /apache_pb.gif HTTP/1.0" 200 2326 "http://www.example.test/start.html" "Lantern/4.08 [en] (X11)"
-10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "GET /a?b=1 HTTP/1.1" 404 0 "-" "Lantern/4"
-10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "GET /a?b=1 HTTP/1.1" 200 0 "-" "Say \\"hi\\""
+LOG = b"""127.0.0.1 - frank [10/Oct/2000:13:55:36 -0700] "GET /apache_pb.gif HTTP/1.0" 200 2326 "http://www.example.test/start.html" "Mozilla/4.08 [en] (X11)"
+10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "GET /a?b=1 HTTP/1.1" 404 0 "-" "Mozilla/5.0 (X11) Lantern/4"
+10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "GET /a?b=1 HTTP/1.1" 200 0 "-" "Mozilla/5.0 \\"hi\\""
 10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "GET /r HTTP/1.1" 200 0 "-" "Quarrybot/2.0"
-10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "POST /form HTTP/1.1" 200 0 "-" "Lantern/4"
+10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "POST /form HTTP/1.1" 200 0 "-" "Mozilla/5.0 (X11) Lantern/4"
 10.0.0.1 - - [10/Oct/2000:13:55:36 -0700] "GET /common HTTP/1.1" 200 12
+10.0.0.2 - - [10/Oct/2000:13:55:36 -0700] "GET /c HTTP/1.1" 200 0 "-" "stonelib/1.2"
+10.0.0.2 - - [10/Oct/2000:13:55:36 -0700] "GET /c HTTP/1.1" 200 0 "-" "Mozilla/5.0 (Surveyor; +http://survey.test/)"
 \x16\x03\x01 rubbish
 
 """
@@ -36,7 +39,7 @@ def test_visits_from_an_access_log(tmp_path: Path) -> None:
         (tmp_path / name).write_bytes(content)
         count = count_visits(log_lines(tmp_path / name))
         assert count.visits == {"/apache_pb.gif": 1, "/a?b=1": 2, "/common": 1}
-        assert (count.lines, count.robots, count.other_methods, count.unreadable) == (7, 1, 1, 1)
+        assert (count.lines, count.robots, count.other_methods, count.unreadable) == (9, 3, 1, 1)
 
 
 def test_sitemaps_of_every_form() -> None:
@@ -120,6 +123,23 @@ def land(port: int, *things: tuple[str, str, dict[str, Any], bool]) -> list[str]
             return [await target.put(type_, id_, attributes, known) for type_, id_, attributes, known in things]
 
     return asyncio.run(run())
+
+
+def test_a_target_says_what_it_takes_and_gives_back_what_was_taken_away(tmp_path: Path) -> None:
+    page = {"title": "T", "path": "/x", "published": True}
+
+    async def run(port: int) -> tuple[object, ...]:
+        async with JsonApi(f"http://127.0.0.1:{port}") as target:
+            model = await target.model() or {}
+            await target.put("pages", "a", page, False)
+            there = await target.get("pages", "a")
+            gone = [await target.remove("pages", "a"), await target.remove("pages", "a")]
+            return "pages" in model, (there or {})["attributes"], gone, await target.get("pages", "a"), target.takes
+
+    with apps(lambda: NewSystem(tmp_path / "n.sqlite").app()) as (port,):
+        known, attributes, gone, after, takes = asyncio.run(run(port))
+    assert known and attributes == page and gone == [True, False] and after is None
+    assert takes.bodies == ("html",) and takes.redirects == {"exact", "prefix"}  # type: ignore[attr-defined]
 
 
 def test_the_target_makes_nothing_twice(tmp_path: Path) -> None:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import asyncio
-import base64
 import hashlib
 import json
 from collections import Counter
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -18,11 +18,13 @@ from grandferry.core.plan import Edit, LandSettings, Plan
 from grandferry.core.refit.blocks import readdress
 from grandferry.core.refit.body import Body
 from grandferry.core.refit.page import Region
-from grandferry.core.refit.write import to_html
+from grandferry.core.refit.write import WRITERS
 from grandferry.core.route.fate import Decision
+from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
 from grandferry.net.resolver import Resolver
-from grandferry.ports.targets.jsonapi import JsonApi, TargetError, identity
+from grandferry.ports.targets import TARGETS
+from grandferry.ports.targets.base import Target, TargetError, identity
 from grandferry.store import bodies, edits, land, lift, refit, route, stamps
 
 from .content import finished, stored_body
@@ -50,32 +52,6 @@ class Parcel:
 
 def _hash(value: Any) -> str:
     return hashlib.sha256(json.dumps(value, sort_keys=True, ensure_ascii=False).encode()).hexdigest()[:32]
-
-
-def file_parcels(crossing: int, settings: LandSettings) -> list[Parcel]:
-    parcels = []
-    for file in route.files(crossing):
-        if not file["new_path"]:
-            continue
-        plain = {"path": file["new_path"], "name": file["name"], "mime": file["mime"], "alt": file["alt"]}
-
-        def build(plain: dict[str, Any] = plain, body: str = file["body"]) -> dict[str, Any]:
-            return {**plain, "data": base64.b64encode(bodies.get(body)).decode()}
-
-        # the body's hash is its key, so a changed name or place is a change of the same file
-        parcels.append(
-            Parcel(
-                "file",
-                file["body"],
-                settings.file_type,
-                _hash([plain, file["body"]]),
-                build,
-                file["id"],
-                file["name"],
-                file["new_path"],
-            )
-        )
-    return parcels
 
 
 class Rewriter:
@@ -114,75 +90,109 @@ def _url(plan: Plan, key: str) -> str:
     return plan.old.start.partition("://")[0] + "://" + plan.old.start.partition("://")[2].partition("/")[0] + key
 
 
-def item_parcels(
-    crossing: int, plan: Plan, settings: LandSettings, rewriter: Rewriter, conflicts: list[str]
-) -> list[Parcel]:
-    """The items of a crossing; what no longer fits under a person's edits is added to ``conflicts``."""
-    kinds = {kind.name: kind for kind in plan.kinds}
-    stored = refit.blocks_of(crossing)
-    by_body: dict[tuple[str, str], list[Edit]] = {}
-    for edit in edits.edits(crossing):
-        by_body.setdefault((edit.old, edit.field), []).append(edit)
-    parcels = []
-    for item in lift.items(crossing):
-        kind = kinds.get(item["kind"])
-        if kind is None or not item["new_path"]:
-            continue
-        attributes: dict[str, Any] = {"title": item["title"], "path": item["new_path"], "published": True}
-        for field in kind.fields:
-            value = item["fields"].get(field.name)
-            if field.type == "blocks":
-                mine = by_body.get((item["key"], field.name), [])
-                name = stored.get(item["id"], {}).get(field.name)
-                body = stored_body(name) if name is not None else Body(Region((), ""), ())
-                content, odd = finished(body, mine, _url(plan, item["key"]))
-                if name is None and not content:
-                    attributes[field.name] = None
-                else:
-                    written = to_html(readdress(content, rewriter.link, rewriter.source))
-                    attributes[field.name] = {"format": "html", "value": written}
-                for _ in odd:
-                    conflicts.append(
-                        f"{item['key']} ({field.name}): what was set by hand lies over something that changed"
-                    )
-            elif field.type == "picture" and isinstance(value, dict):
-                attributes[field.name] = {**value, "src": rewriter.source(value["src"])}
-            else:
-                attributes[field.name] = value
-        type_ = settings.types.get(kind.name, kind.name)
-        parcels.append(
-            Parcel(
+@dataclass(slots=True)
+class Load:
+    """Everything that goes over, made one thing after the other and never all held. ``conflicts`` are noted on the way."""
+
+    crossing: int
+    plan: Plan
+    settings: LandSettings
+    target: Target
+    rewriter: Rewriter
+    conflicts: list[str] = field(default_factory=list)
+
+    def count(self) -> int:
+        """How many things there are, without making them."""
+        files = sum(bool(file["new_path"]) for file in route.files(self.crossing))
+        return files + len(self._items()) + len(self._lines())
+
+    def __iter__(self) -> Iterator[Parcel]:
+        yield from self.files()
+        yield from self.items()
+        yield from self.redirects()
+
+    def files(self) -> Iterator[Parcel]:
+        for file in route.files(self.crossing):
+            if not file["new_path"]:
+                continue
+            plain = self.target.file(file["new_path"], file["name"], file["mime"], file["alt"])
+            # the body's hash is its key, so a changed name or place is a change of the same file
+            yield Parcel(
+                "file",
+                file["body"],
+                self.settings.file_type,
+                _hash([plain, file["body"]]),
+                partial(_with_content, self.target, plain, file["body"]),
+                file["id"],
+                file["name"],
+                file["new_path"],
+            )
+
+    def _items(self) -> list[dict[str, Any]]:
+        kinds = {kind.name for kind in self.plan.kinds}
+        return [item for item in lift.items(self.crossing) if item["kind"] in kinds and item["new_path"]]
+
+    def items(self) -> Iterator[Parcel]:
+        kinds = {kind.name: kind for kind in self.plan.kinds}
+        stored = refit.blocks_of(self.crossing)
+        by_body: dict[tuple[str, str], list[Edit]] = {}
+        for edit in edits.edits(self.crossing):
+            by_body.setdefault((edit.old, edit.field), []).append(edit)
+        for item in self._items():
+            kind = kinds[item["kind"]]
+            fields: dict[str, Any] = {}
+            for wanted in kind.fields:
+                value = item["fields"].get(wanted.name)
+                if wanted.type == "blocks":
+                    mine = by_body.get((item["key"], wanted.name), [])
+                    value = self._body(item["key"], wanted.name, stored.get(item["id"], {}).get(wanted.name), mine)
+                elif wanted.type == "picture" and isinstance(value, dict):
+                    value = {**value, "src": self.rewriter.source(value["src"])}
+                fields[wanted.name] = value
+            attributes = self.target.item(item["title"], item["new_path"], fields)
+            yield Parcel(
                 "item",
                 item["key"],
-                type_,
+                self.settings.types.get(kind.name, kind.name),
                 _hash(attributes),
-                lambda a=attributes: a,  # type: ignore[misc]
+                partial(dict, attributes),
                 title=item["title"],
                 place=item["new_path"],
             )
-        )
-    return parcels
 
+    def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> tuple[str, str] | None:
+        """A body in the form the target takes, with what a person changed in it; None when there is none."""
+        body = stored_body(stored) if stored is not None else Body(Region((), ""), ())
+        content, odd = finished(body, mine, _url(self.plan, key))
+        self.conflicts += [f"{key} ({name}): what was set by hand lies over something that has changed"] * len(odd)
+        if stored is None and not content:
+            return None
+        form = next(form for form in self.target.takes.bodies if form in WRITERS)
+        return form, WRITERS[form][1](readdress(content, self.rewriter.link, self.rewriter.source))
 
-def redirect_parcels(crossing: int, settings: LandSettings) -> list[Parcel]:
-    """The redirect map's lines. The target's table knows no patterns, so those are written as single lines over
-    all known old addresses."""
-    lines = spelled_out(redirect_map(crossing), route.decisions(crossing))
-    parcels = []
-    for line in lines:
-        attributes = {"old": line.old, "new": line.new, "status": line.status, "match": line.match}
-        parcels.append(
-            Parcel(
+    def _lines(self) -> list[Redirect]:
+        beyond = {"exact", "prefix", "pattern"} - self.target.takes.redirects
+        if "exact" in beyond:  # a target without a table of redirects
+            return []
+        return spelled_out(redirect_map(self.crossing), route.decisions(self.crossing), beyond)
+
+    def redirects(self) -> Iterator[Parcel]:
+        """The redirect map's lines; what the target's table cannot say is spelled out."""
+        for line in self._lines():
+            attributes = self.target.redirect(line.old, line.new, line.status, line.match)
+            yield Parcel(
                 "redirect",
                 f"{line.match} {line.old}",
-                settings.redirect_type,
+                self.settings.redirect_type,
                 _hash(attributes),
-                lambda a=attributes: a,  # type: ignore[misc]
+                partial(dict, attributes),
                 title=str(line.status),
                 place=line.new,
             )
-        )
-    return parcels
+
+
+def _with_content(target: Target, attributes: dict[str, Any], body: str) -> dict[str, Any]:
+    return target.with_content(attributes, bodies.get(body))
 
 
 def run(context: Context) -> dict[str, Any]:
@@ -197,16 +207,7 @@ async def _run(context: Context) -> dict[str, Any]:
         raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
     dry = bool(context.params.get("dry"))
     rewriter = Rewriter(scope_of(plan), route.decisions(crossing), route.file_places(crossing))
-    conflicts: list[str] = []
-    parcels = [
-        *file_parcels(crossing, settings),
-        *item_parcels(crossing, plan, settings, rewriter, conflicts),
-        *redirect_parcels(crossing, settings),
-    ]
-    if context.params.get("trial"):
-        parcels = [p for p in parcels if p.sort == "file" or p.key == context.params["trial"]]
-    for conflict in conflicts:
-        context.log(f"{conflict}.", "warning")
+    trial = str(context.params.get("trial") or "")
     with context.writing():
         landing = land.open_landing(crossing, settings.base, dry)
     known = land.ledger(crossing, settings.base)
@@ -214,9 +215,15 @@ async def _run(context: Context) -> dict[str, Any]:
     refused: list[dict[str, str]] = []
     told: list[tuple[str, ...]] = []
     host = urlsplit(settings.base).hostname or ""
-    async with JsonApi(settings.base, Resolver({host})) as target:
+    number = 0
+    async with TARGETS[settings.target](settings.base, Resolver({host})) as target:
         await target.exists()
-        for number, parcel in enumerate(parcels, 1):
+        load = Load(crossing, plan, settings, target, rewriter)
+        total = load.count()
+        for parcel in load:
+            if trial and parcel.sort != "file" and parcel.key != trial:
+                continue
+            number += 1
             id_ = identity(plan.name, parcel.sort, parcel.key)
             sent = known.get((parcel.sort, parcel.key))
             reason = ""
@@ -243,7 +250,9 @@ async def _run(context: Context) -> dict[str, Any]:
             if parcel.sort == "file" and done in ("created", "changed", "same") and not dry:
                 with context.writing():
                     land.mark_carried([(parcel.file,)])
-            context.progress(done=number, all=len(parcels), refused=len(refused))
+            context.progress(done=number, all=total, refused=len(refused))
+    for conflict in load.conflicts:
+        context.log(f"{conflict}.", "warning")
     result: dict[str, Any] = {sort: dict(found) for sort, found in counts.items()}
     result |= {
         "dry": dry,
@@ -251,14 +260,14 @@ async def _run(context: Context) -> dict[str, Any]:
         "created": sum(c["created"] for c in counts.values()),
         "changed": sum(c["changed"] for c in counts.values()),
         "same": sum(c["same"] for c in counts.values()),
-        "conflicts": len(conflicts),
+        "conflicts": len(load.conflicts),
         "links_not_moved": dict(rewriter.missed.most_common(50)),
         "files": route.file_fates(crossing),
     }
     with context.writing():
         land.tell(landing, told)
         land.close_landing(landing, result)
-        if not (dry or refused or context.params.get("trial")):
+        if not (dry or refused or trial):
             stamps.put(crossing, "land", land_stamp(crossing, plan))
-    context.progress(force=True, done=len(parcels), all=len(parcels))
+    context.progress(force=True, done=number, all=number)
     return result

@@ -8,32 +8,23 @@ person said. Only what the standard calls success counts as done: 201 with the r
 from __future__ import annotations
 
 import asyncio
-import uuid
+import base64
 from typing import Any
 
 import aiohttp
 from aiohttp.abc import AbstractResolver
 from yarl import URL
 
-from grandferry.core.errors import FerryError
+from .base import Takes, TargetError
 
 MEDIA = "application/vnd.api+json"
 TRIES = 4
 
 
-class TargetError(FerryError):
-    """The target refused something, or cannot be reached."""
-
-
-def identity(crossing: str, sort: str, key: str) -> str:
-    """The id under which a thing of ours is made at a target: the same every time (RFC 9562, version 5)."""
-    return str(uuid.uuid5(uuid.NAMESPACE_URL, f"grandferry:{crossing}:{sort}:{key}"))
-
-
 class JsonApi:
     """A JSON:API target under ``base`` (resources at ``base/api/{type}``)."""
 
-    name = "jsonapi"
+    takes = Takes(bodies=("html",), redirects=frozenset(["exact", "prefix"]))
 
     def __init__(self, base: str, resolver: AbstractResolver | None = None, timeout: float = 60.0):
         self.base = base.rstrip("/")
@@ -88,6 +79,29 @@ class JsonApi:
         if status != 200 or "jsonapi" not in body:
             raise TargetError(f"{self.base}/api/ is no JSON:API (it answers {status}).", "Check the base address.")
 
+    async def model(self) -> dict[str, tuple[str, ...]] | None:
+        """The types it names at its root; their fields are not said by the standard."""
+        _, body = await self._ask("GET", "")
+        data = body.get("data")
+        if not isinstance(data, list):
+            return None
+        return {str(entry.get("id")): () for entry in data if isinstance(entry, dict)}
+
+    def item(self, title: str, path: str, fields: dict[str, Any]) -> dict[str, Any]:
+        made: dict[str, Any] = {"title": title, "path": path, "published": True}
+        for name, value in fields.items():
+            made[name] = {"format": value[0], "value": value[1]} if isinstance(value, tuple) else value
+        return made
+
+    def file(self, path: str, name: str, mime: str, alt: str) -> dict[str, Any]:
+        return {"path": path, "name": name, "mime": mime, "alt": alt}
+
+    def with_content(self, attributes: dict[str, Any], content: bytes) -> dict[str, Any]:
+        return {**attributes, "data": base64.b64encode(content).decode()}
+
+    def redirect(self, old: str, new: str, status: int, match: str) -> dict[str, Any]:
+        return {"old": old, "new": new, "status": status, "match": match}
+
     async def get(self, type_: str, id_: str) -> dict[str, Any] | None:
         status, body = await self._ask("GET", f"{type_}/{id_}")
         if status == 404:
@@ -113,6 +127,14 @@ class JsonApi:
             return await self.put(type_, id_, attributes, known=False)
         if status == 204 or (status == 200 and (_names(body, type_, id_) or _meta_alone(body))):
             return "changed"
+        raise TargetError(_reason(status, body))
+
+    async def remove(self, type_: str, id_: str) -> bool:
+        status, body = await self._ask("DELETE", f"{type_}/{id_}")
+        if status in (200, 204):
+            return True
+        if status == 404:
+            return False
         raise TargetError(_reason(status, body))
 
 
