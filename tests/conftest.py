@@ -11,7 +11,7 @@ import pytest
 from grandferry.core.plan import Pair, Plan
 from grandferry.store import crossings, jobs
 from grandferry.store.db import close_workspace, open_workspace
-from grandferry.work.worker import work_on
+from grandferry.work.jobs.worker import work_on
 
 
 @pytest.fixture

@@ -15,9 +15,9 @@ from grandferry.demo.site import Site
 from grandferry.demo.wider import SMALL, build
 from grandferry.store import jobs
 from grandferry.store.db import close_workspace, open_workspace, rows
-from grandferry.work.due import STAGES
-from grandferry.work.plans import bring_in
-from grandferry.work.worker import work_on
+from grandferry.work.jobs.worker import work_on
+from grandferry.work.plan.plans import bring_in
+from grandferry.work.rounds.due import STAGES
 from tests.servers import apps, free_port
 
 

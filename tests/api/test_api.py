@@ -13,7 +13,7 @@ import httpx
 import pytest
 
 from grandferry.store import jobs
-from grandferry.work.worker import work_on
+from grandferry.work.jobs.worker import work_on
 from tests.servers import apps, pages_app, served_api
 
 

@@ -347,7 +347,9 @@ def test_the_server_gone_and_back_and_the_worker_replaced(tmp_path: Path) -> Non
             page.go(f"{app.base}/c/1/survey")
             page.sees("The old site is not surveyed yet.")
             worker = subprocess.run(
-                ["pgrep", "-P", str(app.process.pid), "-f", "grandferry.work.worker"], capture_output=True, text=True
+                ["pgrep", "-P", str(app.process.pid), "-f", "grandferry.work.jobs.worker"],
+                capture_output=True,
+                text=True,
             ).stdout.split()
             assert worker
             os.kill(int(worker[0]), signal.SIGKILL)

@@ -18,8 +18,8 @@ from grandferry.net.check import follow
 from grandferry.net.fetch import Fetcher
 from grandferry.ports.servers import SERVERS, write_out
 from grandferry.store import bodies, lift, refit, survey
-from grandferry.work.content import stored_body
-from grandferry.work.route import redirect_map
+from grandferry.work.refit.content import stored_body
+from grandferry.work.route.run import redirect_map
 from tests.core.rendering import visible_text
 from tests.servers import nginx
 

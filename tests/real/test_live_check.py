@@ -12,7 +12,7 @@ from grandferry.core.plan import Pair
 from grandferry.ports.servers import write_out
 from grandferry.store import crossings
 from grandferry.store.db import rows
-from grandferry.work.route import redirect_map
+from grandferry.work.route.run import redirect_map
 from tests.demo import running_demo
 from tests.servers import apps, nginx, pages_app
 

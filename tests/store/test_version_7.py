@@ -14,9 +14,9 @@ from grandferry.core.made import Behind
 from grandferry.store import crossings, edits, lift, refit, route
 from grandferry.store.db import close_workspace, one, open_workspace, rows
 from grandferry.store.migrations import VERSION
-from grandferry.work import behind, due
-from grandferry.work.preview import body_blocks
-from grandferry.work.worker import work_on
+from grandferry.work.jobs.worker import work_on
+from grandferry.work.refit.preview import body_blocks
+from grandferry.work.rounds import behind, due
 
 FILE = Path(__file__).parent / "workspace-7.zip"
 

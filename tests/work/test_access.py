@@ -18,8 +18,8 @@ from aiohttp import web
 from grandferry.ports.planfolder import PlanFolder, write_plan
 from grandferry.store import crossings, secrets, survey
 from grandferry.store.db import rows
-from grandferry.work.access import try_access
-from grandferry.work.report import FORMATS, write_addresses
+from grandferry.work.survey.access import try_access
+from grandferry.work.survey.report import FORMATS, write_addresses
 from tests.servers import apps, served_api
 
 Run = Callable[..., dict[str, Any]]

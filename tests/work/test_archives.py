@@ -15,9 +15,9 @@ from selectolax.lexbor import LexborHTMLParser
 
 from grandferry.core.errors import FerryError
 from grandferry.store.db import one, rows
-from grandferry.work import handed
-from grandferry.work.offline import write_copy
-from grandferry.work.report import write_addresses
+from grandferry.work.survey import handed
+from grandferry.work.survey.offline import write_copy
+from grandferry.work.survey.report import write_addresses
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]

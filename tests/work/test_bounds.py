@@ -12,7 +12,7 @@ from grandferry.core.address import loose_shape, repeats
 from grandferry.core.errors import FerryError
 from grandferry.store import crossings, keptout
 from grandferry.store.db import one, rows
-from grandferry.work.bounds import effect, let_in, letting_in
+from grandferry.work.survey.bounds import effect, let_in, letting_in
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]

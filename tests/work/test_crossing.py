@@ -14,9 +14,9 @@ from grandferry.core.refit.write import to_markdown, to_text
 from grandferry.store import changes, crossings, edits, lift, refit, route
 from grandferry.store.db import rows
 from grandferry.store.lists import item_fields
-from grandferry.work.content import stored_body
-from grandferry.work.due import STAGES
-from grandferry.work.route import redirect_map
+from grandferry.work.refit.content import stored_body
+from grandferry.work.rounds.due import STAGES
+from grandferry.work.route.run import redirect_map
 from tests.core.rendering import visible_text
 from tests.demo import Demo, running_demo
 

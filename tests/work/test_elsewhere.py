@@ -8,7 +8,7 @@ from typing import Any
 
 from grandferry.core.plan import Pair
 from grandferry.store.db import rows
-from grandferry.work.check import OTHERS_DELAY
+from grandferry.work.route.check import OTHERS_DELAY
 from tests.servers import apps, free_port, pages_app
 
 NAMES = ["good", "twin", "dead", "onward", "barred", "silent", "wrong"]

@@ -18,7 +18,7 @@ from warcio.archiveiterator import ArchiveIterator
 from grandferry.core.errors import FerryError
 from grandferry.store import survey
 from grandferry.work.names import file_name
-from grandferry.work.report import COLUMNS, write_addresses
+from grandferry.work.survey.report import COLUMNS, write_addresses
 from tests.servers import apps, pages_app
 
 Run = Callable[..., dict[str, Any]]

@@ -16,7 +16,7 @@ from grandferry.ports.sources.serverlog import MOST, count_visits, own_machines
 from grandferry.ports.sources.table import look, number
 from grandferry.store import given
 from grandferry.store.db import one, rows
-from grandferry.work import handed
+from grandferry.work.survey import handed
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]

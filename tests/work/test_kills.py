@@ -25,10 +25,10 @@ from grandferry.demo.server import old_app
 from grandferry.demo.wider import build
 from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
-from grandferry.work.due import STAGES
-from grandferry.work.plans import bring_in
-from grandferry.work.running import run_job
-from grandferry.work.supervisor import Supervisor
+from grandferry.work.jobs.running import run_job
+from grandferry.work.jobs.supervisor import Supervisor
+from grandferry.work.plan.plans import bring_in
+from grandferry.work.rounds.due import STAGES
 from tests.servers import apps, free_port, pages_app
 
 

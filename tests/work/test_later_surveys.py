@@ -9,7 +9,7 @@ from aiohttp import web
 
 from grandferry.store import crossings, lists, runs
 from grandferry.store.db import rows
-from grandferry.work.preview import capture_texts
+from grandferry.work.refit.preview import capture_texts
 from tests.servers import apps
 
 Run = Callable[..., dict[str, Any]]

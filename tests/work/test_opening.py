@@ -12,7 +12,7 @@ import pytest
 from grandferry.core.errors import AddressError
 from grandferry.net.start import verdicts
 from grandferry.store import crossings, given
-from grandferry.work.opening import many_crossings
+from grandferry.work.survey.opening import many_crossings
 from tests.servers import apps, pages_app
 
 Run = Callable[..., dict[str, Any]]

@@ -16,7 +16,7 @@ from grandferry.net.fetch import Fetched
 from grandferry.net.proxy import Proxy
 from grandferry.store import bodies, crossings, runs, secrets
 from grandferry.store.db import one, rows
-from grandferry.work import building
+from grandferry.work.survey import building
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]

@@ -14,8 +14,9 @@ from aiohttp import web
 from grandferry.core.made import Behind
 from grandferry.core.plan import Edit, Plan
 from grandferry.store import changes, crossings, edits, lift, refit
-from grandferry.work import behind, due, sharing
-from grandferry.work.content import finished, stored_body
+from grandferry.work.plan import sharing
+from grandferry.work.refit.content import finished, stored_body
+from grandferry.work.rounds import behind, due
 from tests.servers import apps
 
 POSTS, SHOPS = 12, 7

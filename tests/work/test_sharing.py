@@ -14,7 +14,7 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.store import changes, crossings, lift
 from grandferry.store.db import rows
-from grandferry.work import sharing
+from grandferry.work.plan import sharing
 from tests.servers import apps, pages_app, served_api
 
 Make = Callable[..., int]

@@ -14,7 +14,7 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
 from grandferry.store import changes, route
-from grandferry.work import handed, sheets
+from grandferry.work.survey import handed, sheets
 from tests.servers import apps, pages_app
 
 SITE = {"/": "".join(f"<a href=/p{n}>{n}</a>" for n in range(8)), **{f"/p{n}": f"<p>page {n}" for n in range(8)}}

@@ -13,9 +13,9 @@ from aiohttp import web
 from grandferry.core.survey.systems import guess
 from grandferry.store import crossings, jobs, survey
 from grandferry.store.db import one, rows
-from grandferry.work.fitness import NEVER, fitness
-from grandferry.work.running import run_job
-from grandferry.work.supervisor import Supervisor
+from grandferry.work.jobs.running import run_job
+from grandferry.work.jobs.supervisor import Supervisor
+from grandferry.work.survey.fitness import NEVER, fitness
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from grandferry.net.fetch import Fetched
-from grandferry.work.spool import KEPT_BACK, Spool
+from grandferry.work.survey.spool import KEPT_BACK, Spool
 
 
 def answer(name: str, **more: object) -> Fetched:

@@ -492,7 +492,7 @@ def test_a_stopped_survey_is_counted_as_far_as_it_went(cross: Make, workspace: P
     import threading
 
     from grandferry.store import crossings, jobs
-    from grandferry.work.worker import work_on
+    from grandferry.work.jobs.worker import work_on
     from tests.work.test_kills import slow_site
 
     seen: list[str] = []

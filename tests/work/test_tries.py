@@ -11,10 +11,10 @@ from grandferry.core.plan import FieldPlan, RouteRule, SortRule
 from grandferry.store import crossings, windows
 from grandferry.store.db import one, rows
 from grandferry.store.manifest import evidence, figures, next_steps, waiting
-from grandferry.work import evidence as shown
-from grandferry.work.decisions import decide_over
-from grandferry.work.preview import body_texts, file_preview, page_preview
-from grandferry.work.tries import ask_map, kind_pages, pointed_at, shapes, try_field, try_redirect, try_rules
+from grandferry.work.lift.tries import ask_map, kind_pages, pointed_at, shapes, try_field, try_redirect, try_rules
+from grandferry.work.refit.preview import body_texts, file_preview, page_preview
+from grandferry.work.route import evidence as shown
+from grandferry.work.route.decisions import decide_over
 from tests.demo import Demo, running_demo
 
 

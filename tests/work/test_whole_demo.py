@@ -16,8 +16,8 @@ from grandferry.ports.sources.table import look
 from grandferry.store import bodies, crossings, lift, refit
 from grandferry.store.db import one, rows
 from grandferry.store.route import family_counts
-from grandferry.work import handed
-from grandferry.work.content import stored_body
+from grandferry.work.refit.content import stored_body
+from grandferry.work.survey import handed
 from tests.demo import Demo, running_demo
 
 

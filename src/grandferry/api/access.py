@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, field_validator
 
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.store import secrets
-from grandferry.work.access import try_access
+from grandferry.work.survey.access import try_access
 
 from .common import ThatCrossing
 

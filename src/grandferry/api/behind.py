@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from grandferry.core.made import Behind
-from grandferry.work import behind
+from grandferry.work.rounds import behind
 
 from .common import Limit, Offset, ThatCrossing, Window
 

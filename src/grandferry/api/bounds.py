@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.core.plan import Plan
 from grandferry.store import keptout
-from grandferry.work.bounds import effect, let_in, letting_in, lines
+from grandferry.work.survey.bounds import effect, let_in, letting_in, lines
 
 from .common import Limit, Offset, ThatCrossing, Window
 from .plan import Who

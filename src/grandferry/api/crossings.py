@@ -10,8 +10,8 @@ from pydantic import BaseModel, Field
 from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
 from grandferry.store import crossings
-from grandferry.work.opening import ask_many as ask_all
-from grandferry.work.opening import ask_one, many_crossings
+from grandferry.work.survey.opening import ask_many as ask_all
+from grandferry.work.survey.opening import ask_one, many_crossings
 
 from .common import Opened, ThatCrossing, opened
 from .plan import Who

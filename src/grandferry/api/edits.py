@@ -9,7 +9,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.plan import Edit
 from grandferry.store import changes, edits
 from grandferry.store.db import now
-from grandferry.work.content import odd_edits
+from grandferry.work.refit.content import odd_edits
 
 from .common import ThatCrossing
 from .plan import Revision, Who

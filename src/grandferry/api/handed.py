@@ -12,7 +12,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.survey.spellings import Line
 from grandferry.store import crossings, given, jobs
 from grandferry.store.db import connection
-from grandferry.work import handed, sheets
+from grandferry.work.survey import handed, sheets
 
 from .common import ThatCrossing
 from .plan import Who

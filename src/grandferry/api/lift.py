@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.core.plan import FieldPlan
 from grandferry.store import lift, lists, sort
-from grandferry.work.tries import kind_pages, pointed_at, try_field
+from grandferry.work.lift.tries import kind_pages, pointed_at, try_field
 
 from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
 from .signing import sign

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from grandferry.store import manifest as figures
-from grandferry.work import behind
+from grandferry.work.rounds import behind
 
 from .common import ThatCrossing
 

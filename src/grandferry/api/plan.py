@@ -15,8 +15,8 @@ from grandferry.core.plancheck import check_plan
 from grandferry.core.route.redirects import neutral
 from grandferry.store import changes, crossings
 from grandferry.store.db import connection
-from grandferry.work import sharing
 from grandferry.work.names import file_name
+from grandferry.work.plan import sharing
 
 from .common import Limit, Offset, ThatCrossing, Window
 

@@ -14,7 +14,7 @@ from fastapi import Depends, FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.exceptions import HTTPException
 
-from grandferry.work import preview
+from grandferry.work.refit import preview
 
 from . import errors
 from .common import opened

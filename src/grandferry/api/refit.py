@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.store import crossings, lift, refit
-from grandferry.work.preview import body_blocks, body_texts
+from grandferry.work.refit.preview import body_blocks, body_texts
 
 from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
 from .signing import sign

@@ -14,9 +14,9 @@ from grandferry.core.errors import NotThere
 from grandferry.core.plan import RouteRule
 from grandferry.store import lists, route
 from grandferry.store.crossings import load_plan
-from grandferry.work.evidence import note_handed, round_story, rule_states
-from grandferry.work.maps import map_text, servers
-from grandferry.work.tries import ask_map, shapes, try_redirect
+from grandferry.work.lift.tries import ask_map, shapes, try_redirect
+from grandferry.work.route.evidence import note_handed, round_story, rule_states
+from grandferry.work.route.maps import map_text, servers
 
 from .common import Limit, Offset, ThatCrossing, Window
 

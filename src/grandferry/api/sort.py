@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.core.plan import SortRule
 from grandferry.store import crossings, sort
-from grandferry.work.tries import try_rules
+from grandferry.work.lift.tries import try_rules
 
 from .common import Fates, ThatCrossing
 

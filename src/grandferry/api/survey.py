@@ -17,13 +17,13 @@ from grandferry.core.errors import NotThere
 from grandferry.core.survey.systems import SYSTEMS
 from grandferry.store import bodies, lists, runs, survey, windows
 from grandferry.store.db import connection
-from grandferry.work import fitness
-from grandferry.work.decisions import decide_over
 from grandferry.work.names import file_name
-from grandferry.work.offline import folder as copies
-from grandferry.work.preview import capture_texts
-from grandferry.work.report import write_addresses
-from grandferry.work.sheets import write_decisions
+from grandferry.work.refit.preview import capture_texts
+from grandferry.work.route.decisions import decide_over
+from grandferry.work.survey import fitness
+from grandferry.work.survey.offline import folder as copies
+from grandferry.work.survey.report import write_addresses
+from grandferry.work.survey.sheets import write_decisions
 
 from .common import Limit, Offset, Position, ThatCrossing, Window
 from .plan import Who

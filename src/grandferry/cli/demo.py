@@ -18,7 +18,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import FATES
 from grandferry.store import crossings
 from grandferry.store.db import close_workspace, open_workspace
-from grandferry.work.plans import bring_in
+from grandferry.work.plan.plans import bring_in
 
 from .common import DONE, OPEN, guarded, print_json, say
 

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from grandferry.work.maps import check_map, servers, write_map
+from grandferry.work.route.maps import check_map, servers, write_map
 
 from .common import DONE, OPEN, guarded, print_json, say
 

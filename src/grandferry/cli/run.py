@@ -10,10 +10,10 @@ import typer
 from grandferry.core.errors import FerryError
 from grandferry.store import crossings, route
 from grandferry.store.db import close_workspace, open_workspace
-from grandferry.work.due import STAGES, due
-from grandferry.work.plans import bring_in
-from grandferry.work.stages import run_stages
-from grandferry.work.supervisor import Supervisor
+from grandferry.work.jobs.supervisor import Supervisor
+from grandferry.work.plan.plans import bring_in
+from grandferry.work.plan.stages import run_stages
+from grandferry.work.rounds.due import STAGES, due
 
 from .account import finished, show_account, totals
 from .common import DONE, OPEN, AsJson, Data, default_data, guarded, print_json, progress, say

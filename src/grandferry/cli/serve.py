@@ -11,7 +11,7 @@ import typer
 
 from grandferry.core.errors import FerryError
 from grandferry.store.db import close_workspace, open_workspace
-from grandferry.work.supervisor import Supervisor
+from grandferry.work.jobs.supervisor import Supervisor
 
 from .common import default_data, guarded, say
 

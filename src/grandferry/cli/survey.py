@@ -11,7 +11,7 @@ import typer
 
 from grandferry.core.errors import FerryError
 from grandferry.store.db import close_workspace, open_workspace
-from grandferry.work.supervisor import Supervisor
+from grandferry.work.jobs.supervisor import Supervisor
 
 from .common import DONE, OPEN, AsJson, Data, guarded, print_json, progress, say
 
@@ -38,7 +38,7 @@ def command(
 ) -> None:
     """Walk a site and list every address."""
     if out is not None:  # what writes sheets and archives takes a moment to import
-        from grandferry.work.report import check_format, write_addresses
+        from grandferry.work.survey.report import check_format, write_addresses
 
         check_format(out)
     from grandferry.core.address import checked_start
@@ -51,11 +51,11 @@ def command(
         try:
             with Supervisor(folder):  # the worker makes itself ready while the rest is imported and the start is asked
                 from grandferry.store import crossings, survey
-                from grandferry.work.running import run_job, survey_plan
+                from grandferry.work.jobs.running import run_job, survey_plan
 
                 at = asked
                 if archive is None:
-                    from grandferry.work.opening import checked_start_of
+                    from grandferry.work.survey.opening import checked_start_of
 
                     start = checked_start_of(url)
                     at, repaired = start.address, start.repaired
@@ -74,7 +74,7 @@ def command(
                 crossings.save_plan(crossing.id, plan, [])
                 params: dict[str, Any] = {}
                 if archive is not None:
-                    from grandferry.work import handed
+                    from grandferry.work.survey import handed
 
                     place = handed.new_place()
                     shutil.copyfile(archive, place)

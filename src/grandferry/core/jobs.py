@@ -109,17 +109,17 @@ def _kind(name: str, stage: Stage, room: str, told: type[Told], *changes: Findin
 
 
 _TABLE = (
-    _kind("sound", Stage.SURVEY, "soundings", Trial),
-    _kind("survey", Stage.SURVEY, "survey", SurveyTold, Finding.ADDRESSES),
-    _kind("log", Stage.SURVEY, "handed", LogTold, Finding.ADDRESSES, by_hand=False),
-    _kind("copy", Stage.SURVEY, "offline", Nothing, Finding.OUTSIDE),
-    _kind("sort", Stage.SORT, "sort", Again, Finding.ADDRESSES),
-    _kind("lift", Stage.LIFT, "lift", Pages, Finding.ITEMS),
-    _kind("refit", Stage.REFIT, "refit", Pages, Finding.ITEMS),
-    _kind("route", Stage.ROUTE, "route", Nothing, Finding.DECISIONS),
-    _kind("update", Stage.ROUTE, "update", Nothing, Finding.ADDRESSES, Finding.ITEMS, Finding.DECISIONS),
-    _kind("land", Stage.LAND, "land", LandTold, Finding.OUTSIDE),
-    _kind("check", Stage.ROUTE, "check", CheckTold, Finding.DECISIONS),
+    _kind("sound", Stage.SURVEY, "survey.soundings", Trial),
+    _kind("survey", Stage.SURVEY, "survey.walk", SurveyTold, Finding.ADDRESSES),
+    _kind("log", Stage.SURVEY, "survey.handed", LogTold, Finding.ADDRESSES, by_hand=False),
+    _kind("copy", Stage.SURVEY, "survey.offline", Nothing, Finding.OUTSIDE),
+    _kind("sort", Stage.SORT, "sort.run", Again, Finding.ADDRESSES),
+    _kind("lift", Stage.LIFT, "lift.run", Pages, Finding.ITEMS),
+    _kind("refit", Stage.REFIT, "refit.run", Pages, Finding.ITEMS),
+    _kind("route", Stage.ROUTE, "route.run", Nothing, Finding.DECISIONS),
+    _kind("update", Stage.ROUTE, "rounds.update", Nothing, Finding.ADDRESSES, Finding.ITEMS, Finding.DECISIONS),
+    _kind("land", Stage.LAND, "land.run", LandTold, Finding.OUTSIDE),
+    _kind("check", Stage.ROUTE, "route.check", CheckTold, Finding.DECISIONS),
 )
 JOBS: dict[str, JobKind] = {kind.name: kind for kind in _TABLE}
 STARTED_BY_HAND = tuple(kind.name for kind in _TABLE if kind.by_hand)

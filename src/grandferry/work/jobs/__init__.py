@@ -1,0 +1,1 @@
+"""Jobs: what each is given, the worker that does them, its pool of children."""

@@ -1,0 +1,108 @@
+"""The worker process: takes jobs up one after the other until told to end.
+
+Started by the supervisor, with ``--data DIR``.
+"""
+
+from __future__ import annotations
+
+import argparse
+import gc
+import importlib
+import os
+import signal
+import sys
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from grandferry.core.errors import FerryError
+from grandferry.core.jobs import JOBS, Finding
+from grandferry.store import jobs, windows
+from grandferry.store.db import close_workspace, open_workspace
+from grandferry.store.schema import Job
+from grandferry.work.jobs import pool
+from grandferry.work.jobs.context import Context, Stopped, job_params
+
+
+def runner(kind: str) -> Callable[[Context], dict[str, Any]]:
+    """The function that does a kind of job; its module is imported when the first one comes, so that a worker is there at
+    once. Raises KeyError for a kind that nobody knows."""
+    module = importlib.import_module(f"grandferry.work.{JOBS[kind].room}")
+    return module.run  # type: ignore[no-any-return]
+
+
+def work_on(job: Job) -> None:
+    """Run one claimed job to its end; its outcome is written, whatever happens."""
+    number, lease = job.id, job.lease
+    try:
+        with Context(number, lease, job.crossing_id, job.kind, job_params(job.params)) as context:
+            result = runner(job.kind)(context)
+            jobs.finish(number, lease, "done", result)
+    except Stopped:
+        jobs.finish(number, lease, "stopped", error="stopped by a person")
+    except jobs.Fenced:
+        return
+    except FerryError as problem:
+        _failed(number, lease, str(problem))
+    except KeyboardInterrupt:
+        raise
+    except Exception as problem:
+        traceback.print_exc()
+        _failed(number, lease, f"{job.kind} failed: {type(problem).__name__}: {problem}")
+
+
+def _lay_ready(crossing: int) -> None:
+    """Leave on disk what the lists of a large crossing need. Without it they are slower, and nothing else is lost."""
+    try:
+        windows.prepare(crossing)
+    except Exception:
+        traceback.print_exc()
+
+
+def _failed(number: int, lease: int, error: str) -> None:
+    try:
+        jobs.finish(number, lease, "failed", error=error)
+    except jobs.Fenced:
+        pass
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="grandferry.work.jobs.worker")
+    parser.add_argument("--data", required=True)
+    parser.add_argument("--parent", type=int, default=0, help="end when this process is gone")
+    args = parser.parse_args()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    if args.parent:
+        threading.Thread(target=_watch, args=(args.parent,), daemon=True).start()
+    pool.prepare()
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 20)  # long runs of small records; full collections are rare and cheap this way
+    try:
+        open_workspace(args.data, mapped=False)
+    except FerryError as problem:
+        print(problem, file=sys.stderr)
+        return 2
+    try:
+        while True:
+            job = jobs.claim()
+            if job is None:
+                time.sleep(0.03)
+                continue
+            work_on(job)
+            if Finding.ADDRESSES in JOBS[job.kind].changes:
+                _lay_ready(job.crossing_id)
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        close_workspace()
+
+
+def _watch(parent: int) -> None:
+    while True:
+        time.sleep(1)
+        try:
+            os.kill(parent, 0)
+        except ProcessLookupError:
+            os._exit(0)

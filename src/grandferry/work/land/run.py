@@ -1,0 +1,272 @@
+"""Landing as a job: files first, then items with their links rewritten, then redirects. Safe to repeat."""
+
+from __future__ import annotations
+
+import asyncio
+import hashlib
+import json
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import partial
+from typing import Any
+from urllib.parse import urlsplit
+
+from grandferry.core.address import Scope, fragment_of
+from grandferry.core.errors import FerryError
+from grandferry.core.plan import Edit, LandSettings, Plan
+from grandferry.core.refit.blocks import readdress
+from grandferry.core.refit.body import Body
+from grandferry.core.refit.page import Region
+from grandferry.core.refit.write import WRITERS
+from grandferry.core.route.fate import Decision
+from grandferry.core.route.redirects import Redirect
+from grandferry.core.route.spell import spelled_out
+from grandferry.net.resolver import Resolver
+from grandferry.ports.targets import TARGETS
+from grandferry.ports.targets.base import Target, TargetError, identity
+from grandferry.store import bodies, edits, land, lift, refit, route, stamps
+from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.refit.content import finished, stored_body
+from grandferry.work.rounds.stamping import land_stamp
+from grandferry.work.route.run import redirect_map
+
+REFUSED_CAP = 50
+TOLD = 50  # rows written at once
+
+
+@dataclass(slots=True)
+class Parcel:
+    """One thing to deliver: ``build`` makes its attributes; ``hash`` says what they would be without making them."""
+
+    sort: str
+    key: str
+    type: str
+    hash: str
+    build: Callable[[], dict[str, Any]]
+    file: int = 0
+    title: str = ""
+    place: str = ""
+
+
+def _hash(value: Any) -> str:
+    return hashlib.sha256(json.dumps(value, sort_keys=True, ensure_ascii=False).encode()).hexdigest()[:32]
+
+
+class Rewriter:
+    """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move."""
+
+    def __init__(self, scope: Scope, decisions: dict[str, Decision], files: dict[str, str]):
+        self._scope = scope
+        self._decisions = decisions
+        self._files = files
+        self.missed: Counter[str] = Counter()
+
+    def link(self, href: str) -> str:
+        address = None if href.startswith("#") else self._scope.normal(href)
+        if address is None:
+            return href
+        fragment = fragment_of(href)
+        tail = f"#{fragment}" if fragment else ""
+        place = self._files.get(str(address))
+        if place is not None:
+            return place
+        if address.host not in self._scope.hosts:
+            return href
+        decision = self._decisions.get(address.key)
+        if decision is not None and decision.fate in ("stays", "moved", "merged"):
+            return decision.target + tail
+        self.missed[address.key] += 1
+        return href
+
+    def source(self, src: str) -> str:
+        address = self._scope.normal(src)
+        return self._files.get(str(address), src) if address is not None else src
+
+
+def _url(plan: Plan, key: str) -> str:
+    """An old key as an address of the old host."""
+    return plan.old.start.partition("://")[0] + "://" + plan.old.start.partition("://")[2].partition("/")[0] + key
+
+
+@dataclass(slots=True)
+class Load:
+    """Everything that goes over, made one thing after the other and never all held. ``conflicts`` are noted on the way."""
+
+    crossing: int
+    plan: Plan
+    settings: LandSettings
+    target: Target
+    rewriter: Rewriter
+    conflicts: list[str] = field(default_factory=list)
+
+    def count(self) -> int:
+        """How many things there are, without making them."""
+        files = sum(bool(file["new_path"]) for file in route.files(self.crossing))
+        return files + len(self._items()) + len(self._lines())
+
+    def __iter__(self) -> Iterator[Parcel]:
+        yield from self.files()
+        yield from self.items()
+        yield from self.redirects()
+
+    def files(self) -> Iterator[Parcel]:
+        for file in route.files(self.crossing):
+            if not file["new_path"]:
+                continue
+            plain = self.target.file(file["new_path"], file["name"], file["mime"], file["alt"])
+            # the body's hash is its key, so a changed name or place is a change of the same file
+            yield Parcel(
+                "file",
+                file["body"],
+                self.settings.file_type,
+                _hash([plain, file["body"]]),
+                partial(_with_content, self.target, plain, file["body"]),
+                file["id"],
+                file["name"],
+                file["new_path"],
+            )
+
+    def _items(self) -> list[dict[str, Any]]:
+        kinds = {kind.name for kind in self.plan.kinds}
+        return [item for item in lift.items(self.crossing) if item["kind"] in kinds and item["new_path"]]
+
+    def items(self) -> Iterator[Parcel]:
+        kinds = {kind.name: kind for kind in self.plan.kinds}
+        stored = refit.blocks_of(self.crossing)
+        by_body: dict[tuple[str, str], list[Edit]] = {}
+        for edit in edits.edits(self.crossing):
+            by_body.setdefault((edit.old, edit.field), []).append(edit)
+        for item in self._items():
+            kind = kinds[item["kind"]]
+            fields: dict[str, Any] = {}
+            for wanted in kind.fields:
+                value = item["fields"].get(wanted.name)
+                if wanted.type == "blocks":
+                    mine = by_body.get((item["key"], wanted.name), [])
+                    value = self._body(item["key"], wanted.name, stored.get(item["id"], {}).get(wanted.name), mine)
+                elif wanted.type == "picture" and isinstance(value, dict):
+                    value = {**value, "src": self.rewriter.source(value["src"])}
+                fields[wanted.name] = value
+            attributes = self.target.item(item["title"], item["new_path"], fields)
+            yield Parcel(
+                "item",
+                item["key"],
+                self.settings.types.get(kind.name, kind.name),
+                _hash(attributes),
+                partial(dict, attributes),
+                title=item["title"],
+                place=item["new_path"],
+            )
+
+    def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> tuple[str, str] | None:
+        """A body in the form the target takes, with what a person changed in it; None when there is none."""
+        body = stored_body(stored) if stored is not None else Body(Region((), ""), ())
+        content, odd = finished(body, mine, _url(self.plan, key))
+        self.conflicts += [f"{key} ({name}): what was set by hand lies over something that has changed"] * len(odd)
+        if stored is None and not content:
+            return None
+        form = next(form for form in self.target.takes.bodies if form in WRITERS)
+        return form, WRITERS[form][1](readdress(content, self.rewriter.link, self.rewriter.source))
+
+    def _lines(self) -> list[Redirect]:
+        beyond = {"exact", "prefix", "pattern"} - self.target.takes.redirects
+        if "exact" in beyond:  # a target without a table of redirects
+            return []
+        return spelled_out(redirect_map(self.crossing), route.decisions(self.crossing), beyond)
+
+    def redirects(self) -> Iterator[Parcel]:
+        """The redirect map's lines; what the target's table cannot say is spelled out."""
+        for line in self._lines():
+            attributes = self.target.redirect(line.old, line.new, line.status, line.match)
+            yield Parcel(
+                "redirect",
+                f"{line.match} {line.old}",
+                self.settings.redirect_type,
+                _hash(attributes),
+                partial(dict, attributes),
+                title=str(line.status),
+                place=line.new,
+            )
+
+
+def _with_content(target: Target, attributes: dict[str, Any], body: str) -> dict[str, Any]:
+    return target.with_content(attributes, bodies.get(body))
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Deliver, or with ``dry`` say what would be done. The result counts created, changed, same and refused."""
+    return asyncio.run(_run(context))
+
+
+async def _run(context: Context) -> dict[str, Any]:
+    plan, crossing = context.plan, context.crossing
+    settings = plan.land
+    if settings is None:
+        raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
+    dry = bool(context.params.get("dry"))
+    rewriter = Rewriter(scope_of(plan), route.decisions(crossing), route.file_places(crossing))
+    trial = str(context.params.get("trial") or "")
+    with context.writing():
+        landing = land.open_landing(crossing, settings.base, dry)
+    known = land.ledger(crossing, settings.base)
+    counts: dict[str, Counter[str]] = {sort: Counter() for sort in ("file", "item", "redirect")}
+    refused: list[dict[str, str]] = []
+    told: list[tuple[str, ...]] = []
+    host = urlsplit(settings.base).hostname or ""
+    number = 0
+    async with TARGETS[settings.target](settings.base, Resolver({host})) as target:
+        await target.exists()
+        load = Load(crossing, plan, settings, target, rewriter)
+        total = load.count()
+        for parcel in load:
+            if trial and parcel.sort != "file" and parcel.key != trial:
+                continue
+            number += 1
+            id_ = identity(plan.name, parcel.sort, parcel.key)
+            sent = known.get((parcel.sort, parcel.key))
+            reason = ""
+            if sent is not None and sent[1] == parcel.hash:
+                done = "same"
+            elif dry:
+                done = "changed" if sent else "created"
+            else:
+                try:
+                    done = await target.put(parcel.type, id_, parcel.build(), known=sent is not None)
+                    with context.writing():
+                        land.enter(crossing, settings.base, [(parcel.sort, parcel.key, id_, parcel.hash)])
+                except TargetError as problem:
+                    done, reason = "refused", str(problem)
+                    if len(refused) < REFUSED_CAP:
+                        refused.append({"sort": parcel.sort, "key": parcel.key, "reason": reason})
+                    context.log(f"{parcel.sort} {parcel.key}: {reason}", "warning")
+            told.append((parcel.sort, parcel.key, parcel.title, parcel.place, done, reason))
+            if len(told) >= TOLD:
+                with context.writing():
+                    land.tell(landing, told)
+                told.clear()
+            counts[parcel.sort][done] += 1
+            if parcel.sort == "file" and done in ("created", "changed", "same") and not dry:
+                with context.writing():
+                    land.mark_carried([(parcel.file,)])
+            context.progress(done=number, all=total, refused=len(refused))
+    for conflict in load.conflicts:
+        context.log(f"{conflict}.", "warning")
+    result: dict[str, Any] = {sort: dict(found) for sort, found in counts.items()}
+    result |= {
+        "dry": dry,
+        "refused": refused,
+        "created": sum(c["created"] for c in counts.values()),
+        "changed": sum(c["changed"] for c in counts.values()),
+        "same": sum(c["same"] for c in counts.values()),
+        "conflicts": len(load.conflicts),
+        "links_not_moved": dict(rewriter.missed.most_common(50)),
+        "files": route.file_fates(crossing),
+    }
+    with context.writing():
+        land.tell(landing, told)
+        land.close_landing(landing, result)
+        if not (dry or refused or trial):
+            stamps.put(crossing, "land", land_stamp(crossing, plan))
+    context.progress(force=True, done=number, all=number)
+    return result

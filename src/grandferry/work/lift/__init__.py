@@ -1,0 +1,1 @@
+"""Lifting, and trying fields and rules before they are saved."""

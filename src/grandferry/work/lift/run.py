@@ -1,0 +1,146 @@
+"""Lifting as a job: the fields of every page of every kind, those alone whose page or fields changed; and which texts are
+furniture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from grandferry.core.address import Scope
+from grandferry.core.lift.fields import Value, lift_page
+from grandferry.core.made import LIFT, Behind, behind, made_from
+from grandferry.core.plan import KindPlan, Plan
+from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
+from grandferry.store import bodies, edits, lift, sort
+from grandferry.store.sort import KindPage
+from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.jobs.pool import PagePool
+from grandferry.work.pages import content_type, page_of
+
+BATCH = 100
+LISTED = 200  # of fields that need a look, in the result
+SHARED_FROM = 3  # a text outside the bodies of at least this many pages is furniture
+
+
+@dataclass(frozen=True, slots=True)
+class _Task:
+    kind: KindPlan
+    key: str
+    url: str
+    body: bytes
+    type: str
+    scope: Scope
+
+
+@dataclass(frozen=True, slots=True)
+class _Lifted:
+    values: list[Value]
+    outside: bytes  # hashes, 8 bytes each
+
+
+class Work(NamedTuple):
+    """A page to lift: its kind, and what its item will have been made from."""
+
+    kind: KindPlan
+    page: KindPage
+    stamp: str
+
+
+def _lift_one(task: _Task) -> _Lifted:
+    page = page_of(task.body, task.type)
+    values = lift_page(page, task.kind, task.key, task.url, task.scope)
+    in_bodies = [n for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
+    return _Lifted(values, outside_hashes(page, numbered(page, in_bodies)).tobytes())
+
+
+def addresses_of(plan: Plan) -> list[Any]:
+    """The parts of a plan that say how an address on a page is understood."""
+    return [plan.old.model_dump(mode="json", exclude={"permission"}), plan.survey.drop_parameters, plan.survey.preset]
+
+
+def all_work(crossing: int, plan: Plan) -> list[Work]:
+    """Every page that an item is made of, in the order of kinds and keys."""
+    work = []
+    addresses = addresses_of(plan)
+    for kind in plan.kinds:
+        if kind.items != "one":
+            continue
+        rests = made_from(LIFT, kind.name, kind.fields, addresses)
+        work += [Work(kind, page, f"{rests} {page.content}") for page in sort.pages_of_kind(crossing, kind.name)]
+    return work
+
+
+def behind_work(crossing: int, plan: Plan) -> tuple[list[tuple[Work, Behind]], list[lift.Made]]:
+    """(pages to lift and why, items whose page is in no kind with items any more)."""
+    had = lift.made(crossing)
+    found = []
+    for work in all_work(crossing, plan):
+        item = had.pop(work.page.key, None)
+        why = Behind.NEW if item is None else behind(item.made_from, work.stamp)
+        if why is not None:
+            found.append((work, why))
+    return found, list(had.values())
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Lift what is behind; with ``all`` every page, with ``only`` one address's. The result has the coverage per kind and
+    field, and the number of items."""
+    crossing, plan = context.crossing, context.plan
+    scope, pool = scope_of(plan), PagePool()
+    only = context.params.get("only")
+    every = all_work(crossing, plan)
+    late, stale = behind_work(crossing, plan)
+    if only:  # one page by the same way as all; what rests on all pages is left as it was
+        tasks, stale = [work for work in every if work.page.address == only], []
+    else:
+        tasks = every if context.params.get("all") else [work for work, _ in late]
+    done = 0
+    try:
+        for start in range(0, len(tasks), BATCH):
+            batch = tasks[start : start + BATCH]
+            work = [
+                _Task(w.kind, w.page.key, w.page.url, bodies.get(w.page.content), content_type(w.page.headers), scope)
+                for w in batch
+            ]
+            results = list(pool.run(_lift_one, work))
+            with context.writing():
+                for (kind, page, stamp), found in zip(batch, results, strict=True):
+                    if isinstance(found, Exception):
+                        found = _Lifted([_unread(f.name, f.type, found) for f in kind.fields], b"")
+                    item = lift.upsert_item(
+                        crossing, kind.name, page.key, page.address, context.number, stamp, found.outside
+                    )
+                    lift.store_values(item, found.values)
+            done += len(batch)
+            context.progress(done=done, all=len(tasks))
+    finally:
+        pool.close()
+    with context.writing():
+        lift.drop_items([made.item for made in stale])
+        if (tasks or stale) and not only:
+            outside = [np.frombuffer(found, dtype=np.int64) for found in lift.outside(crossing).values()]
+            lift.store_shared(crossing, shared_hashes(outside, SHARED_FROM).tolist())
+        edits.adopt(crossing)
+    laid = edits.laid(crossing)
+    for one in laid:
+        if not one.item:
+            context.log(
+                f"What was set by hand on {one.edit.old} ({one.edit.field}) waits: no item is made of it.", "warning"
+            )
+    context.progress(force=True, done=done, all=len(tasks), left=len(every) - len(tasks))
+    return {
+        "items": len(every),
+        "done": done,
+        "left": len(every) - len(tasks),
+        "gone": len(stale),
+        "edited": sum(bool(one.item) for one in laid),
+        "conflicts": sum(one.conflict for one in laid),
+        "coverage": lift.coverage(crossing),
+        "exceptions": lift.exceptions(crossing)[:LISTED],
+    }
+
+
+def _unread(field: str, type_: Any, problem: Exception) -> Value:
+    return Value(field, type_, None, -1, (), "empty", f"the page cannot be read: {problem}")

@@ -1,0 +1,197 @@
+"""Trying before saving: a field on a few pages, sort rules on all, a redirect rule on every old address."""
+
+from __future__ import annotations
+
+import time
+from collections import Counter
+from dataclasses import dataclass
+from typing import Any
+
+from grandferry.core.errors import FerryError, NotThere, UnreadablePage
+from grandferry.core.lift.fields import Value, lift_field
+from grandferry.core.lift.pointing import selector_of
+from grandferry.core.page import Page
+from grandferry.core.plan import FieldPlan, RouteRule, SortRule
+from grandferry.core.route.evaluate import Answer, evaluate
+from grandferry.core.route.redirects import map_of, neutral
+from grandferry.core.sort.rules import holds
+from grandferry.store import bodies, crossings, route, sort, survey
+from grandferry.store.db import one, rows
+from grandferry.work.jobs.context import scope_of
+from grandferry.work.pages import content_type, page_of
+from grandferry.work.route.run import redirect_map
+
+LOOK_SECONDS = 1.5  # for looking into pages while a rule is written
+SHOWN = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """A field's value on one page, or why the page could not be read."""
+
+    address: int
+    key: str
+    title: str
+    value: Value | None
+    problem: str = ""
+
+
+def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tried]:
+    """What a field would read off these pages (at most ten)."""
+    scope = scope_of(crossings.load_plan(crossing))
+    tried = []
+    for address in addresses[:10]:
+        title = str(one("SELECT title FROM address WHERE id = ?", address) or "")
+        try:
+            page, url, key = page_at(crossing, address)
+            tried.append(Tried(address, key, title, lift_field(page, field, key, url, scope)))
+        except UnreadablePage as problem:
+            tried.append(Tried(address, "", title, None, str(problem)))
+    return tried
+
+
+def page_at(crossing: int, address: int) -> tuple[Page, str, str]:
+    """(page, url, key) of a captured page. Raises NotThere, UnreadablePage."""
+    found = rows(
+        "SELECT a.url, a.key, c.content, c.headers FROM address a JOIN capture c ON c.id = a.capture "
+        "WHERE a.crossing_id = ? AND a.id = ? AND a.sort = 'page' AND c.content != ''",
+        crossing,
+        address,
+    )
+    if not found:
+        raise NotThere(f"Address {address} of this crossing has no captured page.")
+    url, key, body, headers = found[0]
+    return page_of(bodies.get(body), content_type(headers)), url, key
+
+
+def pointed_at(crossing: int, address: int, node: int) -> str:
+    """The selector of a node somebody clicked on. Raises NotThere."""
+    page, _, _ = page_at(crossing, address)
+    if not 0 <= node < len(page.nodes):
+        raise NotThere(f"The page has no node {node}.")
+    return selector_of(page, node)
+
+
+@dataclass(slots=True)
+class RuleCount:
+    """What sort rules catch: pages, how many were looked into for elements, and which kinds have those pages now."""
+
+    pages: int = 0
+    of: int = 0
+    looked: int = 0
+    to_look: int = 0
+    now: Counter[str] | None = None
+    examples: list[str] | None = None
+
+
+def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
+    """Count the pages that any of the rules holds for. Where a rule asks for an element, pages are looked into until the
+    time is up; ``looked`` of ``to_look`` says how sure the count is."""
+    result = RuleCount(now=Counter(), examples=[])
+    assert result.now is not None and result.examples is not None
+    has = dict(rows("SELECT address_id, kind FROM sorted WHERE crossing_id = ?", crossing))
+    until = time.monotonic() + LOOK_SECONDS
+    plain = [r.model_copy(update={"element": None}) for r in rules]
+    for address, _, key, body, headers, _ in survey.pages(crossing):
+        result.of += 1
+        caught = False
+        may = []
+        for rule, bare in zip(rules, plain, strict=True):
+            if rule.address is None and rule.below is None and rule.element is not None:
+                may.append(rule)
+            elif holds(bare, key, None):
+                if rule.element is None:
+                    caught = True
+                    break
+                may.append(rule)
+        if not caught and may:
+            result.to_look += 1
+            if time.monotonic() < until:
+                result.looked += 1
+                try:
+                    page = page_of(bodies.get(body), content_type(headers))
+                    caught = any(page.select(rule.element or "") for rule in may)
+                except FerryError:
+                    caught = False
+        if caught:
+            result.pages += 1
+            result.now[has.get(address, "")] += 1
+            if len(result.examples) < 8:
+                result.examples.append(key)
+    return result
+
+
+@dataclass(frozen=True, slots=True)
+class Catch:
+    """An old address a rule would answer for, and where it would lead. ``effect``: settles, agrees, disagrees,
+    hides (an address that stays), or already (a pair, an item, a file or a reason to set it aside comes first)."""
+
+    address: int
+    key: str
+    to: str
+    effect: str
+    had: str
+
+
+def try_redirect(crossing: int, rule: RouteRule) -> tuple[dict[str, int], list[Catch]]:
+    """What a redirect rule would catch among all old addresses: counts by effect, and examples of each, the worrying
+    ones first. Raises AddressError, PatternError."""
+    line = neutral(rule.old, rule.new, rule.status, rule.match)
+    table = map_of([line])
+    counts: Counter[str] = Counter()
+    kept: dict[str, list[Catch]] = {}
+    for id_, key, fate, target, origin in rows(
+        "SELECT id, key, decision, decision_target, decision_origin FROM address WHERE crossing_id = ? AND counted = 1 "
+        "ORDER BY key",
+        crossing,
+    ):
+        answer = evaluate(table, key)
+        if answer is None:
+            continue
+        to = "gone (410)" if answer.status == 410 else answer.location
+        had = "gone (410)" if fate == "retired" else target if fate in ("stays", "moved", "merged") else fate
+        if fate == "stays" and answer.location != key:
+            effect = "hides"
+        elif fate in ("", "unaccounted"):
+            effect = "settles"
+        elif had == to:
+            effect = "agrees"
+        elif origin in ("pair", "item", "file", "aside"):
+            effect = "already"  # decided before rules are asked
+        else:
+            effect = "disagrees"
+        counts[effect] += 1
+        shown = kept.setdefault(effect, [])
+        if len(shown) < SHOWN:
+            shown.append(Catch(id_, key, to, effect, had))
+    order = ("hides", "disagrees", "settles", "agrees", "already")
+    return dict(counts), [c for effect in order for c in kept.get(effect, [])]
+
+
+def ask_map(crossing: int, request: str) -> Answer | None:
+    """What the crossing's redirect map answers to a request target in normal form."""
+    return evaluate(redirect_map(crossing), request)
+
+
+def kind_pages(crossing: int, kind: str, most: int) -> list[int]:
+    """A few pages of a kind, spread over all of them."""
+    found = [page.address for page in sort.pages_of_kind(crossing, kind)]
+    if len(found) <= most:
+        return found
+    step = (len(found) - 1) / max(most - 1, 1)
+    return [found[round(k * step)] for k in range(most)]
+
+
+def shapes(crossing: int) -> list[dict[str, Any]]:
+    """Unaccounted and merely planned addresses in groups of the same shape, the weightiest first."""
+    groups: dict[str, dict[str, Any]] = {}
+    for row in route.open_addresses(crossing):
+        group = groups.setdefault(
+            row["shape"], {"shape": row["shape"], "count": 0, "unaccounted": 0, "visits": 0, "rows": []}
+        )
+        group["count"] += 1
+        group["unaccounted"] += row["fate"] == "unaccounted"
+        group["visits"] += row["visits"]
+        if len(group["rows"]) < SHOWN:
+            group["rows"].append(row)
+    return sorted(groups.values(), key=lambda g: (-g["unaccounted"], -g["visits"], -g["count"], g["shape"]))

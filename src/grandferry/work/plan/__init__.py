@@ -1,0 +1,1 @@
+"""Plans as folders and files, and their stages one after the other."""

@@ -1,0 +1,1 @@
+"""Refitting, bodies as they go over, and previews."""

@@ -1,0 +1,209 @@
+"""Refitting as a job: the body of every item to blocks, and the account of every visible word and thing of its page; those
+alone whose page, region, steps or surroundings changed."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+from pydantic import TypeAdapter
+
+from grandferry.core.address import Scope
+from grandferry.core.made import REFIT, Behind, behind, made_from
+from grandferry.core.plan import Plan, Step
+from grandferry.core.refit.blocks import constructs
+from grandferry.core.refit.body import body_to_json
+from grandferry.core.refit.convert import refit_nodes, touches
+from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
+from grandferry.store import bodies, lift, refit, stamps
+from grandferry.store.refit import BodyField
+from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.jobs.pool import PagePool
+from grandferry.work.lift.run import addresses_of
+from grandferry.work.pages import content_type, page_of
+
+BATCH = 100
+_STEPS = TypeAdapter(list[Step])
+
+
+@dataclass(frozen=True, slots=True)
+class _Task:
+    nodes: list[int]
+    url: str
+    body: bytes
+    type: str
+    scope: Scope
+    steps: list[Step]
+    other_nodes: list[int]
+    shared: frozenset[int]
+
+
+@dataclass(frozen=True, slots=True)
+class _Refitted:
+    body: bytes
+    account: dict[str, Any]
+    constructs: dict[str, int]
+
+
+class Work(NamedTuple):
+    """A body to refit: what it will have been made from (its page and surroundings, its steps), and the furniture there."""
+
+    field: BodyField
+    stamp: str
+    shared: frozenset[int]
+
+
+def _refit_one(task: _Task) -> _Refitted:
+    page = page_of(task.body, task.type)
+    region = numbered(page, task.nodes)
+    outside = texts_outside(page, region)
+    done = refit_nodes(
+        page,
+        region,
+        steps=task.steps,
+        link=lambda raw: absolute(raw, task.url, task.scope),
+        in_fields=texts_in(page, task.other_nodes),
+        furniture=frozenset(node.n for node in outside if text_hash(node.text) in task.shared),
+        whole_page=True,
+    )
+    body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
+    return _Refitted(body, done.account.as_json(), constructs(done.blocks))
+
+
+def _touched(task: tuple[bytes, str, list[Step]]) -> bool:
+    body, type_, steps = task
+    return touches(page_of(body, type_), steps)
+
+
+def _steps_stamp(steps: list[Step]) -> str:
+    return made_from(REFIT, [step.model_dump(mode="json") for step in steps])
+
+
+def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
+    """Every body, with what it rests on now. Of the furniture only what stands on its own page counts."""
+    shared = np.array(lift.shared(crossing), dtype=np.int64)
+    outside = lift.outside(crossing)
+    rests = made_from(REFIT, addresses_of(plan))
+    steps = _steps_stamp(plan.refit.steps)
+    work = []
+    for field in refit.body_fields(crossing, only):
+        here = np.frombuffer(outside.get(field.item, b""), dtype=np.int64)
+        around = here[np.isin(here, shared, assume_unique=True)]
+        stamp = made_from(REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist())
+        work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist())))
+    return work
+
+
+def behind_work(crossing: int, plan: Plan) -> list[tuple[Work, Behind]]:
+    """The bodies that are not refitted, or from something else than what is there now."""
+    found = []
+    for work in all_work(crossing, plan):
+        why = Behind.NEW if work.field.made_from is None else behind(work.field.made_from, work.stamp)
+        if why is not None:
+            found.append((work, why))
+    return found
+
+
+def _by_steps_alone(work: Work) -> bool:
+    """Whether nothing but the steps has changed since a body was made."""
+    had = work.field.made_from or ""
+    return had.partition(" ")[0] == work.stamp.partition(" ")[0]
+
+
+def _untouched(context: Context, pool: PagePool, tasks: list[Work], steps: list[Step]) -> set[tuple[int, str]]:
+    """Of these bodies, of which only the steps changed, those on whose page no changed step finds anything."""
+    spared: set[tuple[int, str]] = set()
+    before: dict[str, list[Step] | None] = {}
+    for start in range(0, len(tasks), BATCH):
+        batch = tasks[start : start + BATCH]
+        looks: list[tuple[Work, list[Step]]] = []
+        for work in batch:
+            mark = (work.field.made_from or "").partition(" ")[2]
+            if mark not in before:
+                kept = stamps.get(context.crossing, f"steps {mark}")
+                before[mark] = _STEPS.validate_json(kept) if kept else None
+            had = before[mark]
+            if had is None:
+                continue
+            differing = [s for s in had if s not in steps] + [s for s in steps if s not in had]
+            looks.append((work, differing or [*had]))  # the same in another order: whatever any of them finds
+        found = pool.run(
+            _touched, [(bodies.get(w.field.content), content_type(w.field.headers), which) for w, which in looks]
+        )
+        for (work, _), touched in zip(looks, found, strict=True):
+            if touched is False:
+                spared.add((work.field.item, work.field.field))
+        context.progress(looked=start + len(batch))
+    return spared
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Refit what is behind; with ``all`` every body, with ``only`` those of one address. The result has the words' totals
+    and the pages that lost most."""
+    crossing, plan = context.crossing, context.plan
+    scope, pool = scope_of(plan), PagePool()
+    only = int(context.params.get("only") or 0)
+    every = all_work(crossing, plan, only)
+    failed = 0
+    spared: set[tuple[int, str]] = set()
+    try:
+        tasks = every
+        if not only and not context.params.get("all"):
+            tasks = [work for work, _ in behind_work(crossing, plan)]
+            by_steps = [work for work in tasks if _by_steps_alone(work)]
+            spared = _untouched(context, pool, by_steps, plan.refit.steps)
+            with context.writing():
+                refit.restamp([(w.stamp, w.field.item, w.field.field) for w in tasks if w.field[:2] in spared])
+            tasks = [work for work in tasks if work.field[:2] not in spared]
+        for start in range(0, len(tasks), BATCH):
+            batch = tasks[start : start + BATCH]
+            work = [
+                _Task(
+                    json.loads(field.lifted)["nodes"],
+                    field.url,
+                    bodies.get(field.content),
+                    content_type(field.headers),
+                    scope,
+                    plan.refit.steps,
+                    field.others,
+                    shared,
+                )
+                for field, _, shared in batch
+            ]
+            rows = []
+            packed = []
+            counts: list[tuple[int, str, str, str, int]] = []
+            for (field, stamp, _), found in zip(batch, pool.run(_refit_one, work), strict=True):
+                if isinstance(found, Exception):
+                    failed += 1
+                    context.log(f"{field.url} cannot be refitted: {found}", "warning")
+                    continue
+                name = bodies.digest(found.body)
+                packed.append((name, len(found.body), *bodies.pack(found.body)))
+                a = found.account
+                of = (field.item, field.field)
+                for sort, named in (("construct", found.constructs), ("step", a["removed"])):
+                    counts += [(*of, sort, name_, number) for name_, number in named.items()]
+                for thing, c in a["things"].items():
+                    found_of = (("have", c["have"]), ("taken", c["removed"]), ("lost", c["lost"]))
+                    counts += [(*of, sort, thing, number) for sort, number in found_of if number]
+                words = (a["words"][0], a["in_blocks"], a["in_islands"], a["unaccounted"])
+                rows.append((*of, name, json.dumps(a, ensure_ascii=False), *words, stamp))
+            bodies.put_many(packed)
+            with context.writing():
+                refit.store_refits(rows, counts)
+            context.progress(done=min(start + BATCH, len(tasks)), all=len(tasks), failed=failed)
+    finally:
+        pool.close()
+    with context.writing():
+        kept = _STEPS.dump_json(plan.refit.steps).decode()
+        stamps.put(crossing, f"steps {_steps_stamp(plan.refit.steps)}", kept)
+        if not only:
+            refit.drop_without_field(crossing)
+    left = len(every) - len(tasks)
+    context.progress(force=True, done=len(tasks), all=len(tasks), left=left)
+    things = {row.name: [row.have, row.lost] for row in refit.things(crossing)}
+    done = {"done": len(tasks), "left": left, "untouched": len(spared), "failed": failed}
+    return {**refit.totals(crossing), "things": things, **done, "worst": refit.worst(crossing)}

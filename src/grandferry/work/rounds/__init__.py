@@ -1,0 +1,1 @@
+"""What is behind, and bringing it up to date."""

@@ -1,0 +1,1 @@
+"""Routing: decisions, the map, rounds."""

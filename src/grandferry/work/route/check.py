@@ -1,0 +1,150 @@
+"""A round as a job: ask the host for every old address, follow every hop, judge; fates follow."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import Iterable
+from typing import Any
+
+from grandferry.core.address import normal
+from grandferry.core.errors import FerryError
+from grandferry.core.route.fate import Decision, Verdict
+from grandferry.core.route.judge import Trail, judge
+from grandferry.core.route.redirects import Redirect
+from grandferry.net.check import Elsewhere, error_page, follow
+from grandferry.net.fetch import Fetcher
+from grandferry.store import crossings, route, stamps
+from grandferry.work.jobs.context import Context, access_of
+from grandferry.work.rounds.stamping import check_stamp
+
+AT_ONCE = 8
+BATCH = 50
+OTHERS_DELAY = 0.5  # seconds between two questions to a host that is not ours, at the least
+
+
+def base_of(context: Context) -> str:
+    """Where checks go: what the job names, else the plan's interim host. Raises FerryError when there is none."""
+    base = context.params.get("against") or context.plan.interim
+    if not base:
+        raise FerryError("There is no host to check against.", "Name the interim host in the plan.")
+    return str(base).rstrip("/")
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Check all counted addresses. The result has the counts by verdict and the account after it."""
+    return asyncio.run(_run(context))
+
+
+async def _run(context: Context) -> dict[str, Any]:
+    base = base_of(context)
+    with context.writing():
+        round_ = route.open_round(context.crossing, base)
+    done_before = route.judged_in(round_)
+    rows = [row for row in route.to_check(context.crossing) if row[0] not in done_before]
+    total = len(rows)
+    home = normal(base)
+    if home is None:
+        raise FerryError(f"“{base}” is not an address that can be checked against.")
+    async with Fetcher(
+        agent=context.plan.manners.agent,
+        named=frozenset([home.host, *_other_hosts(row[2].target for row in rows)]),
+        at_once=AT_ONCE,
+        secrets=access_of(context.crossing),
+    ) as fetcher:
+        elsewhere = Elsewhere(fetcher, max(OTHERS_DELAY, context.plan.manners.delay))
+        probe = await fetcher.get(base + "/")
+        if probe.error and not probe.status:
+            raise FerryError(f"The host {base} gives no answer. {probe.error}", "Is it up?")
+        wrong = await error_page(fetcher, base)
+        if wrong:
+            context.log(f"{base} answers a made-up address with 200; that page is known from now on.", "warning")
+        for start in range(0, total, BATCH):
+            batch = rows[start : start + BATCH]
+            found = await asyncio.gather(*(_one(fetcher, base, row, wrong, elsewhere) for row in batch))
+            with context.writing():
+                route.store_verdicts(round_, list(found))
+            context.progress(done=min(start + BATCH, total), all=total)
+    with context.writing():
+        counts = route.close_round(context.crossing, round_)
+        stamps.put(context.crossing, "check", check_stamp(context.crossing, base))
+    context.progress(force=True, done=total, all=total)
+    return {
+        "round": round_,
+        "base": base,
+        "counts": counts,
+        "account": crossings.account_of(context.crossing),
+        "open": route.not_proven(context.crossing),
+    }
+
+
+def _other_hosts(targets: Iterable[str]) -> set[str]:
+    """The hosts that decisions lead to beside the checked one: a person has named them."""
+    places = (normal(target) for target in targets if "://" in target)
+    return {place.host for place in places if place is not None}
+
+
+async def _one(
+    fetcher: Fetcher, base: str, row: tuple[int, str, Decision, str], wrong: str, elsewhere: Elsewhere
+) -> tuple[int, Verdict, str, int, str, str]:
+    address, key, decision, title = row
+    if decision.fate == "set aside":
+        return address, "left out", decision.signature, 0, "[]", ""
+    trail = await follow(fetcher, base, key, elsewhere)
+    verdict = judge(decision, trail, base, title=title, error_page=wrong)
+    return address, verdict, decision.signature, trail.status, hops_json(trail), final_of(trail, key)
+
+
+def hops_json(trail: Trail) -> str:
+    return json.dumps([[hop.status, hop.location] for hop in trail.hops])
+
+
+def final_of(trail: Trail, key: str) -> str:
+    """The last address that was asked."""
+    places = [hop.location for hop in trail.hops if hop.location]
+    return places[-1] if places else key
+
+
+async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict[str, Any]]:
+    """Check lines of a redirect map against a host, without a crossing. Patterns name no address to ask for."""
+    home = normal(base)
+    if home is None:
+        raise FerryError(
+            f"“{base}” is not an address that can be checked against.", "Give one such as http://host:port."
+        )
+    root = f"{home.scheme}://{home.host}"
+    named = frozenset([home.host, *_other_hosts(line.new for line in lines)])
+    async with Fetcher(agent=agent, named=named, at_once=AT_ONCE) as fetcher:
+        elsewhere = Elsewhere(fetcher, OTHERS_DELAY)
+        probe = await fetcher.get(root + "/")
+        if probe.error and not probe.status:
+            raise FerryError(f"The host {root} gives no answer. {probe.error}", "Is it up?")
+        wrong = await error_page(fetcher, root)
+        gate = asyncio.Semaphore(AT_ONCE)
+
+        async def one(line: Redirect) -> dict[str, Any]:
+            expected = "" if line.status == 410 else line.new
+            if line.match == "pattern":
+                return {
+                    "old": line.old,
+                    "expected": expected,
+                    "status": 0,
+                    "hops": [],
+                    "final": "",
+                    "verdict": "not asked",
+                }
+            async with gate:
+                trail = await follow(fetcher, root, line.old, elsewhere)
+            stays = line.old == line.new
+            decision = Decision("retired" if line.status == 410 else "stays" if stays else "moved", line.new)
+            verdict = judge(decision, trail, root, error_page=wrong)
+            return {
+                "old": line.old,
+                "expected": expected,
+                "status": trail.hops[0].status if trail.hops else 0,
+                "hops": [[h.status, h.location] for h in trail.hops],
+                "final": final_of(trail, line.old),
+                "verdict": verdict,
+            }
+
+        return list(await asyncio.gather(*(one(line) for line in lines)))

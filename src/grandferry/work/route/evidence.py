@@ -1,0 +1,113 @@
+"""What the checks have shown: the state of every rule, rounds against each other, and what to do next."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import Any
+
+from grandferry.core.route.evaluate import evaluate
+from grandferry.core.route.fate import TABLE, VERDICTS
+from grandferry.store import crossings, lists, route
+from grandferry.work.route.run import plan_map, redirect_map
+
+
+@dataclass(slots=True)
+class RuleState:
+    """A rule or pair of the plan. ``state``: written, handed over, seen working; only a check makes it the third.
+
+    ``expected``: old addresses the map answers by it; ``measured``: those the latest check saw answered as planned;
+    ``others``: the rest, with what they answered.
+    """
+
+    number: int
+    old: str
+    new: str
+    match: str
+    status: int
+    reason: str
+    state: str = "written"
+    handed_at: str = ""
+    server: str = ""
+    expected: int = 0
+    measured: int = 0
+    others: list[dict[str, str]] = field(default_factory=list)
+
+
+def good(judged: str, verdict: str) -> bool:
+    """Whether a verdict proved the decision it judged."""
+    fate = judged.partition("|")[0]
+    return bool(fate) and TABLE.get(fate) == verdict  # type: ignore[call-overload]
+
+
+def rule_states(crossing: int) -> list[RuleState]:
+    """The state of every rule of the plan."""
+    plan = crossings.load_plan(crossing)
+    _, lines = plan_map(plan, [])
+    handed = route.handed(crossing)
+    states = []
+    by_line: dict[tuple[str, str], RuleState] = {}
+    for number, (rule, line) in enumerate(zip(plan.route.rules, lines, strict=True), 1):
+        state = RuleState(number, rule.old, rule.new, rule.match, rule.status, rule.reason)
+        given = handed.get((line.match, line.old))
+        if given and given[0] == line.new:
+            state.state, state.server, state.handed_at = "handed over", given[1], given[2]
+        states.append(state)
+        by_line.setdefault((line.match, line.old), state)
+    table = redirect_map(crossing)
+    for _, key, _, target, _, _, verdict, judged, _, _ in route.proofs(crossing):
+        answer = evaluate(table, key)
+        found = by_line.get((answer.redirect.match, answer.redirect.old)) if answer else None
+        if found is None:
+            continue
+        found.expected += 1
+        if good(judged, verdict) and judged.partition("|")[2] == target:
+            found.measured += 1
+        elif len(found.others) < 50:
+            found.others.append(
+                {"key": key, "answer": VERDICTS.get(verdict, verdict) if verdict else "not checked yet"}
+            )
+    for state in states:
+        if state.measured:
+            state.state = "seen working"
+    return states
+
+
+def round_story(crossing: int) -> list[dict[str, Any]]:
+    """Every round with how many addresses were open after it, and against the round before it: what was fixed and by
+    what, and what was newly broken."""
+    plan = crossings.load_plan(crossing)
+    numbers = {f"{r.match} {r.old}": n for n, r in enumerate(plan.route.rules, 1)}
+    told: list[dict[str, Any]] = []
+    before: set[int] | None = None
+    for row in lists.round_rows(crossing):
+        open_now: set[int] = set()
+        seen: dict[int, tuple[str, str, str]] = {}
+        for address, key, verdict, judged, origin, reason in route.verdicts_of(row["id"]):
+            by = f"rule {numbers[reason]}" if origin == "rule" and reason in numbers else origin or "no decision"
+            seen[address] = (key, verdict, by)
+            if not good(judged, verdict):
+                open_now.add(address)
+        story: dict[str, Any] = {
+            **row,
+            "checked": len(seen),
+            "open": len(open_now),
+            "before": None,
+            "fixed_by": {},
+            "broken": [],
+        }
+        if before is not None:
+            story["before"] = len(before)
+            story["fixed_by"] = dict(Counter(seen[a][2] for a in before - open_now if a in seen).most_common())
+            story["broken"] = [
+                {"key": seen[a][0], "answer": VERDICTS.get(seen[a][1], seen[a][1])} for a in sorted(open_now - before)
+            ][:200]
+        told.append(story)
+        if row["ended"]:
+            before = open_now
+    return told
+
+
+def note_handed(crossing: int, server: str) -> None:
+    """Remember which lines of the map were written out for a server, now."""
+    route.note_handed(crossing, [(r.match, r.old, r.new) for r in redirect_map(crossing).redirects], server)

@@ -1,0 +1,239 @@
+"""Routing as a job: new addresses for items and files, a decision for every old address, and the redirect map."""
+
+from __future__ import annotations
+
+import posixpath
+from dataclasses import dataclass
+from typing import Any
+from urllib.parse import quote, unquote
+
+from grandferry.core.address import normal
+from grandferry.core.errors import PatternError
+from grandferry.core.filetypes import is_machinery
+from grandferry.core.patterns import compile_pattern
+from grandferry.core.plan import Plan
+from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
+from grandferry.core.route.fate import Decision
+from grandferry.core.route.flaws import flaws
+from grandferry.core.route.redirects import Redirect, RedirectMap, map_of, neutral
+from grandferry.core.route.slug import distinct, fill, slug
+from grandferry.ports.planfolder import redirect_of
+from grandferry.store import crossings, lift, route, stamps
+from grandferry.store.lift import Place
+from grandferry.work.jobs.context import Context, scope_of
+
+DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
+
+
+def plan_map(plan: Plan, pairs: list[Any]) -> tuple[RedirectMap, list[Redirect]]:
+    """The plan's pairs as a map, and its rules as lines."""
+    rules = [neutral(r.old, r.new, r.status, r.match) for r in plan.route.rules]
+    return map_of(redirect_of(p) for p in pairs), rules
+
+
+def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> list[Place]:
+    """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone, names
+    no pattern, or whose pattern cannot be filled, with the reason."""
+    kinds = {kind.name: kind for kind in plan.kinds}
+    made = []
+    for item in items:
+        kind = kinds.get(item["kind"])
+        if kind is None:
+            made.append(Place(item["title"], "", f"the plan has no kind “{item['kind']}” any more", item["id"]))
+            continue
+        fields = item["fields"]
+        title = str(fields.get("title") or fields.get(kind.slug_from) or "")
+        path, note = "", ""
+        if kind.address:
+            readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item["key"]))
+            try:
+                wanted = fill(kind.address, {**fields, "slug": readable})
+                path = distinct(wanted, taken)
+                if path != wanted:
+                    note = f"{wanted} is another item's place"
+                taken.add(path)
+            except PatternError as problem:
+                note = str(problem)
+        else:
+            note = "its kind names no pattern for new addresses"
+        made.append(Place(title, path, note, item["id"]))
+    return made
+
+
+def _tail(key: str) -> str:
+    path = unquote(key.partition("?")[0]).rstrip("/")
+    return path.rpartition("/")[2].partition(".")[0] + " " + key.partition("?")[2]
+
+
+def place_files(
+    plan: Plan, captured: list[tuple[Any, ...]], taken: set[str]
+) -> tuple[list[Any], list[tuple[str, int]]]:
+    """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
+    belong to the old site's looks and machinery and are set aside."""
+    pattern = plan.route.files
+    asides = _asides(plan, captured)
+    by_body: dict[str, tuple[Any, ...]] = {}
+    sources = []
+    for address, _, key, _, body, mime, size, alt in captured:
+        sources.append((body, address))
+        if body in by_body:
+            continue
+        name = _file_name(key)
+        if body in asides:
+            by_body[body] = (body, name, mime, size, "", alt, "set aside", asides[body])
+        elif is_machinery(mime):
+            by_body[body] = (body, name, mime, size, "", alt, "set aside", "style, script or feed of the old site")
+        elif pattern is None:
+            by_body[body] = (body, name, mime, size, "", alt, "unaccounted", "")
+        else:
+            path = distinct(pattern.replace("{name}", quote(name, safe="-._~")), taken)
+            taken.add(path)
+            by_body[body] = (body, name, mime, size, path, alt, "unaccounted", "")
+    return list(by_body.values()), sources
+
+
+def _asides(plan: Plan, captured: list[tuple[Any, ...]]) -> dict[str, str]:
+    """Files (by body) of which every address on the old host is set aside by the plan -> why."""
+    hosts = scope_of(plan).hosts
+    reasons: dict[str, str] = {}
+    kept = set()
+    for _, _, key, host, body, *_ in captured:
+        reason = next((a.reason for a in plan.route.aside if compile_pattern(a.address).fullmatch(key)), "")
+        if host in hosts and reason:
+            reasons[body] = reason
+        else:
+            kept.add(body)
+    return {body: reason for body, reason in reasons.items() if body not in kept}
+
+
+def _file_name(key: str) -> str:
+    """A safe, readable file name from an old key: lower case, no blanks, its ending kept."""
+    tail = posixpath.basename(unquote(key.partition("?")[0])) or "file"
+    stem, dot, ending = tail.rpartition(".")
+    if not dot:
+        stem, ending = tail, ""
+    return (slug(stem) or "file") + (f".{ending.lower()}" if ending else "")
+
+
+@dataclass(frozen=True, slots=True)
+class Routed:
+    """What routing comes to, before anything of it is written: places of items, files (with their sources), decisions of
+    every address in the account, the lines of the map, and what is wrong with it."""
+
+    places: list[Place]
+    files: list[Any]
+    sources: list[tuple[str, int]]
+    decisions: dict[str, Decision]
+    lines: tuple[Redirect, ...]
+    items: list[dict[str, Any]]
+
+
+def routed(crossing: int, plan: Plan) -> Routed:
+    """Decide everything that can be decided from what is there now."""
+    scope = scope_of(plan)
+    pairs, rules = plan_map(plan, crossings.load_pairs(crossing))
+    items = lift.items(crossing)
+    held = {i["key"]: pairs.exact[i["key"]].new for i in items if i["key"] in pairs.exact}
+    taken = set(held.values())  # a pair that leads to another item's place is no claim to it
+    places = new_addresses(plan, [i for i in items if i["key"] not in held], set(taken))
+    by_id = {i["id"]: i for i in items}
+    for item in items:  # a pair sets an item's own address by hand, and locks it
+        if item["key"] in held:
+            path = held[item["key"]]
+            note = "set by a pair" if path else "retired by a pair"
+            places.append(Place(str(item["fields"].get("title") or ""), path, note, item["id"]))
+    captured = route.captured_files(crossing)
+    files, sources = place_files(plan, captured, {place.path for place in places} | taken)
+    placed = {row[0]: row[4] for row in files if row[4]}
+    hosts = scope.hosts
+    file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}
+    item_keys = {by_id[place.item]["key"]: place.path for place in places if place.path}
+    olds = [Old(key, _on_site(target, hosts)) for _, key, target, _, _ in route.old_addresses(crossing)]
+    # redirecting addresses that are not in the account still carry on what leads through them
+    known = {old.key for old in olds}
+    for url, target in route.all_redirects(crossing).items():
+        address = normal(url)
+        if address is not None and address.host in hosts and address.key not in known:
+            olds.append(Old(address.key, _on_site(target, hosts)))
+    left_out = {key: name for key, name in route.families(crossing).items() if name in plan.leave_out}
+    made = decide(
+        olds,
+        pairs=pairs,
+        rules=map_of(rules),
+        asides=plan.route.aside,
+        items=item_keys,
+        files=file_keys,
+        left_out=left_out,
+    )
+    counted = {k: d for k, d in made.items() if k in known}
+    return Routed(places, files, sources, counted, redirects_for(counted, rules), items)
+
+
+def _changed(crossing: int, now: Routed) -> tuple[dict[str, Decision], list[Place]]:
+    """The decisions and places that are not as they are kept."""
+    had = route.decisions(crossing)
+    decisions = {key: decision for key, decision in now.decisions.items() if had.get(key) != decision}
+    kept = {item["id"]: (item["title"], item["new_path"], item["note"]) for item in now.items}
+    return decisions, [place for place in now.places if kept[place.item] != place[:3]]
+
+
+def behind_keys(crossing: int, plan: Plan) -> list[str]:
+    """The old keys whose decision, or whose item's place, would be another now."""
+    now = routed(crossing, plan)
+    decisions, places = _changed(crossing, now)
+    keys = {item["id"]: item["key"] for item in now.items}
+    return sorted({*decisions, *(keys[place.item] for place in places)})
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Decide everything that can be decided, and write what differs. The result has the account and what is wrong with
+    the map."""
+    crossing = context.crossing
+    now = routed(crossing, context.plan)
+    decisions, places = _changed(crossing, now)
+    table = map_of(now.lines)
+    found = flaws(table)
+    hidden = hidden_by_rules(now.decisions, table)
+    with context.writing():
+        lift.set_paths(places)
+        route.store_files(crossing, now.files, now.sources)
+        route.store_decisions(crossing, decisions)
+        stamps.put(crossing, "route", DECIDED)
+    for flaw in found:
+        context.log(f"{flaw.kind}: {flaw.text}", "warning")
+    for key in hidden:
+        context.log(f"{key} stays, but a rule would catch it.", "warning")
+    without = lift.without_address(crossing)
+    for row in without:
+        context.log(
+            f"{row.count} of the kind {row.kind} get no new address: {row.reason} (such as {row.example}).", "warning"
+        )
+    addresses = len(now.decisions)
+    left = addresses - len(decisions)
+    context.progress(force=True, done=len(decisions), all=addresses, left=left)
+    keys = {item["id"]: item["key"] for item in now.items}
+    return {
+        "addresses": addresses,
+        "done": len(decisions),
+        "left": left,
+        "account": crossings.account_of(crossing),
+        "lines": len(now.lines),
+        "flaws": [f"{flaw.kind}: {flaw.text}" for flaw in found],
+        "hidden": hidden,
+        "without_address": [keys[place.item] for place in now.places if not place.path],
+    }
+
+
+def _on_site(target: str, hosts: frozenset[str]) -> str:
+    if not target:
+        return ""
+    address = normal(target)
+    return address.key if address is not None and address.host in hosts else target
+
+
+def redirect_map(crossing: int) -> RedirectMap:
+    """The crossing's redirect map from its stored decisions and rules."""
+    plan = crossings.load_plan(crossing)
+    _, rules = plan_map(plan, [])
+    made: dict[str, Decision] = route.decisions(crossing)
+    return map_of(redirects_for(made, rules))

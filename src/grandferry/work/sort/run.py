@@ -1,0 +1,96 @@
+"""Sorting as a job: every captured page into the first kind whose rules hold; only those whose page or rules changed."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from typing import Any
+
+from grandferry.core.made import SORT, Behind, behind, made_from
+from grandferry.core.plan import KindPlan, Plan
+from grandferry.core.sort.rules import Sorted, needs_page, sort_page
+from grandferry.store import bodies, sort, survey
+from grandferry.store.sort import PageToSort
+from grandferry.work.jobs.context import Context
+from grandferry.work.jobs.pool import PagePool
+from grandferry.work.pages import content_type, page_of
+
+BATCH = 200
+LISTED = 200  # of pages that need a look, in the result
+
+
+def _sort_one(task: tuple[list[KindPlan], str, bytes, str]) -> Sorted:
+    kinds, key, body, type_ = task
+    return sort_page(kinds, key, page_of(body, type_) if body else None)
+
+
+def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
+    """What the kind of each page rests on now: the rules of all kinds and, where one of them looks into pages, the page."""
+    look = needs_page(plan.kinds)
+    rules = made_from(SORT, [[kind.name, [rule.model_dump(mode="json") for rule in kind.rules]] for kind in plan.kinds])
+    return [f"{rules} {page.content}" if look else rules for page in pages]
+
+
+def behind_pages(crossing: int, plan: Plan) -> list[tuple[PageToSort, Behind]]:
+    """The pages that are not sorted, or by other rules than those of now."""
+    pages = survey.pages(crossing)
+    found = []
+    for page, now in zip(pages, stamps(plan, pages), strict=True):
+        why = Behind.NEW if page.made_from is None else behind(page.made_from, now)
+        if why is not None:
+            found.append((page, why))
+    return found
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Sort what is behind, or with ``all`` every page. The result counts pages by kind, unsorted ones and those that fit
+    more than one kind."""
+    plan = context.plan
+    kinds = plan.kinds
+    known = survey.pages(context.crossing)
+    if context.params.get("all"):
+        pages = known
+    else:
+        pages = [page for page, _ in behind_pages(context.crossing, plan)]
+    now = stamps(plan, pages)
+    look = needs_page(kinds)
+    pool = PagePool()
+    try:
+        for start in range(0, len(pages), BATCH):
+            batch = pages[start : start + BATCH]
+            tasks = [
+                (kinds, page.key, bodies.get(page.content) if look else b"", content_type(page.headers))
+                for page in batch
+            ]
+            rows = []
+            for page, stamp, found in zip(batch, now[start:], _results(pool, tasks, look), strict=False):
+                if isinstance(found, Exception):
+                    context.log(f"{page.url} cannot be read for sorting: {found}", "warning")
+                    found = sort_page([k for k in kinds if not any(r.element for r in k.rules)], page.key, None)
+                rows.append((page.address, found.kind, found.rule, json.dumps(list(found.also)), stamp))
+            with context.writing():
+                sort.store_sorted(context.crossing, rows)
+            context.progress(done=min(start + BATCH, len(pages)), all=len(pages))
+    finally:
+        pool.close()
+    context.progress(force=True, done=len(pages), all=len(pages), left=len(known) - len(pages))
+    counts = sort.kind_counts(context.crossing)
+    double = sort.double_fits(context.crossing)
+    return {
+        "pages": len(known),
+        "done": len(pages),
+        "left": len(known) - len(pages),
+        "kinds": {kind.name: counts.get(kind.name, 0) for kind in kinds},
+        "unsorted": counts.get("", 0),
+        "unsorted_pages": sort.unsorted_pages(context.crossing)[:LISTED],
+        "double": len(double),
+        "double_pages": double[:LISTED],
+    }
+
+
+def _results(pool: PagePool, tasks: list[Any], look: bool) -> Iterator[Any]:
+    if look:
+        yield from pool.run(_sort_one, tasks)
+    else:
+        for task in tasks:
+            yield _sort_one(task)

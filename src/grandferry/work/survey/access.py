@@ -1,0 +1,46 @@
+"""Access to the old site, tried at once: does what was given open its start address?"""
+
+from __future__ import annotations
+
+import asyncio
+
+from grandferry.core.address import normal
+from grandferry.net.fetch import Fetched, Fetcher
+from grandferry.store import crossings, secrets
+from grandferry.work.jobs.context import access_of
+
+
+def verdict(got: Fetched, host: str, kinds: set[str]) -> str:
+    """Why an answer is no way in, as a sentence; "" when it is one. ``kinds`` are the kinds of access given for the
+    host."""
+    if got.error:
+        return f"{host} gives no answer. {got.error}"
+    if got.status == 401:
+        if "basic" in kinds:
+            return f"Basic authentication refused by {host} (401). Check the name and the password."
+        return f"{host} asks for a name and a password (401). Give access before starting."
+    if got.status == 407:
+        return f"A proxy before {host} asks for a name and a password (407)."
+    if got.status == 403:
+        given = "in spite of the access given" if kinds else "and no access is given"
+        return f"{host} refuses (403), {given}."
+    return ""
+
+
+def try_access(crossing: int) -> tuple[bool, int, str]:
+    """(whether the start address opens, its status, a sentence). Nothing is stored."""
+    plan = crossings.load_plan(crossing)
+    start = normal(plan.old.start)
+    assert start is not None
+    kinds = {secret.kind for secret in secrets.secrets(crossing) if secret.host == start.host}
+
+    async def ask() -> Fetched:
+        named = frozenset([start.host, *plan.old.aliases, *plan.old.file_hosts])
+        async with Fetcher(
+            agent=plan.manners.agent, named=named, timeout=plan.manners.timeout, secrets=access_of(crossing)
+        ) as fetcher:
+            return await fetcher.get(str(start), whole=60)
+
+    got = asyncio.run(ask())
+    problem = verdict(got, start.host, kinds)
+    return not problem, got.status, problem or f"{start.host} lets us in ({got.status})."

@@ -1,0 +1,148 @@
+"""Bounds weighed before they are set, and what they keep out let in."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+
+from grandferry.core.address import loose_shape, split_href, under
+from grandferry.core.errors import FerryError
+from grandferry.core.patterns import compile_pattern
+from grandferry.core.plan import EndlessSpace, Plan
+from grandferry.store import changes, crossings, keptout
+from grandferry.work.jobs.context import scope_of
+from grandferry.work.survey import endless
+from grandferry.work.survey.frontier import ROBOTS
+
+EXAMPLES = 5
+ADMITTED = 5000  # single addresses that a plan can name
+
+
+@dataclass(slots=True)
+class Effect:
+    """What other bounds would do to what is known: addresses shut out and let in by reason, with examples. ``captured``
+    of those shut out have been fetched and keep their content."""
+
+    shut_out: Counter[str] = field(default_factory=Counter)
+    let_in: Counter[str] = field(default_factory=Counter)
+    captured: int = 0
+    shut_out_examples: list[str] = field(default_factory=list)
+    let_in_examples: list[str] = field(default_factory=list)
+
+
+def effect(crossing: int, plan: Plan) -> Effect:
+    """Weigh a plan's bounds against everything that is known of the old site."""
+    scope = scope_of(plan)
+    found = letting_in(crossing, plan)
+    for url, wants_file, depth, state in keptout.asked(crossing):
+        address = split_href(url)
+        if address is None:
+            continue
+        reason = scope.shut_out(address, is_file=wants_file, depth=depth)
+        if reason:
+            found.shut_out[reason] += 1
+            found.captured += state == "done"
+            if len(found.shut_out_examples) < EXAMPLES:
+                found.shut_out_examples.append(url)
+    return found
+
+
+def letting_in(crossing: int, plan: Plan) -> Effect:
+    """What of the addresses kept out so far a plan's bounds would let in; nothing is told of all others, which are many."""
+    scope = scope_of(plan)
+    real = {space.shape for space in plan.survey.endless if space.take}
+    found = Effect()
+    for url, reason, wants_file, depth in keptout.all_of(crossing):
+        address = split_href(url)
+        if address is None or (reason == ROBOTS and plan.manners.robots == "obey"):
+            continue
+        if reason == endless.REASON and loose_shape(address.key) not in real:
+            continue
+        if not scope.shut_out(address, is_file=wants_file, depth=depth):
+            found.let_in[reason] += 1
+            if len(found.let_in_examples) < EXAMPLES:
+                found.let_in_examples.append(url)
+    return found
+
+
+@dataclass(slots=True)
+class Lines:
+    """How many known addresses each line of the bounds speaks of: hosts, folders to stay below, patterns to take and to
+    leave out, and how often each parameter that makes no difference was met."""
+
+    hosts: dict[str, int] = field(default_factory=dict)
+    below: dict[str, int] = field(default_factory=dict)
+    include: dict[str, int] = field(default_factory=dict)
+    exclude: dict[str, int] = field(default_factory=dict)
+    drop: dict[str, int] = field(default_factory=dict)
+
+
+def lines(crossing: int, plan: Plan) -> Lines:
+    """Count what each line of a plan's bounds matches of all that is known, fetched or kept out."""
+    keys, hosts = [], Counter[str]()
+    for url in keptout.known(crossing):
+        address = split_href(url)
+        if address is not None:
+            hosts[address.host] += 1
+            keys.append(address.key)
+    bounds, old = plan.survey, plan.old
+    named = {*old.hosts, *old.file_hosts, *old.aliases}
+    wanted = {name.lower(): 0 for name in bounds.drop_parameters}
+    for spelling in keptout.spellings(crossing):
+        for part in spelling.partition("?")[2].split("&"):
+            name = part.partition("=")[0].lower()
+            if name in wanted:
+                wanted[name] += 1
+
+    def matched(patterns: list[str]) -> dict[str, int]:
+        return {text: sum(compile_pattern(text).search(key) is not None for key in keys) for text in patterns}
+
+    return Lines(
+        hosts={name: hosts.get(name.lower(), 0) for name in named},
+        below={text: sum(under(key.partition("?")[0], text) for key in keys) for text in bounds.below},
+        include=matched(bounds.include),
+        exclude=matched(bounds.exclude),
+        drop={name: wanted[name.lower()] for name in bounds.drop_parameters},
+    )
+
+
+def let_in(crossing: int, host: str, reason: str, way: str, ids: list[int], by: str) -> str:
+    """Change the plan so that addresses kept out may be fetched; gives what was done in words. ``way``: files (of this
+    host), pages (of this host too), alias (the host is another name of the site), these (these addresses alone), endless
+    (the space is none). Raises FerryError when that way is not open for the reason."""
+    plan = crossings.load_plan(crossing).model_copy(deep=True)
+    old, bounds = plan.old, plan.survey
+    found = keptout.urls(crossing, host, reason, ids)
+    if not found:
+        raise FerryError("Nothing is kept out there any more.", "Look at the list again.")
+    if reason == ROBOTS:
+        raise FerryError(
+            "robots.txt keeps these addresses out.", "Say in manners that you act for the owner; then they are fetched."
+        )
+    if way in ("files", "pages", "alias") and not reason.startswith("other host"):
+        raise FerryError(f"These addresses are kept out because of “{reason}”, not because of their host.")
+    if way == "files":
+        old.file_hosts.append(host)
+        text = f"files of {host} let in"
+    elif way == "pages":
+        old.hosts.append(host)
+        old.file_hosts = [name for name in old.file_hosts if name != host]
+        text = f"pages of {host} let in"
+    elif way == "alias":
+        old.aliases.append(host)
+        text = f"{host} counted as another name of the site"
+    elif way == "endless":
+        shapes = sorted({loose_shape(address.key) for address in map(split_href, found) if address is not None})
+        bounds.endless = [space for space in bounds.endless if space.shape not in shapes]
+        bounds.endless += [EndlessSpace(shape=shape, take=True) for shape in shapes]
+        text = f"fetch all addresses like {', '.join(shapes)}"
+    else:
+        if len(bounds.admit) + len(found) > ADMITTED:
+            raise FerryError(
+                f"These are {len(found):,} addresses; a plan names {ADMITTED:,} single ones at the most.",
+                "Widen the bounds instead.",
+            )
+        bounds.admit += found
+        text = f"{len(found):,} {'address' if len(found) == 1 else 'addresses'} let in one by one"
+    changes.change_plan(crossing, plan, changes.revision(crossing), by, text)
+    return text

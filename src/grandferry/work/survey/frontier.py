@@ -1,0 +1,197 @@
+"""What a survey knows of a site while it walks: the addresses met, those still to ask, those kept out."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from grandferry.core.address import Address, Scope, loose_shape, split_href
+from grandferry.core.errors import FerryError
+from grandferry.core.filetypes import looks_like_file
+from grandferry.core.plan import EndlessSpace
+from grandferry.store import runs, survey
+from grandferry.work.survey import endless
+
+ROBOTS = "robots.txt"
+
+# an address, whether a file is wanted of it, its links from the start, and how it was found
+Met = tuple[str, bool, int, str]
+
+
+@dataclass(slots=True)
+class Waiting:
+    """An address to fetch. ``depth`` counts links from the start."""
+
+    id: int
+    url: str
+    host: str
+    key: str
+    wants_file: bool
+    depth: int
+    again: bool = False  # an earlier survey has asked it
+
+
+class Frontier:
+    """The addresses of one survey (``run``). What it enters is written within the caller's transaction."""
+
+    def __init__(self, crossing: int, scope: Scope, run: int, decided: Iterable[EndlessSpace] = ()):
+        self.crossing = crossing
+        self.scope = scope
+        self.run = run
+        self.ids, waiting, self.pages = survey.known(crossing, run)
+        self.shut = survey.shut_out(crossing)  # url -> id, reason, wants_file, depth
+        spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held[1] == endless.REASON}
+        real = frozenset(space.shape for space in decided if space.take)
+        self.endless = endless.Endless(spaces | {space.shape for space in decided if not space.take}, real)
+        self.linked: set[int] = set()  # addresses known to be found by a link
+        self.confined = False  # to one address: what else waits, and what is met, is left for another time
+        self.queue: deque[Waiting] = deque()  # pages, as far as one can tell before asking
+        self.files: deque[Waiting] = deque()
+        self._next = survey.next_address_id()
+        self._next_out = survey.next_shut_out_id()
+        for id_, url, wants_file, depth, again in waiting:
+            address = split_href(url)
+            assert address is not None
+            self._wait(Waiting(id_, url, address.host, address.key, bool(wants_file), depth, bool(again)))
+
+    def __len__(self) -> int:
+        return len(self.queue) + len(self.files)
+
+    def confine(self, address: int) -> None:
+        """Ask one address alone, whether it was asked before or not. Raises FerryError when there is none like that."""
+        found = survey.to_ask(self.crossing, address)
+        at = split_href(found[0]) if found is not None else None
+        if found is None or at is None:
+            raise FerryError(f"There is no old address {address} in this crossing.")
+        url, wants_file, depth, again = found
+        self.queue.clear()
+        self.files.clear()
+        self._wait(Waiting(address, url, at.host, at.key, wants_file, depth, again))
+        self.confined = True
+
+    def _wait(self, waiting: Waiting) -> None:
+        if self.confined:
+            return
+        (self.files if waiting.wants_file else self.queue).append(waiting)
+
+    def next(self, pages: bool) -> Waiting | None:
+        """The address that has waited longest, a file when no more ``pages`` are wanted; None when there is none."""
+        if not pages or not self.queue:
+            return self.files.popleft() if self.files else None
+        if self.files and self.files[0].id < self.queue[0].id:
+            return self.files.popleft()
+        return self.queue.popleft()
+
+    def take(self, url: str) -> Waiting | None:
+        """An address out of the queue, None when it does not wait."""
+        for line in (self.queue, self.files):
+            found = next((w for w in line if w.url == url), None)
+            if found is not None:
+                line.remove(found)
+                return found
+        return None
+
+    def add(self, addresses: list[Met]) -> None:
+        """Enter addresses that are in scope and not yet known, and how each was found (within a transaction)."""
+        new: list[tuple[Any, ...]] = []
+        found: set[tuple[int, int, str]] = set()
+        kept_out: dict[str, tuple[int, str, str, str, bool, int]] = {}
+        let_in: list[tuple[int, int]] = []
+        for url, wants_file, depth, how in addresses:
+            known = self.ids.get(url)
+            if known is None:
+                address = split_href(url)
+                if address is None:
+                    continue
+                reason = self._reason(address, wants_file, depth)
+                held = self.shut.get(url)
+                if reason:
+                    if held is None or held[1] != reason:
+                        number = held[0] if held is not None else self._next_out
+                        self._next_out += held is None
+                        self.shut[url] = (number, reason, wants_file, depth)
+                        kept_out[url] = (number, url, address.host, reason, wants_file, depth)
+                    continue
+                known = self._next
+                self._next += 1
+                if held is not None:
+                    del self.shut[url]
+                    if kept_out.pop(url, None) is None:
+                        let_in.append((held[0], known))
+                self.ids[url] = known
+                new.append((known, self.crossing, url, address.host, address.key, wants_file, depth, self.run))
+                self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
+            elif how == "link" and known in self.linked:
+                continue
+            if how == "link":
+                self.linked.add(known)
+            found.add((self.crossing, known, how))
+        survey.add_addresses(new)
+        survey.add_found(list(found))
+        survey.store_shut_out(self.crossing, list(kept_out.values()))
+        survey.let_in(self.crossing, let_in)
+
+    def keep_out(self, waiting: Waiting, reason: str) -> None:
+        """Note an address that was let in as kept out after all (within a transaction)."""
+        survey.shut(waiting.id, reason)
+        held = self.shut.get(waiting.url)
+        number = held[0] if held is not None else self._next_out
+        self._next_out += held is None
+        self.shut[waiting.url] = (number, reason, waiting.wants_file, waiting.depth)
+        row = (number, waiting.url, waiting.host, reason, waiting.wants_file, waiting.depth)
+        survey.store_shut_out(self.crossing, [row])
+
+    def _reason(self, address: Address, wants_file: bool, depth: int) -> str:
+        reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
+        return reason or (endless.REASON if self.endless.holds(address.key) else "")
+
+    def heed_scope(self) -> None:
+        """Take in what an earlier run kept out and the scope, as it is now, takes in; keep out what waits and the scope
+        takes in no more (within a transaction)."""
+        for line in (self.queue, self.files):
+            for waiting in list(line):
+                address = split_href(waiting.url)
+                assert address is not None
+                reason = self._reason(address, waiting.wants_file, waiting.depth)
+                if reason:
+                    line.remove(waiting)
+                    if waiting.again:  # what was captured stays as it is, and is asked no more
+                        runs.asked(self.run, waiting.id)
+                    else:
+                        self.keep_out(waiting, reason)
+        for url, (number, reason, wants_file, depth) in list(self.shut.items()):
+            address = split_href(url)
+            if reason == ROBOTS or address is None or self._reason(address, wants_file, depth):
+                continue
+            known = self.ids.get(url)
+            if known is None:
+                self.add([(url, wants_file, depth, "link")])
+            elif survey.reopen(known):
+                del self.shut[url]
+                survey.let_in(self.crossing, [(number, known)])
+                self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
+
+    def cap(self, shape: str) -> int:
+        """Keep out what waits of a shape found to be endless; gives how many that are (within a transaction)."""
+        number = 0
+        for line in (self.queue, self.files):
+            for waiting in [w for w in line if loose_shape(w.key) == shape]:
+                line.remove(waiting)
+                self.keep_out(waiting, endless.REASON)
+                number += 1
+        return number
+
+    def named(self, sort: str, targets: list[tuple[str, str, int]], scheme: str) -> dict[int, int]:
+        """Enter addresses that a list names (rows host, request target, visits); gives the visits of each. ``sort`` is how
+        they were found: list, log or analytics (within a transaction)."""
+        found: dict[str, int] = {}
+        for host, target, count in targets:
+            address = self.scope.normal(target if target.startswith("http") else f"{scheme}://{host}{target}")
+            if address is not None and (
+                str(address) in self.ids or not self.scope.shut_out(address, is_file=looks_like_file(address.path))
+            ):
+                found[str(address)] = found.get(str(address), 0) + count
+        self.add([(url, looks_like_file(url.partition("?")[0]), 0, sort) for url in found])
+        return {self.ids[url]: count for url, count in found.items() if url in self.ids}

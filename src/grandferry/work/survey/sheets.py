@@ -1,0 +1,180 @@
+"""What is decided of every old address as a table to alter in a spreadsheet, and that table brought back.
+
+Each row carries a mark of what it said when it was given out. So a row that nobody altered changes nothing, whatever has
+been decided since; and one that was altered there and here is told, not taken in silence.
+"""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import io
+import re
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from grandferry.core.address import split_href
+from grandferry.core.errors import FerryError
+from grandferry.core.plan import Pair
+from grandferry.core.route.decide import Decision
+from grandferry.core.route.fate import FATES
+from grandferry.core.route.redirects import neutral
+from grandferry.ports.sources.table import table_rows
+from grandferry.ports.targets.sheet import write_sheet
+from grandferry.store import changes, crossings, route
+from grandferry.work.names import safe_cell
+from grandferry.work.route.decisions import MOST, asides_of
+
+MARK = "as given out"
+COLUMNS = ("address", "decision", "new address", "why", "title", "visits", MARK)
+OPEN = "unaccounted"  # the word for an address for which nothing is decided
+
+
+@dataclass(frozen=True, slots=True)
+class Altered:
+    """A row that says something else than when it was given out: ``was`` and ``says`` are (decision, new address, why).
+    ``meanwhile``: it was decided anew here since then."""
+
+    number: int
+    address: str
+    was: tuple[str, str, str]
+    says: tuple[str, str, str]
+    meanwhile: bool = False
+
+
+@dataclass(slots=True)
+class Read:
+    """A table brought back: how many rows say nothing new, which do, and which cannot be taken, with why."""
+
+    rows: int = 0
+    same: int = 0
+    altered: list[Altered] = field(default_factory=list)
+    bad: list[tuple[int, str, str]] = field(default_factory=list)  # row, address, why
+
+
+def _mark(*cells: str) -> str:
+    return hashlib.blake2b("\x00".join(cells).encode("utf-8", "surrogatepass"), digest_size=6).hexdigest()
+
+
+def _said(decision: Decision) -> tuple[str, str, str]:
+    return decision.fate or OPEN, decision.target, decision.reason
+
+
+def _written(cells: tuple[str, ...]) -> tuple[str, ...]:
+    return tuple(str(safe_cell(cell)).strip() for cell in cells)
+
+
+def write_decisions(crossing: int, out: Path) -> int:
+    """Write the table as CSV or XLSX, by the ending of ``out``; gives the number of its rows."""
+    table = []
+    more = route.titles_and_visits(crossing)
+    for key, decision in route.decisions(crossing).items():
+        title, visits = more.get(key, ("", 0))
+        cells = _written((key, *_said(decision)))
+        table.append((*cells, safe_cell(title), visits, _mark(*cells)))
+    if out.name.lower().endswith(".xlsx"):
+        write_sheet(out, "decisions", COLUMNS, table)
+    else:
+        text = io.StringIO()
+        lines = csv.writer(text)
+        lines.writerow(COLUMNS)
+        lines.writerows(table)
+        out.write_text(text.getvalue(), "utf-8-sig", newline="")  # the mark by which spreadsheets know UTF-8
+    return len(table)
+
+
+def is_decisions(columns: list[str]) -> bool:
+    """Whether a table's columns are those of ``write_decisions``, in whatever order."""
+    return {MARK, "address", "decision"} <= {name.strip().lower() for name in columns}
+
+
+def read_decisions(crossing: int, path: Path) -> Read:
+    """Hold a table brought back against what is decided now. Raises FerryError when it is no such table."""
+    lines = table_rows(path)
+    head = [name.strip().lower() for name in next(lines, [])]
+    if not is_decisions(head):
+        raise FerryError("This is no table of decisions that was given out here.", f"It needs the column “{MARK}”.")
+    at = {name: head.index(name) for name in COLUMNS if name in head}
+    now = route.decisions(crossing)
+    read = Read()
+    seen: set[str] = set()
+    for number, line in enumerate(lines, 2):
+        cells = {name: line[place].strip() if place < len(line) else "" for name, place in at.items()}
+        if not any(cells.values()):
+            continue
+        read.rows += 1
+        key = cells["address"]
+        says = (cells["decision"].lower(), cells.get("new address", ""), cells.get("why", ""))
+        if key in seen:
+            read.bad.append((number, key, "stands in an earlier row as well"))
+            continue
+        seen.add(key)
+        if key not in now:
+            read.bad.append((number, key, "is no address of this crossing's account"))
+            continue
+        was = _written(_said(now[key]))
+        if _mark(key, *says) == cells[MARK] or says == was:
+            read.same += 1
+            continue
+        problem = _problem(key, says)
+        if problem:
+            read.bad.append((number, key, problem))
+            continue
+        meanwhile = bool(cells[MARK]) and _mark(key, *was) != cells[MARK]
+        read.altered.append(Altered(number, key, (was[0], was[1], was[2]), says, meanwhile))
+    return read
+
+
+def _problem(key: str, says: tuple[str, str, str]) -> str:
+    """Why a row cannot be taken, "" when it can."""
+    decision, target, why = says
+    if decision == OPEN:
+        return "says unaccounted; nothing can be decided by that"
+    if decision not in FATES:
+        return f"“{decision}” is none of {', '.join(fate for fate in FATES if fate != OPEN)}"
+    if decision == "set aside":
+        return "" if len(why) >= 3 else "set aside needs a reason (why)"
+    if decision == "retired":
+        return ""
+    if decision == "stays" and target in ("", key):
+        return ""
+    if not target:
+        return f"{decision} needs a new address"
+    try:
+        Pair(old=neutral(key, target, 301, "exact").old, new=target)
+    except ValueError as problem:
+        return f"the new address cannot be read ({problem})"
+    if not target.startswith("/") and split_href(target) is None:
+        return "the new address begins with neither “/” nor “http”"
+    return "" if not re.search(r"\s", target) else "the new address holds a blank"
+
+
+def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple[int, str]:
+    """Take the altered rows: as pairs, or as addresses set aside; one change that can be taken back. Rows that were
+    decided here meanwhile are taken only when their numbers stand in ``over``. Gives how many, and the change in words."""
+    read = read_decisions(crossing, path)
+    rows = [row for row in read.altered if not row.meanwhile or row.number in set(over)]
+    if not rows:
+        raise FerryError("No row of the table says anything new.")
+    if len(rows) > MOST:
+        raise FerryError(f"{len(rows):,} altered rows are too many at once.", "Write a rule instead.")
+    revision = changes.revision(crossing)
+    plan = crossings.load_plan(crossing)
+    lines: list[Pair] = []
+    reasons: dict[str, list[str]] = {}
+    for row in rows:
+        decision, target, why = row.says
+        if decision == "set aside":
+            reasons.setdefault(why, []).append(row.address)
+            continue
+        status = 410 if decision == "retired" else 301
+        line = neutral(row.address, "" if status == 410 else target or row.address, status, "exact")
+        lines.append(Pair(old=line.old, new=line.new, status=status))  # type: ignore[arg-type]
+    set_aside = [key for keys in reasons.values() for key in keys]
+    plan.route.aside[:0] = [aside for why, keys in reasons.items() for aside in asides_of(keys, why)]
+    number = len(rows)
+    text = f"{number:,} row{'s' if number != 1 else ''} of a table brought back"
+    known = {pair.old for pair in crossings.load_pairs(crossing)}
+    changes.change_all(crossing, plan, revision, lines, [key for key in set_aside if key in known], by, text)
+    path.unlink(missing_ok=True)
+    return number, text

@@ -1,0 +1,439 @@
+"""The survey as a job: walk the site from its start address, capture every answer once, resume where it ended."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import time
+from collections import Counter
+from collections.abc import AsyncIterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+from urllib.parse import urlsplit
+
+from grandferry.core.address import Address, Scope, normal
+from grandferry.core.errors import AddressError, FerryError
+from grandferry.core.filetypes import looks_like_file
+from grandferry.net.fetch import Fetched, Fetcher
+from grandferry.net.manners import REFUSALS, Polite
+from grandferry.store import bodies, depths, given, runs, secrets, stamps, survey
+from grandferry.store.db import connection, unchecked
+from grandferry.work.jobs.context import Context, Stopped, access_of, scope_of
+from grandferry.work.rounds.stamping import survey_stamp
+from grandferry.work.survey import handed, likeness
+from grandferry.work.survey.access import verdict
+from grandferry.work.survey.archive import Archive, ArchivePolite
+from grandferry.work.survey.building import Building
+from grandferry.work.survey.frontier import Frontier, Waiting
+from grandferry.work.survey.reader import Reader
+from grandferry.work.survey.reading import Reading
+from grandferry.work.survey.soundings import MADE_UP, error_page, robots_say, walk_sitemaps
+from grandferry.work.survey.spool import Spool
+from grandferry.work.survey.takein import Answered, Taker, conditions
+
+FLUSH_ROWS = 96  # answers taken in at once
+AT_A_TIME = 20_000  # rows in one transaction
+FLUSH_SECONDS = 0.1
+AHEAD = 16  # times as many addresses as are asked at once may be under way: asked, read, not yet written down
+HELD_BYTES = 64_000_000  # of answers under way
+SITEMAP_CAP = 1000
+
+
+class Survey:
+    """One run. All database work happens in this process; reading pages happens in a child."""
+
+    def __init__(self, context: Context):
+        self.context = context
+        self.plan = context.plan
+        self.scope: Scope = scope_of(self.plan)
+        self.crossing = context.crossing
+        start = self.scope.normal(self.plan.old.start)
+        assert start is not None
+        self.start = start
+        self.archive = str(context.params.get("archive", ""))  # the token of an uploaded WARC file
+        self.only = int(context.params.get("only") or 0)  # an address to ask alone, and anew
+        self.manners = self.plan.manners
+        with context.writing():
+            again = bool(context.params.get("again"))
+            self.number = runs.last_run(self.crossing) if self.only else runs.open_run(self.crossing, again)
+        self.frontier = Frontier(self.crossing, self.scope, self.number, self.plan.survey.endless)
+        self.taker = Taker(context, self.frontier, self.start.host)
+        self.spool = Spool(bodies.temporary(), self.crossing, self.number)
+        self.pages = self.frontier.pages
+        self.pending: list[Answered] = []
+        self.flushed = time.monotonic()
+        self.reader = Reader(self.scope)
+        self.building: Building | None = None
+        self.fetched = 0
+        self.paused = False
+        self.walking = 0  # addresses asked, and not yet answered and read
+        self.on_pages = 0  # of them, those that are no files
+        self.had: dict[str, tuple[int, Fetched]] = {}  # answers that a worker before this one was given
+        self.held = 0  # bytes of answers that are not yet written down
+        self.left: list[Waiting] = []  # of hosts that are left alone; they wait for another run
+
+    # --- begin --------------------------------------------------------------------------------------
+
+    async def run(self) -> dict[str, Any]:
+        started = time.monotonic()
+        try:
+            async with self._source() as fetcher:
+                self.fetcher = fetcher
+                if not self.archive and (self.plan.survey.browser or self.plan.survey.browser_where_needed):
+                    self.building = Building(self.plan.survey, self.scope, self.polite, self.reader, self.context.log)
+                self.full = asyncio.Event()  # all walkers wait for what they have to be written down
+                self.written = asyncio.Event()
+                self._begin()
+                self.reader.start()
+                if isinstance(fetcher, Archive):
+                    with self.context.writing():
+                        self.frontier.add([(url, looks_like_file(url), 0, "archive") for url in fetcher.urls])
+                self._take_up()
+                await self._knock()
+                await self._sound()
+                if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
+                    await self.reader.warm()
+                await self._walk()
+        except Stopped:
+            self._finish()  # what is done so far stays, and is counted
+            self.spool.rest()
+            raise
+        finally:
+            self.reader.close()
+            if self.building is not None:
+                await self.building.close()
+        self._finish()
+        self.spool.close()
+        with self.context.writing():
+            if self.only:
+                pass  # the survey stands as it stood
+            elif not self.left and not len(self.frontier):
+                runs.close_run(self.crossing, self.number)
+            else:
+                runs.stop_run(self.crossing, self.number, self._why_stopped())
+        summary = survey.summary(self.crossing)
+        summary["seconds"] = round(time.monotonic() - started, 3)
+        summary["not_visited"] = len(self.frontier) + len(self.left)
+        summary["run"] = self.number
+        self.context.log(_told(summary))
+        if self.number > 1:
+            summary["changes"] = runs.runs(self.crossing)[-1]["changes"]
+        if len(self.frontier):
+            summary["stopped_at_cap"] = self.plan.survey.max_pages
+            self.context.log(self._why_stopped(), "warning")
+        if self.left:
+            summary["left_alone"] = dict(Counter(waiting.host for waiting in self.left))
+        return summary
+
+    def _why_stopped(self) -> str:
+        if len(self.frontier):
+            return (
+                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier):,} known addresses not "
+                "visited."
+            )
+        hosts = ", ".join(sorted({waiting.host for waiting in self.left}))
+        return f"{len(self.left):,} known addresses not visited: {hosts} refused too often."
+
+    @contextlib.asynccontextmanager
+    async def _source(self) -> AsyncIterator[Fetcher | Archive]:
+        """Where answers come from: the site itself, or an archive of it (``polite`` is set to what asks it)."""
+        if self.archive:
+            with Archive(handed.place(self.archive), self.scope, bodies.temporary()) as archive:
+                self.polite: Polite | ArchivePolite = ArchivePolite(archive)
+                yield archive
+            return
+        async with Fetcher(
+            agent=self.manners.agent,
+            named=self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases),
+            at_once=self.manners.at_once,
+            timeout=self.manners.timeout,
+            page_cap=self.plan.survey.max_page_bytes,
+            file_cap=self.plan.survey.max_file_bytes,
+            spill=bodies.temporary(),
+            secrets=access_of(self.crossing),
+        ) as fetcher:
+            self.polite = Polite(fetcher, self.manners, urlsplit(self.plan.old.start).scheme, self.context.log)
+            yield fetcher
+
+    def _finish(self) -> None:
+        self._flush(force=True)
+        with ThreadPoolExecutor(1) as beside:
+            alike_ = beside.submit(_alike, self.crossing)
+            apart, links = depths.measure(self.crossing, str(self.start))
+            alike = alike_.result()
+        for rows_, store in ((apart, depths.store), (links, depths.store_links)):
+            for start in range(0, len(rows_), AT_A_TIME):  # others write as well, and wait only so long
+                with self.context.writing():
+                    store(rows_[start : start + AT_A_TIME])
+        with self.context.writing():
+            likeness.clear(self.crossing)
+        for start in range(0, len(alike), AT_A_TIME):
+            with self.context.writing():
+                likeness.add(self.crossing, alike[start : start + AT_A_TIME])
+        for step in (survey.count_accounts, survey.count_shut_out):
+            with self.context.writing():
+                step(self.crossing)
+        with self.context.writing():
+            known = survey.soundings(self.crossing).get("start") or {}
+            survey.sound(self.crossing, "start", known | survey.start_facts(self.crossing, str(self.start)))
+
+    def _begin(self) -> None:
+        with self.context.writing():
+            self.frontier.heed_scope()
+            self.frontier.add([(str(self.start), False, 0, "start")])
+            visits: dict[int, int] = {}  # a log and an analytics table count the same people: the larger figure holds
+            for sort in ("list", "analytics", "log"):
+                counted = self.frontier.named(sort, given.addresses(self.crossing, sort), self.start.scheme)
+                visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
+            survey.set_visits(self.crossing, visits)
+            if self.only:
+                self.frontier.confine(self.only)
+
+    def _take_up(self) -> None:
+        """What a worker that was killed had been given and had not yet written down need not be asked for again."""
+        waiting = {line.url for line in (*self.frontier.queue, *self.frontier.files)}
+        for number, got in self.spool.left():
+            if got.url in waiting and got.url not in self.had:
+                self.had[got.url] = (number, got)
+                continue
+            self.spool.done([number])
+            if got.path is not None:
+                got.path.unlink(missing_ok=True)
+
+    # --- soundings ----------------------------------------------------------------------------------
+
+    async def _knock(self) -> None:
+        """Ask the start address before anything else. Raises FerryError when the access given does not open it: then no
+        page is fetched at all."""
+        if self.archive:
+            return
+        kinds = {s.kind for s in secrets.secrets(self.crossing) if s.host == self.start.host}
+        if not kinds or not await self.polite.may(self.start.host, self.start.key):
+            return
+        await self.polite.wait(self.start.host)
+        got = await self.fetcher.get(str(self.start))
+        problem = verdict(got, self.start.host, kinds) if got.status in (401, 403, 407) else ""
+        if problem:
+            raise FerryError(problem)
+        await self._already(str(self.start), got)
+
+    async def _sound(self) -> None:
+        """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings. A run that is taken up
+        again has asked them already."""
+        start = normal(self.plan.old.start)
+        assert start is not None
+        known = survey.soundings(self.crossing).get("made-up address", {})
+        if known.get("run") == self.number:
+            self.taker.error_page = (known["near"], known["text"])
+            return
+
+        async def ask(address: Address) -> Fetched:
+            await self.polite.wait(address.host)
+            return await self.fetcher.get(str(address))
+
+        robots = await self.polite.robots(start.host)
+        sitemaps: list[dict[str, Any]] = []
+        if self.plan.survey.sitemaps:
+            async for address, got, sitemap in walk_sitemaps(ask, self.scope, robots.sitemaps, start, SITEMAP_CAP):
+                sitemaps.append(
+                    {
+                        "url": str(address),
+                        "pages": len(sitemap.pages),
+                        "parts": len(sitemap.sitemaps),
+                        "fault": sitemap.fault,
+                    }
+                )
+                if got is None:
+                    continue
+                pages = [a for a in (self.scope.normal(p) for p in sitemap.pages) if a is not None]
+                how = "robots" if str(address) in robots.sitemaps else "sitemap"
+                with self.context.writing():
+                    self.frontier.add([(str(a), looks_like_file(a.path), 0, "sitemap") for a in pages])
+                    self.frontier.add([(str(address), True, 0, how)])
+                await self._already(str(address), got)
+        made_up = await ask(Address(start.scheme, start.host, MADE_UP, ""))
+        self.taker.error_page = error_page(made_up)
+        with self.context.writing():
+            survey.sound(self.crossing, "sitemaps", sitemaps)
+            survey.sound(self.crossing, "robots", robots_say(robots, self.manners.agent, start))
+            near, text = self.taker.error_page
+            said = {"status": made_up.status, "error": made_up.error, "near": near, "text": text, "run": self.number}
+            survey.sound(self.crossing, "made-up address", said)
+        rules = sum(len(group.rules) for group in robots.groups)
+        named = sum(sitemap["pages"] for sitemap in sitemaps)
+        self.context.log(
+            f"robots.txt holds {rules:,} rules; {len(sitemaps):,} sitemaps name {named:,} addresses; "
+            f"{self.polite.pause_of(start.host):g} s between two requests, {self.manners.at_once} at once."
+        )
+
+    async def _already(self, url: str, got: Fetched) -> None:
+        """Take an answer had in the soundings as the address's capture, so that it is not asked for again."""
+        waiting = self.frontier.take(url)
+        if waiting is not None:
+            await self._keep(waiting, got, runs.before(waiting.id) if waiting.again else None)
+        elif got.path is not None:
+            got.path.unlink(missing_ok=True)
+
+    # --- the walk -----------------------------------------------------------------------------------
+
+    async def _walk(self) -> None:
+        """Walkers take addresses from the queue until none is left. Each holds on to what it fetched until that is
+        written down. More of them than may ask at once, so that some ask while others wait."""
+        number = self.manners.at_once * AHEAD if self.manners.at_once >= 4 else self.manners.at_once
+        self.enough = min(number, FLUSH_ROWS)
+        walkers = [asyncio.create_task(self._walker()) for _ in range(number)]
+        try:
+            while self.walking or self.pending or self._has_more():
+                if self.context.paused != self.paused:
+                    self.paused = self.context.paused
+                    self.context.log("Paused; what is on its way is still taken in." if self.paused else "Goes on.")
+                with contextlib.suppress(TimeoutError):
+                    await asyncio.wait_for(self.full.wait(), FLUSH_SECONDS)
+                self.full.clear()
+                for walker in walkers:
+                    if walker.done():
+                        walker.result()
+                self._flush(force=not self.walking or len(self.pending) >= self.enough)
+                self._show(len(self.frontier) + self.walking)
+        finally:
+            for walker in walkers:
+                walker.cancel()
+            await asyncio.gather(*walkers, return_exceptions=True)
+        self._show(len(self.frontier), force=True)
+
+    async def _walker(self) -> None:
+        while True:
+            hold = self.context.paused or self.held > HELD_BYTES
+            waiting = None if hold else self.frontier.next(pages=self._may_go_on())
+            if waiting is not None:
+                self.walking += 1
+                self.on_pages += not waiting.wants_file
+                try:
+                    await self._one(waiting)
+                finally:
+                    self.walking -= 1
+                    self.on_pages -= not waiting.wants_file
+                if not self.walking or len(self.pending) >= self.enough:
+                    self.full.set()
+            await self.written.wait()  # of the batch that what was fetched will be written down in
+
+    def _show(self, waiting: int, force: bool = False) -> None:
+        self.context.progress(
+            force=force,
+            paused=int(self.paused),
+            done=self.fetched,
+            all=len(self.frontier.ids),
+            waiting=waiting,
+            failed=self.taker.failed,
+        )
+
+    def _may_go_on(self) -> bool:
+        """Whether another page may be asked for: those on their way count, so that the cap is kept exactly."""
+        return bool(self.only) or self.pages + self.on_pages < self.plan.survey.max_pages
+
+    def _has_more(self) -> bool:
+        return bool(self.frontier.files) or (bool(self.frontier.queue) and self._may_go_on())
+
+    async def _one(self, waiting: Waiting) -> None:
+        if not await self.polite.may(waiting.host, waiting.key):
+            alone = Fetched(waiting.url, kind="robots", error="Left alone by robots.txt.")
+            self.pending.append(Answered(waiting, alone, None, None))
+            return
+        if self.polite.left_alone(waiting.host):
+            self.left.append(waiting)
+            return
+        before = runs.before(waiting.id) if waiting.again else None
+        spooled, had = self.had.pop(waiting.url, (0, None))
+        if had is None and self.building is not None:
+            had = self.building.had(waiting.url)
+        asked = None if self._to_build(waiting, before) else conditions(before)
+        got = had or await self.polite.get(waiting.url, waiting.host, asked)
+        if had is None and self.building is not None:
+            self.building.share(got)
+        if got.status and not spooled and not self.archive:
+            spooled = self.spool.keep(got)
+        await self._keep(waiting, got, before, spooled)
+
+    def _to_build(self, waiting: Waiting, before: runs.Before | None) -> bool:
+        """Whether a page that was captured is to be captured through a browser now, and was not before."""
+        named = self.building is not None and self.building.named(waiting.key)
+        return named and before is not None and not before.rendered
+
+    async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None, spooled: int = 0) -> None:
+        """Read an answer, and take it in with the next batch."""
+        self.fetched += 1
+        self.held += len(got.body)
+        reading: Reading | None = None
+        same = before is not None and (got.status == 304 or (got.status == before.status and got.digest == before.body))
+        if same and not self._to_build(waiting, before):
+            got.status = 304  # whatever the server calls it
+            if got.path is not None:
+                got.path.unlink(missing_ok=True)
+                got.path = None
+        elif got.status and not got.error and (got.body or got.path):
+            if 300 <= got.status < 400 or got.status in REFUSALS:
+                pass  # bodies of redirects and refusals are nobody's content
+            elif got.path is not None:
+                reading = Reading("file", got.digest)
+            else:
+                reading = await self.reader.read(got)
+                if self.building is not None and got.status == 200 and reading.sort == "page":
+                    reading = await self.building.as_built(waiting.key, got, reading)
+        if got.status == 200 and (reading is None or reading.sort == "page"):
+            self.pages += 1
+        self.pending.append(Answered(waiting, got, reading, before, spooled))
+
+    def _flush(self, force: bool = False) -> None:
+        """Take in what was fetched, when there is enough of it or it has waited long enough."""
+        moment = time.monotonic()
+        if self.pending and (force or len(self.pending) >= FLUSH_ROWS or moment - self.flushed > FLUSH_SECONDS):
+            batch, self.pending = self.pending, []
+            self.flushed = moment
+            self.taker.take(batch)
+            self.held -= sum(len(one.got.body) for one in batch)
+            self.spool.done([one.spooled for one in batch if one.spooled])
+        written, self.written = self.written, asyncio.Event()
+        written.set()
+
+
+def _alike(crossing: int) -> list[likeness.Alike]:
+    """What is alike, found in a thread of its own."""
+    with connection():
+        return likeness.find(crossing)
+
+
+def _told(summary: dict[str, Any]) -> str:
+    """What a survey has found, as a line of the log."""
+    parts = [f"{summary[name]:,} {name}" for name in ("pages", "files", "redirects", "failed")]
+    kept_out = sum(summary["shut_out"].values())
+    return (
+        f"{summary['addresses']:,} addresses in {summary['seconds']:,.0f} s: {', '.join(parts)}; {kept_out:,} kept out."
+    )
+
+
+def run(context: Context) -> dict[str, Any]:
+    """The survey job. Raises FerryError when the start address gives no page and none was found otherwise; the survey can
+    then be gone on with, and asks it anew."""
+    with unchecked():  # addresses, captures and references are numbered by the walk
+        summary = asyncio.run(Survey(context).run())
+    if not context.params.get("only"):
+        with context.writing():
+            stamps.put(context.crossing, "survey", survey_stamp(context.crossing, context.plan))
+    start = survey.address_by_url(context.crossing, str(scope_of(context.plan).normal(context.plan.old.start)))
+    if start is None or summary["pages"]:
+        return summary
+    if start.state == "failed":
+        problem = AddressError(f"The start address {start.url} gives no answer. {start.reason}")
+    elif start.sort == "refused":
+        problem = AddressError(
+            f"The start address {start.url} holds no content: {start.reason}.",
+            "Give access under Scope & manners, or another start.",
+        )
+    else:
+        return summary
+    with context.writing():
+        runs.begin_anew(context.crossing, summary["run"], start.id)
+    raise problem
+
+
+__all__ = ["Survey", "run"]
