@@ -18,8 +18,9 @@ import httpx
 from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
 from grandferry.store import crossings, jobs, windows
-from grandferry.store.db import close_workspace, many, open_workspace, transaction
+from grandferry.store.db import many, transaction
 from grandferry.store.survey import folder_of
+from grandferry.store.workspace import close_workspace, open_workspace
 
 WORDS = "goods yard signal lever brass kettle ballast coupling gorge meadow station cutting tender boiler lamp whistle".split()
 SECTIONS = ("news", "shop", "gallery", "timetables", "volunteer", "about", "engines", "archive")

@@ -10,7 +10,7 @@ import pytest
 
 from grandferry.core.plan import Pair, Plan
 from grandferry.store import crossings, jobs
-from grandferry.store.db import close_workspace, open_workspace
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs.worker import work_on
 
 

@@ -14,7 +14,8 @@ from grandferry.demo.server import old_app
 from grandferry.demo.site import Site
 from grandferry.demo.wider import SMALL, build
 from grandferry.store import jobs
-from grandferry.store.db import close_workspace, open_workspace, rows
+from grandferry.store.db import rows
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs.worker import work_on
 from grandferry.work.plan.plans import bring_in
 from grandferry.work.rounds.due import STAGES

@@ -12,9 +12,10 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
 from grandferry.store import changes, crossings, jobs, refit, windows
-from grandferry.store.db import close_workspace, one, open_workspace, records, transaction
+from grandferry.store.db import one, records, transaction
 from grandferry.store.migrations import VERSION
 from grandferry.store.survey import add_addresses
+from grandferry.store.workspace import close_workspace, open_workspace
 
 Make = Callable[..., int]
 

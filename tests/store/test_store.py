@@ -12,9 +12,10 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair, Plan
 from grandferry.store import bodies, crossings, jobs
-from grandferry.store.db import StoreError, close_workspace, open_workspace, transaction
+from grandferry.store.db import StoreError, transaction
 from grandferry.store.migrations import VERSION
 from grandferry.store.schema import Address, Job
+from grandferry.store.workspace import close_workspace, open_workspace
 
 
 def test_a_newer_workspace_is_refused(tmp_path: Path) -> None:

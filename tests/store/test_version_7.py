@@ -12,8 +12,9 @@ import pytest
 
 from grandferry.core.made import Behind
 from grandferry.store import crossings, edits, lift, refit, route
-from grandferry.store.db import close_workspace, one, open_workspace, rows
+from grandferry.store.db import one, rows
 from grandferry.store.migrations import VERSION
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs.worker import work_on
 from grandferry.work.refit.preview import body_blocks
 from grandferry.work.rounds import behind, due

@@ -17,7 +17,7 @@ import typer
 from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import FATES
 from grandferry.store import crossings
-from grandferry.store.db import close_workspace, open_workspace
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.plan.plans import bring_in
 
 from .common import DONE, OPEN, guarded, print_json, say

@@ -9,7 +9,7 @@ import typer
 
 from grandferry.core.errors import FerryError
 from grandferry.store import crossings, route
-from grandferry.store.db import close_workspace, open_workspace
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs.supervisor import Supervisor
 from grandferry.work.plan.plans import bring_in
 from grandferry.work.plan.stages import run_stages

@@ -10,7 +10,7 @@ from typing import Annotated
 import typer
 
 from grandferry.core.errors import FerryError
-from grandferry.store.db import close_workspace, open_workspace
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs.supervisor import Supervisor
 
 from .common import default_data, guarded, say

@@ -1,8 +1,7 @@
-"""The workspace's two databases: records and bodies. Opening, transactions, schema versions."""
+"""The database of records: its connection, transactions, and questions in SQL. It is opened by ``workspace``."""
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -40,41 +39,15 @@ class Record(peewee.Model):
         database = records
 
 
-def open_workspace(folder: Path | str, mapped: bool = True) -> Path:
-    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date. ``mapped``: the
-    file is read through memory, which a process that keeps its connection has no need of.
-
-    Raises StoreError when the folder cannot be written or was written by a newer program.
-    """
+def remember_folder(folder: Path | None) -> None:
+    """Note the folder of the workspace that this process has open, None when it has none (for ``workspace`` alone)."""
     global _folder
-    folder = Path(folder).expanduser().resolve()
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-        probe = folder / ".write-test"
-        probe.write_bytes(b"")
-        probe.unlink()
-    except OSError as problem:
-        raise StoreError(
-            f"The data folder {folder} cannot be written: {problem.strerror or problem}.",
-            "Choose another one with --data, or change its permissions.",
-        ) from None
-    close_workspace()
-    pragmas = PRAGMAS if mapped else PRAGMAS | WRITER_PRAGMAS
-    database = peewee.SqliteDatabase(str(folder / "grandferry.sqlite"), pragmas=pragmas, timeout=10)
-    records.initialize(database)
-    from .migrations import migrate
-
-    try:
-        database.connect(reuse_if_open=True)
-        migrate(database)
-    except (peewee.DatabaseError, sqlite3.DatabaseError) as problem:
-        database.close()
-        raise StoreError(f"The workspace {folder} cannot be opened: {problem}.") from None
     _folder = folder
-    from .bodies import open_bodies
 
-    open_bodies(folder, pragmas)
-    return folder
+
+def is_open() -> bool:
+    """Whether this process has a workspace open."""
+    return _folder is not None
 
 
 def workspace_folder() -> Path:
@@ -82,19 +55,6 @@ def workspace_folder() -> Path:
     if _folder is None:
         raise StoreError("No workspace is open.")
     return _folder
-
-
-def close_workspace() -> None:
-    """Close this process's connections."""
-    global _folder
-    if _folder is None:
-        return
-    from .bodies import close_bodies
-
-    close_bodies()
-    if not records.is_closed():
-        records.close()
-    _folder = None
 
 
 @contextmanager

@@ -20,8 +20,8 @@ from typing import Any
 from grandferry.core.errors import FerryError
 from grandferry.core.jobs import JOBS, Finding
 from grandferry.store import jobs, windows
-from grandferry.store.db import close_workspace, open_workspace
 from grandferry.store.schema import Job
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs import pool
 from grandferry.work.jobs.context import Context, Stopped, job_params
 
