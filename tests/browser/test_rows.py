@@ -73,7 +73,8 @@ def test_look_alike_folders_stay_apart(tmp_path: Path, page: Browser) -> None:
         app.run(number, "survey")
         page.go(f"{app.base}/c/{number}/survey")
         page.until("document.querySelectorAll('[role=treeitem]').length === 4")
-        tree = {line.split("\n")[-2]: int(line.split("\n")[-1]) for line in page.all_text("[role=treeitem]")[1:]}
+        lines = [line.split("\n") for line in page.all_text("[role=treeitem]")[1:]]
+        tree = {line[1] if len(line[0]) == 1 else line[0]: int(line[-1].split()[-1]) for line in lines}
         assert tree == {"engine/": 3, "engine-sheds/": 4, "engines/": 2}
         page.js(
             "[...document.querySelectorAll('[role=treeitem]')].find(e => e.querySelector('.nm').innerText === 'engine/').click()"

@@ -16,7 +16,6 @@ from grandferry.net.fetch import Fetched
 from grandferry.net.proxy import Proxy
 from grandferry.store import bodies, crossings, runs, secrets
 from grandferry.store.db import one, rows
-from grandferry.work.survey import building
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]
@@ -163,7 +162,7 @@ class SlowToOpen:
 
 
 def test_many_pages_at_once_wait_for_the_browser(cross: Make, work: Run, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(building, "Renderer", SlowToOpen)
+    monkeypatch.setattr("grandferry.net.browser.Renderer", SlowToOpen)
     links = "".join(f"<a href=/p{n}>p{n}</a>" for n in range(6))
     pages = {"/": links, **{f"/p{n}": f"<title>Page {n}</title><p>empty" for n in range(6)}}
     with apps(pages_app(pages)) as (port,):  # type: ignore[arg-type]
@@ -185,7 +184,7 @@ def test_a_page_named_later_is_captured_through_the_browser(
     cross: Make, work: Run, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Alone where it is asked for alone, with a second survey else; though nothing changed on the site itself."""
-    monkeypatch.setattr(building, "Renderer", SlowToOpen)
+    monkeypatch.setattr("grandferry.net.browser.Renderer", SlowToOpen)
     seen: list[str] = []
     pages = {"/": "<a href=/p1>1</a><a href=/p2>2</a>", "/p1": "<title>One</title><p>empty<a href=/p3>3</a>"}
     pages |= {"/p2": "<title>Two</title><p>empty", "/p3": "<title>Three</title><p>text"}

@@ -116,9 +116,10 @@ export function PathTree({
             <em>
               {line.unaccounted > 0 && (
                 <b>
-                  <span className="vh">unaccounted </span>▨ {count(line.unaccounted)}
+                  <span className="vh">unaccounted </span>▨ {count(line.unaccounted)}{" "}
                 </b>
               )}
+              {line.unaccounted > 0 && "of "}
               {count(line.addresses)}
             </em>
           </div>
