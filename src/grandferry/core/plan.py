@@ -6,6 +6,7 @@ On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` 
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
@@ -49,6 +50,11 @@ def _good_key(value: str) -> str:
         raise ValueError(str(problem)) from None
 
 
+def _date_as_written(value: Any) -> Any:
+    """YAML reads a date written without quotes as one; here it is a text."""
+    return value.isoformat() if isinstance(value, date) else value
+
+
 Pattern = Annotated[str, AfterValidator(_good_pattern), Field(description="RE2 pattern")]
 Selector = Annotated[str, AfterValidator(_good_selector), Field(description="CSS selector")]
 Start = Annotated[str, AfterValidator(_good_start)]
@@ -64,7 +70,7 @@ class Permission(Strict):
     """The owner's leave to copy the site."""
 
     by: str = Field(min_length=1)
-    date: str = Field(min_length=1, description="as written")
+    date: Annotated[str, BeforeValidator(_date_as_written)] = Field(min_length=1, description="as written")
 
 
 class OldSite(Strict):

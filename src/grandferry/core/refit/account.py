@@ -281,6 +281,7 @@ class _Things:
         self._embeds: set[int] = set()
         self._anchors: set[str] = set()
         self._targets = aimed_at(page)
+        self._places: set[str] | None = None  # where the links that are kept lead to
         self._named: set[str] = set()  # anchors met: a browser goes to the first of a name
         self._within = -1  # the end of the media element met last; what stands in it is the same thing in other forms
 
@@ -329,13 +330,24 @@ class _Things:
             return
         if runs_script(href):
             self._lost(Thing.LINKS, href, node, Why.SCRIPT, step)
-        elif node.tag == "a" and not in_island and not _shows(self._page, node):
+        elif node.tag == "a" and not in_island and not self._clickable(node, href):
             self._lost(Thing.LINKS, href, node, Why.EMPTY, step)
         else:
             kept = in_island or node.n in self._links
             self._one(Thing.LINKS, href, node, step, kept)
             if is_download(href):
                 self._one(Thing.FILES, href, node, step, kept)
+
+    def _clickable(self, node: Node, href: str) -> bool:
+        """Whether a link has anything to click on. One that styles alone may fill (an icon) has; but beside a link of
+        words to the same place it is what a parser makes of links within links."""
+        if _shows(self._page, node):
+            return True
+        if not any(n.classes for n in self._page.inside(node)[1:] if n.tag):
+            return False
+        if self._places is None:
+            self._places = {self._page.nodes[n].get("href").strip() for n in self._links if n >= 0}
+        return href not in self._places
 
     def _media(self, node: Node, step: str, in_island: bool) -> None:
         inner = (n for n in self._page.inside(node) if n.tag in MEDIA)
@@ -370,11 +382,11 @@ def _is_shown(node: Node) -> bool:
 
 
 def _shows(page: Page, node: Node) -> bool:
-    """Whether a link has anything to click on: words, a picture, what it is called, or an element that styles may fill."""
+    """Whether a link has anything to click on that is there: words, a picture, what it is called."""
     if node.get("aria-label").strip() or node.get("title").strip():
         return True
     return any(
-        (not n.tag and n.text.strip()) or (n.tag and (n.tag in PICTURES or n.tag in ("svg", "object") or n.classes))
+        (not n.tag and n.text.strip()) or (n.tag and (n.tag in PICTURES or n.tag in ("svg", "object")))
         for n in page.inside(node)[1:]
     ) or bool(background_source(node.tag, node.attrs))
 
