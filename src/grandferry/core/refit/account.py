@@ -303,15 +303,19 @@ class _Things:
 
     def count(self, node: Node, step: str, in_island: bool) -> None:
         """Count what one element of the region names. ``step``: that takes it out; ``in_island``: it is kept as it is."""
-        name = anchor_name(node)
-        if name in self._targets and name not in self._named and name:
-            self._named.add(name)
-            self._one(Thing.ANCHORS, name, node, step, in_island or name in self._anchors)
+        if self._targets:
+            name = anchor_name(node)
+            if name and name in self._targets and name not in self._named:
+                self._named.add(name)
+                self._one(Thing.ANCHORS, name, node, step, in_island or name in self._anchors)
         tag, n = node.tag, node.n
         if ATTRIBUTES.isdisjoint(node.attrs) and tag not in MEDIA:
             return
         if tag in ("a", "area"):
-            self._link(node, step, in_island)
+            if "href" in node.attrs:
+                self._link(node, step, in_island)
+                if len(node.attrs) == 1:
+                    return
         picture = picture_source(tag, node.attrs) if tag != "source" else ""
         if picture:
             why = Why.UNEXPLAINED if tag in PICTURES or tag in MEDIA else Why.SCRIPTED

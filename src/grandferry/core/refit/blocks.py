@@ -319,20 +319,29 @@ def from_json(data: Any) -> Any:
     return data
 
 
+# the fields of each type that hold blocks or inlines, the last first
+_HOLDING: dict[type, tuple[str, ...]] = {
+    cls: tuple(f.name for f in reversed(fields(cls)) if "tuple" in str(f.type) or f.type == "Link")
+    for cls in _TYPES.values()
+}
+
+
 def walk(value: Any) -> Iterator[Any]:
     """Every block and inline in ``value`` (a block, an inline or tuples of them), outermost first, in order."""
-    if isinstance(value, tuple):
-        for inner in value:
-            yield from walk(inner)
-        return
-    names = _FIELDS.get(type(value))
-    if names is None:
-        return
-    yield value
-    for name in names:
-        inner = getattr(value, name)
-        if isinstance(inner, tuple) or type(inner) in _FIELDS:
-            yield from walk(inner)
+    waiting = [value]
+    while waiting:
+        thing = waiting.pop()
+        if type(thing) is tuple:
+            waiting.extend(thing[::-1])
+            continue
+        names = _HOLDING.get(type(thing))
+        if names is None:
+            continue
+        yield thing
+        for name in names:
+            inner = getattr(thing, name)
+            if inner:
+                waiting.append(inner)
 
 
 _PLAIN = ("Text", "Paragraph", "ListItem", "Cell")  # what every body is made of

@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Sequence
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -24,12 +25,16 @@ Act = Literal["set", "drop", "after"]
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A block of a body with its id, the place it came from, and the hash of its words."""
+    """A block of a body with its id and the place it came from. ``kept``: its hash where that is known already."""
 
     id: str
     place: str
-    hash: str
     block: Block
+    kept: str = ""
+
+    @property
+    def hash(self) -> str:
+        return self.kept or block_hash(self.block)
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,18 +61,17 @@ class Change:
     over: str
 
 
+_NODES = re.compile(r', "node": \d+')
+
+
 def block_hash(block: Block) -> str:
     """A hash of a block's type and all it holds, the numbers of its nodes aside."""
-    text = json.dumps(_bare(to_json(block)), ensure_ascii=False, sort_keys=True)
+    return _hash_of(to_json(block))
+
+
+def _hash_of(data: Any) -> str:
+    text = _NODES.sub("", json.dumps(data, ensure_ascii=False))
     return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=6).hexdigest()
-
-
-def _bare(value: Any) -> Any:
-    if isinstance(value, list):
-        return [_bare(v) for v in value]
-    if isinstance(value, dict):
-        return {name: _bare(v) for name, v in value.items() if name != "node"}
-    return value
 
 
 def body_of(page: Page, region: Sequence[Node], blocks: Sequence[Block]) -> Body:
@@ -80,7 +84,7 @@ def body_of(page: Page, region: Sequence[Node], blocks: Sequence[Block]) -> Body
         key = f"{place} {type(block).__name__}"
         seen[key] = seen.get(key, 0) + 1
         text = f"{key} {seen[key]}".encode()
-        placed.append(Placed(hashlib.blake2b(text, digest_size=5).hexdigest(), place, block_hash(block), block))
+        placed.append(Placed(hashlib.blake2b(text, digest_size=5).hexdigest(), place, block))
     return Body(region_of(page, region), tuple(placed))
 
 
@@ -179,20 +183,23 @@ def _find(body: Body, change: Change) -> int | None:
 
 def body_to_json(body: Body) -> dict[str, Any]:
     """The stored form: its type is said by its key ``body``, not by how it looks."""
+    blocks = []
+    for placed in body.blocks:
+        data = to_json(placed.block)
+        blocks.append({"id": placed.id, "place": placed.place, "hash": placed.kept or _hash_of(data), "block": data})
     return {
         "body": 1,
         "region": {"nodes": list(body.region.nodes), "words": body.region.words},
-        "blocks": [{"id": p.id, "place": p.place, "hash": p.hash, "block": to_json(p.block)} for p in body.blocks],
+        "blocks": blocks,
     }
 
 
-def body_from_json(data: Any, block: Callable[[Any], Any] = from_json) -> Body:
+def body_from_json(data: Any) -> Body:
     """The inverse. A list is what versions before this kept: blocks alone, without places."""
     if isinstance(data, list):
-        blocks = block(data)
-        return Body(Region((), ""), tuple(Placed(f"{at}", "", block_hash(b), b) for at, b in enumerate(blocks)))
+        return Body(Region((), ""), tuple(Placed(f"{at}", "", block) for at, block in enumerate(from_json(data))))
     region = Region(tuple(data["region"]["nodes"]), data["region"]["words"])
-    return Body(region, tuple(Placed(p["id"], p["place"], p["hash"], block(p["block"])) for p in data["blocks"]))
+    return Body(region, tuple(Placed(p["id"], p["place"], from_json(p["block"]), p["hash"]) for p in data["blocks"]))
 
 
 def shown_words(block: Block) -> str:

@@ -39,13 +39,9 @@ def numbered(page: Page, numbers: Iterable[int]) -> list[Node]:
 
 def words_hash(page: Page, nodes: Iterable[Node]) -> str:
     """A hash of the words that stand in some nodes, white space aside."""
-    digest = hashlib.blake2b(digest_size=8)
-    for node in nodes:
-        for inner in page.inside(node):
-            if not inner.tag and inner.visible:
-                for word in inner.text.split():
-                    digest.update(word.encode("utf-8", "surrogatepass") + b" ")
-    return digest.hexdigest()
+    texts = [inner.text for node in nodes for inner in page.inside(node) if not inner.tag and inner.visible]
+    words = " ".join(" ".join(texts).split())
+    return hashlib.blake2b(words.encode("utf-8", "surrogatepass"), digest_size=8).hexdigest()
 
 
 def region_of(page: Page, nodes: Sequence[Node]) -> Region:
