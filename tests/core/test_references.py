@@ -202,3 +202,12 @@ def test_no_link_picture_file_frame_or_anchor_is_lost_without_a_record(made: tup
         assert number in written or number in recorded, (sort, number, to_markdown(done.blocks))
     for count in done.account.things.values():
         assert count.have >= count.kept >= 0 and count.lost >= 0
+
+
+def test_a_link_around_a_table_is_the_link_of_every_line_in_it() -> None:
+    done = refit_html(
+        "<a href=/in><div><table><tr><td>one<td>two<tr><td>three<td><a href=/own>four</a></table></div></a>"
+    )
+    written = to_html(done.blocks)
+    assert written.count('href="/in"') == 3 and written.count('href="/own"') == 1
+    assert done.account.things[Thing.LINKS].lost == 0

@@ -311,11 +311,10 @@ class _Things:
         tag, n = node.tag, node.n
         if ATTRIBUTES.isdisjoint(node.attrs) and tag not in MEDIA:
             return
-        if tag in ("a", "area"):
-            if "href" in node.attrs:
-                self._link(node, step, in_island)
-                if len(node.attrs) == 1:
-                    return
+        if tag in ("a", "area") and "href" in node.attrs:
+            self._link(node, step, in_island)
+            if len(node.attrs) == 1:
+                return
         picture = picture_source(tag, node.attrs) if tag != "source" else ""
         if picture:
             why = Why.UNEXPLAINED if tag in PICTURES or tag in MEDIA else Why.SCRIPTED

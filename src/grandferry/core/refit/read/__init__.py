@@ -23,7 +23,8 @@ from . import (
     quote,
     table,
 )
-from .reader import Reader, Rule
+from .base import Rule
+from .reader import PageReader
 
 CHAIN: tuple[Rule, ...] = (
     accordion,
@@ -43,9 +44,9 @@ CHAIN: tuple[Rule, ...] = (
     container,
 )
 
-__all__ = ["CHAIN", "Reader", "make_reader"]
+__all__ = ["CHAIN", "PageReader", "make_reader"]
 
 
-def make_reader(*args, **kwargs) -> Reader:  # type: ignore[no-untyped-def]
-    """A reader over the declared chain; arguments as for ``Reader``."""
-    return Reader(CHAIN, *args, **kwargs)
+def make_reader(*args, **kwargs) -> PageReader:  # type: ignore[no-untyped-def]
+    """A reader over the declared chain; arguments as for ``PageReader``."""
+    return PageReader(CHAIN, *args, **kwargs)

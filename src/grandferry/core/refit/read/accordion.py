@@ -8,13 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ..blocks import Block, Disclosure
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader
 
 TAGS = frozenset(["div", "h2", "h3", "h4", "h5", "p", "button", "section"])
 _NAMED = re.compile(r"""['"#]([A-Za-z][\w:.-]*)['"]""")

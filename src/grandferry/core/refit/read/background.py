@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ..blocks import Block, Paragraph
+from .base import Reader
 from .inline import background_picture
-
-if TYPE_CHECKING:
-    from .reader import Reader
 
 TAGS = frozenset(["div", "section", "article", "header", "aside", "main", "p"])
 

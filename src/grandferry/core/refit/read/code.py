@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ...references import PICTURES, runs_script
 from ..blocks import Block, CodeBlock, Link, Paragraph, Text
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader
 
 _SHOWN = PICTURES | frozenset(["audio", "video", "embed", "object", "iframe"])
 TAGS = frozenset(["pre", "listing", "xmp", "plaintext"])

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ...references import runs_script
 from ..blocks import Block, Inline, Link, Styled, StyleName
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader, Wrap
 
 TAGS = frozenset(["*"])
 _MARKS: dict[str, StyleName] = {
@@ -36,9 +33,9 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     href = node.get("href").strip() if tag == "a" else ""
     if style is not None:
         chosen: StyleName = style
-        reader.wraps.append(lambda content: (Styled(chosen, content),))
+        reader.wraps.append(Wrap(lambda content: (Styled(chosen, content),)))
     elif href and not runs_script(href):
-        reader.wraps.append(lambda content: _linked(content, reader.link(href), node))
+        reader.wraps.append(Wrap(lambda content: _linked(content, reader.link(href), node), link=True))
     elif tag in ("code", "tt"):
         reader.in_code += 1
         blocks = reader.flow(node.children)

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ..blocks import Block, Disclosure
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader
 
 TAGS = frozenset(["details", "summary"])
 

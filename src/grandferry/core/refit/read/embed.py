@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ...references import media_source, picture_source, runs_script
 from ..blocks import Block, Embed
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader
 
 _SORTS = {
     "iframe": "frame",

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ..blocks import Block, Heading, Paragraph
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader
 
 TAGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
 
@@ -21,5 +18,5 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     if not any(inner.visible and inner.text.strip() for inner in reader.page.inside(node) if not inner.tag):
         return [Paragraph(content, node.n)]
     for wrap in reversed(reader.wraps):
-        content = wrap(content)
+        content = wrap.lay(content)
     return [Heading(int(node.tag[1]), content, node.get("id"), node.n)]

@@ -4,16 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ...references import ATTRIBUTES, MEDIA, PICTURES, background_source, picture_source, runs_script
 from ..blocks import Anchor, Break, Code, Inline, Link, Picture, RawInline, Styled, StyleName, Text
+from .base import Reader
 
-if TYPE_CHECKING:
-    from .reader import Reader
-
-InlineRule = Callable[[Node, "Reader", list[Inline]], None]
+InlineRule = Callable[[Node, Reader, list[Inline]], None]
 SHOWING = PICTURES | MEDIA | frozenset(["svg", "canvas", "iframe", "frame", "input", "button", "select", "textarea"])
 _SPACES = re.compile(r"[ \t\n\r\f]+")
 

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ...survey.secrets import find_secrets, masked
 from ..blocks import Block, Island
 from ..serialise import serialise
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader
 
 TAGS = frozenset(["*", "form", "canvas", "applet", "iframe", "video", "audio", "object", "embed"])
 # plain boxes and old wrappers are no unknown elements

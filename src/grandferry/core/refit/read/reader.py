@@ -8,13 +8,13 @@ paragraph inside, so that nothing is lost and nothing nests wrongly.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Protocol
 from urllib.parse import unquote
 
 from ...filetypes import is_download
 from ...page import INLINE, Node, Page
 from ..blocks import Anchor, Block, Break, Code, FileLink, Heading, Inline, Island, Link, Paragraph, RawInline, Text
 from ..serialise import serialise
+from .base import Rule, Wrap
 from .inline import INLINE_RULES, InlineRule, tidy
 
 SKIPPED = frozenset(
@@ -30,20 +30,9 @@ INLINE_LIKE = INLINE | frozenset(
         "blink marquee acronym bdo keygen slot legend option optgroup spacer"
     ).split()
 )
-Wrap = Callable[[tuple[Inline, ...]], tuple[Inline, ...]]
 
 
-class Rule(Protocol):
-    """A module of the chain."""
-
-    TAGS: frozenset[str]
-
-    def read(self, node: Node, reader: Reader) -> Sequence[Block] | None:
-        """The blocks of one element, or None to let the next rule try."""
-        ...
-
-
-class Reader:
+class PageReader:
     """Reads one page. ``link`` makes an href or src absolute or leaves it; ``removed`` are the nodes
     (with all inside them) that a clean-up step takes out."""
 
@@ -143,7 +132,7 @@ class Reader:
                 blocks.append(Island(first.html, first.words, first.tag, first.node))
                 continue
             for wrap in reversed(self.wraps):
-                content = wrap(content)
+                content = wrap.lay(content)
             first = content[0]
             if len(content) == 1 and isinstance(first, Link) and is_download(first.href) and first.content:
                 blocks.append(FileLink(first, node))

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING
 
 from ...page import Node
 from ..blocks import Block, Cell, Row, Table
-
-if TYPE_CHECKING:
-    from .reader import Reader
+from .base import Reader
 
 TAGS = frozenset(["table", "tr", "td", "th", "tbody", "thead", "tfoot", "caption"])
 _HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6", "hr", "form"])
@@ -52,7 +49,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
                 blocks.extend(reader.block(child) if child.tag else reader.flow([child]))
         return blocks
     caption = next((c for c in node.children if c.tag == "caption" and c.n not in reader.removed), None)
-    wraps, reader.wraps = reader.wraps, []
+    wraps, reader.wraps = reader.wraps, [wrap for wrap in reader.wraps if wrap.link]
     rows = []
     for row in _rows(node):
         if row.n in reader.removed:
