@@ -42,7 +42,8 @@ def _tree_memory(root: int) -> float:
 
 
 def measure(size: int, folder: Path, at_once: int = 16) -> dict[str, float]:
-    """One survey of the demo's old site of about ``size`` addresses: pages, seconds, the peak of its processes' memory."""
+    """One survey of the demo's old site of about ``size`` addresses: pages, seconds, the peak of its processes'
+    memory."""
     old, new = 80, 81  # in the links; every name below .localhost is this machine, and nginx listens elsewhere
     site = build(old, new, size)
     export(folder / "sites", site)

@@ -22,7 +22,9 @@ from grandferry.store.db import many, transaction
 from grandferry.store.survey import folder_of
 from grandferry.store.workspace import close_workspace, open_workspace
 
-WORDS = "goods yard signal lever brass kettle ballast coupling gorge meadow station cutting tender boiler lamp whistle".split()
+WORDS = (
+    "goods yard signal lever brass kettle ballast coupling gorge meadow station cutting tender boiler lamp whistle"
+).split()
 SECTIONS = ("news", "shop", "gallery", "timetables", "volunteer", "about", "engines", "archive")
 
 
@@ -63,10 +65,11 @@ def fill(folder: Path, number: int) -> int:
         )
     with transaction():
         many(
-            "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, folder, depth, state, reason, status, sort, "
-            "mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, decision_origin, "
-            "decision_reason, verdict, judged, fate, proven, why, run, first_run, change) VALUES (?, ?, 'old', ?, ?, ?, 0, ?, ?, "
-            "'done', '', ?, ?, ?, '', ?, ?, ?, ?, ?, 1, '', '', '', '', '', '', ?, ?, '', 1, 1, '')",
+            "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, folder, depth, state, reason, "
+            "status, sort, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "
+            "decision_origin, decision_reason, verdict, judged, fate, proven, why, run, first_run, change) VALUES (?, "
+            "?, 'old', ?, ?, ?, 0, ?, ?, 'done', '', ?, ?, ?, '', ?, ?, ?, ?, ?, 1, '', '', '', '', '', '', ?, ?, '', "
+            "1, 1, '')",
             rows,
         )
         jobs.add_event(made.id, None, "log", "made up")
@@ -158,7 +161,8 @@ def scroll(base: str, crossing: int) -> list[tuple[str, float]]:
             loads.append((time.perf_counter() - begin) * 1000)
             interactive.append(page.js("return performance.getEntriesByType('navigation')[0].domContentLoadedEventEnd"))
             size = page.js(
-                "return performance.getEntriesByType('resource').filter(e => e.name.endsWith('.js')).reduce((s, e) => s + e.transferSize, 0)"
+                "return performance.getEntriesByType('resource').filter(e => e.name.endsWith('.js')).reduce((s, e) => "
+                "s + e.transferSize, 0)"
             )
     told.append(("cold load to rows on screen (median of five)", statistics.median(loads)))
     told.append(("cold load to scripts run (median of five)", statistics.median(interactive)))

@@ -34,9 +34,11 @@ def make(folder: Path, pages: int) -> None:
         links += [(number * 31 + k * 97) % pages for k in range(8)]
         nav = "".join(f'<li><a href="{path(k)}">Page {k}</a></li>' for k in links)
         html = (
-            f'<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>Page {number}</title><link rel="stylesheet" href="/style.css">'
+            f'<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>Page {number}</title><link '
+            'rel="stylesheet" href="/style.css">'
             f'</head><body><div id="nav"><ul>{nav}</ul></div><div id="content"><h1>Page {number}</h1>'
-            f'<img src="/pic/{number % 20}.png" alt="Engine {number % 20}">{markup.render(body, markup.STYLES[number % 6])}</div></body></html>'
+            f'<img src="/pic/{number % 20}.png" alt="Engine '
+            f'{number % 20}">{markup.render(body, markup.STYLES[number % 6])}</div></body></html>'
         )
         target = folder / (path(number).lstrip("/") or "index.html")
         target.parent.mkdir(exist_ok=True)

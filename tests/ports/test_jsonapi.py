@@ -1,4 +1,5 @@
-"""Delivery to targets that answer oddly: nothing is written elsewhere, and only the standard's answers count as done."""
+"""Delivery to targets that answer oddly: nothing is written elsewhere, and only the standard's answers count as
+done."""
 
 from __future__ import annotations
 

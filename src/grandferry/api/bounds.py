@@ -28,7 +28,8 @@ class KeptOutGroup(BaseModel):
 
 
 class KeptOutRow(BaseModel):
-    """``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it, ``source`` (0: none) is the first of them; ``how`` it stands there."""
+    """``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it,
+    ``source`` (0: none) is the first of them; ``how`` it stands there."""
 
     id: int
     url: str
@@ -117,8 +118,8 @@ def admit(wanted: LetIn, crossing: ThatCrossing, by: Who) -> Said:
 
 @router.post("/bounds/effect")
 def weigh(wanted: Plan, crossing: ThatCrossing, kept_out: bool = False) -> BoundsEffect:
-    """What the bounds of a plan would do to everything known, without setting them; ``kept_out``: what they would let in
-    of the addresses kept out alone."""
+    """What the bounds of a plan would do to everything known, without setting them; ``kept_out``: what they would let
+    in of the addresses kept out alone."""
     found = letting_in(crossing.id, wanted) if kept_out else effect(crossing.id, wanted)
     return BoundsEffect(
         shut_out=dict(found.shut_out),

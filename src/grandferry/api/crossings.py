@@ -63,7 +63,8 @@ class ManyIn(BaseModel):
 
 
 class VerdictOut(BaseModel):
-    """``kind``: good, repaired, redirected, a repeat, unreadable, unreachable, wants a login, not there, goes in a circle."""
+    """``kind``: good, repaired, redirected, a repeat, unreadable, unreachable, wants a login, not there, goes in a
+    circle."""
 
     given: str
     kind: str

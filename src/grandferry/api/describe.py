@@ -1,4 +1,5 @@
-"""``python -m grandferry.api.describe``: the API's OpenAPI description on stdout, from which the front end's types are made."""
+"""``python -m grandferry.api.describe``: the API's OpenAPI description on stdout, from which the front end's types are
+made."""
 
 from __future__ import annotations
 

@@ -18,7 +18,8 @@ router = APIRouter(prefix="/crossings/{crossing}/edits", tags=["lift"])
 
 
 class EditRow(Edit):
-    """An edit and how it lies: ``item`` 0 when none is made of its page, ``conflict`` when what is under it has changed."""
+    """An edit and how it lies: ``item`` 0 when none is made of its page, ``conflict`` when what is under it has
+    changed."""
 
     item: int
     kind: str

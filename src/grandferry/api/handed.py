@@ -37,8 +37,8 @@ class ListRow(BaseModel):
 
 
 class Looked(BaseModel):
-    """A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address`` and ``visits`` are the columns they seem to stand in
-    (-1: none)."""
+    """A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address``
+    and ``visits`` are the columns they seem to stand in (-1: none)."""
 
     token: str
     form: Literal["log", "archive", "table", "lines", "decisions"]
@@ -105,8 +105,8 @@ class Brought(BaseModel):
 
 
 class AlteredRow(BaseModel):
-    """A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was decided
-    anew here since the table was given out."""
+    """A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was
+    decided anew here since the table was given out."""
 
     number: int
     address: str

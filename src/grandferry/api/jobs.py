@@ -29,9 +29,9 @@ PING_SECONDS = 5.0  # a named event, so that a page can tell a silent stream fro
 
 class JobIn(BaseModel):
     """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-    ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only what
-    is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that keeps
-    nothing (sound)."""
+    ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only
+    what is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that
+    keeps nothing (sound)."""
 
     crossing: int
     kind: Literal[STARTED_BY_HAND]  # type: ignore[valid-type]
@@ -116,7 +116,8 @@ def list_jobs(crossing: int | None = None) -> list[JobOut]:
 
 
 class Health(BaseModel):
-    """Whether the worker is at its post: the seconds since a running job's last heartbeat, and how often one was replaced."""
+    """Whether the worker is at its post: the seconds since a running job's last heartbeat, and how often one was
+    replaced."""
 
     running: int
     queued: int

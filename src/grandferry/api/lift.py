@@ -29,7 +29,8 @@ class ItemRow(BaseModel):
 
 
 class FieldRow(BaseModel):
-    """One field: the machine's half (lifted) and the person's (edited); ``blocks`` edits lie over single blocks of it."""
+    """One field: the machine's half (lifted) and the person's (edited); ``blocks`` edits lie over single blocks of
+    it."""
 
     field: str
     lifted: Any

@@ -23,10 +23,11 @@ from .signing import sign, signed
 
 HERE = Path(__file__).parent
 PAPER = (
-    "body{margin:20px 26px;font:15px/1.5 'Liberation Sans',Arial,sans-serif;color:#18262e;background:#fff;max-width:44em}"
-    "h1{font-size:24px;margin:0 0 12px}img{max-width:100%;height:auto}table{border-collapse:collapse}"
-    "td,th{border:1px solid #b9c6ca;padding:3px 8px;text-align:left;vertical-align:top}"
-    "pre{background:#f7f8f6;padding:8px;overflow:auto}blockquote{border-left:3px solid #5fa0ae;margin-left:0;padding-left:12px}"
+    "body{margin:20px 26px;font:15px/1.5 'Liberation "
+    "Sans',Arial,sans-serif;color:#18262e;background:#fff;max-width:44em}h1{font-size:24px;margin:0 0 "
+    "12px}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #b9c6ca;padding:3px "
+    "8px;text-align:left;vertical-align:top}pre{background:#f7f8f6;padding:8px;overflow:auto}"
+    "blockquote{border-left:3px solid #5fa0ae;margin-left:0;padding-left:12px}"
 )
 
 
@@ -40,8 +41,8 @@ def policy(nonce: str, origin: str, app_origins: str) -> str:
     return (
         f"sandbox allow-scripts; default-src 'none'; script-src 'nonce-{nonce}'; script-src-attr 'none'; "
         f"style-src 'unsafe-inline' {origin}/file/; img-src {origin}/file/ data:; font-src {origin}/file/; "
-        "connect-src 'none'; media-src 'none'; frame-src 'none'; child-src 'none'; object-src 'none'; worker-src 'none'; "
-        f"manifest-src 'none'; form-action 'none'; base-uri 'none'; frame-ancestors {app_origins}"
+        "connect-src 'none'; media-src 'none'; frame-src 'none'; child-src 'none'; object-src 'none'; worker-src "
+        f"'none'; manifest-src 'none'; form-action 'none'; base-uri 'none'; frame-ancestors {app_origins}"
     )
 
 

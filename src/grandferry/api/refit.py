@@ -19,8 +19,8 @@ router = APIRouter(prefix="/crossings/{crossing}", tags=["refit"])
 
 
 class BodyThings(BaseModel):
-    """Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost, and
-    by how many bodies."""
+    """Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost,
+    and by how many bodies."""
 
     name: str
     have: int

@@ -115,8 +115,8 @@ class VerdictRow(BaseModel):
 
 
 class Family(BaseModel):
-    """A sort of thing on the old site: how many addresses (of what stands within pages: how many pieces), and whether they
-    are left out on purpose."""
+    """A sort of thing on the old site: how many addresses (of what stands within pages: how many pieces), and whether
+    they are left out on purpose."""
 
     name: str
     count: int

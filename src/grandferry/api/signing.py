@@ -1,4 +1,5 @@
-"""Signed addresses of captured things: the preview's origin carries no cookie, so each address carries its own leave."""
+"""Signed addresses of captured things: the preview's origin carries no cookie, so each address carries its own
+leave."""
 
 from __future__ import annotations
 

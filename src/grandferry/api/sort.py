@@ -34,7 +34,8 @@ class RulesIn(BaseModel):
 
 
 class RulesCount(BaseModel):
-    """Pages caught of all; of those that had to be looked into, how many were; whose pages they are now ("": nobody's)."""
+    """Pages caught of all; of those that had to be looked into, how many were; whose pages they are now ("":
+    nobody's)."""
 
     pages: int
     of: int

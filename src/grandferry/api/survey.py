@@ -95,7 +95,8 @@ class LinkRow(BaseModel):
 
 
 class CaptureRow(BaseModel):
-    """``rendered``: a browser built the page as well; ``body`` names its content, so that two captures can be told apart."""
+    """``rendered``: a browser built the page as well; ``body`` names its content, so that two captures can be told
+    apart."""
 
     id: int
     at: str
@@ -167,7 +168,8 @@ class RunRow(BaseModel):
 
 
 class ChangeRow(BaseModel):
-    """``change``: added, changed, gone, back or no answer; ``what``: text, title, links, files, markup, content, answer."""
+    """``change``: added, changed, gone, back or no answer; ``what``: text, title, links, files, markup, content,
+    answer."""
 
     address: int
     key: str

@@ -25,8 +25,8 @@ MISSING = (
 def policy(nonce: str, preview: str) -> str:
     """The page's Content-Security-Policy; ``preview`` is the one origin that may be framed."""
     return (
-        f"default-src 'none'; script-src 'self' 'nonce-{nonce}'; style-src 'self' 'nonce-{nonce}'; img-src 'self' data:; "
-        f"font-src 'self'; connect-src 'self'; frame-src {preview}/; base-uri 'none'; form-action 'none'; "
+        f"default-src 'none'; script-src 'self' 'nonce-{nonce}'; style-src 'self' 'nonce-{nonce}'; img-src 'self' "
+        f"data:; font-src 'self'; connect-src 'self'; frame-src {preview}/; base-uri 'none'; form-action 'none'; "
         "frame-ancestors 'none'; object-src 'none'; require-trusted-types-for 'script'; trusted-types 'none'"
     )
 

@@ -51,7 +51,8 @@ def run_crossing(number: int, content: Any, until: str, folder: Path, again: boo
                 say(f"{stage}: {told['done']:,} done, {told['left']:,} left as they were.")
     else:
         say(
-            "Nothing is behind, everything is sent and checked: there is nothing to do. (--again lands and checks anew.)"
+            "Nothing is behind, everything is sent and checked: there is nothing to do. (--again lands and checks "
+            "anew.)"
         )
         results = run_stages(number, content, until)
     account = crossings.account_of(number)

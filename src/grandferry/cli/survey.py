@@ -22,7 +22,10 @@ def command(
     out: Annotated[
         Path | None,
         typer.Option(
-            help="write the addresses (.csv, .json, .xlsx), the captures (.warc, .warc.gz) or an offline copy (.zip) here"
+            help=(
+                "write the addresses (.csv, .json, .xlsx), the captures (.warc, .warc.gz) or an offline copy (.zip) "
+                "here"
+            )
         ),
     ] = None,
     delay: Annotated[float | None, typer.Option(help="seconds between two requests to a host")] = None,
@@ -90,8 +93,8 @@ def command(
     for fault in faults:
         say(f"Sitemap {fault}.")
     say(
-        f"{result['addresses']:,} addresses: {result['pages']:,} pages, {result['files']:,} files, {result['redirects']:,} "
-        f"redirects, {result['failed']:,} failed, in {result['seconds']:.1f} s."
+        f"{result['addresses']:,} addresses: {result['pages']:,} pages, {result['files']:,} files, "
+        f"{result['redirects']:,} redirects, {result['failed']:,} failed, in {result['seconds']:.1f} s."
     )
     if result["not_visited"]:
         cap = f"Stopped at the cap of {plan.survey.max_pages:,} pages: " if result.get("stopped_at_cap") else ""

@@ -91,8 +91,8 @@ def normal(url: str, base: str = "") -> Address | None:
 
 
 def _needed(url: str, base: str) -> str:
-    """What of its base a reference hangs on, so that the same reference on other pages is the same question: nothing, the
-    origin, the folder, or all of it."""
+    """What of its base a reference hangs on, so that the same reference on other pages is the same question: nothing,
+    the origin, the folder, or all of it."""
     first = url[:1]
     if first == "/":
         return _parts(base)[0]
@@ -254,8 +254,8 @@ class Scope:
         return Address(scheme, host, written.path, query)
 
     def reference(self, url: str, base: str) -> tuple[Address, str] | None:
-        """The normal form of a reference under this scope, and how it was written before this scope folded it ("" when it
-        was written as it is)."""
+        """The normal form of a reference under this scope, and how it was written before this scope folded it ("" when
+        it was written as it is)."""
         written = normal(url, base)
         if written is None:
             return None
@@ -299,7 +299,8 @@ _DATE_LIKE = re.compile(r"[12]\d{3}[-_.]?[01]?\d(?:[-_.]?[0-3]?\d)?")
 @lru_cache(maxsize=16384)  # asked of a page when it is met, and again when it is there
 def loose_shape(key: str) -> str:
     """The shape of an address with its random-looking folders taken out as well, and its parameters in order of their
-    names: ``/s/8f3ac1d2/list.htm?b=1&a=x`` gives ``/s/*/list.htm?a=*&b=#``. Addresses that a script makes without end share it.
+    names: ``/s/8f3ac1d2/list.htm?b=1&a=x`` gives ``/s/*/list.htm?a=*&b=#``. Addresses that a script makes without end
+    share it.
     """
     path, _, query = key.partition("?")
     parts = path.split("/")

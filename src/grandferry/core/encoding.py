@@ -21,7 +21,8 @@ _COMMENT = re.compile(rb"<!--.*?-->", re.S)
 
 @dataclass(frozen=True, slots=True)
 class Decoded:
-    """``text`` without BOM; ``encoding`` by its WHATWG name; ``how`` it was decided; ``doubtful`` with a reason or ""."""
+    """``text`` without BOM; ``encoding`` by its WHATWG name; ``how`` it was decided; ``doubtful`` with a reason or
+    ""."""
 
     text: str
     encoding: str

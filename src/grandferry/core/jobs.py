@@ -1,5 +1,5 @@
-"""Every kind of long work: what it is told, of which stage it is, and what it changes. One table for API, worker, command
-line, caches and interface.
+"""Every kind of long work: what it is told, of which stage it is, and what it changes. One table for API, worker,
+command line, caches and interface.
 
 The module of ``work`` that does it is named in ``room``; its ``run`` takes the job's context and gives its result.
 """
@@ -57,7 +57,8 @@ class Pages(Again):
 
 
 class SurveyTold(Told):
-    """``again``: ask every address anew in a survey that has ended; ``only``: one address; ``archive``: read from it."""
+    """``again``: ask every address anew in a survey that has ended; ``only``: one address; ``archive``: read from
+    it."""
 
     only: int = Field(0, ge=0, le=2**62)
     again: bool = False
@@ -71,7 +72,8 @@ class Trial(Told):
 
 
 class LogTold(Told):
-    """``file``: the token of an uploaded log; ``own``: machines whose visits do not count; ``by``: who handed it over."""
+    """``file``: the token of an uploaded log; ``own``: machines whose visits do not count; ``by``: who handed it
+    over."""
 
     file: str
     name: str

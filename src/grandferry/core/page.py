@@ -58,7 +58,8 @@ _NO_ATTRS: dict[str, str | None] = {}
 
 
 def open_page(html: str | bytes) -> LexborHTMLParser:
-    """The parser's own tree of a decoded page, or of its UTF-8. Raises UnreadablePage when it is nested beyond reason."""
+    """The parser's own tree of a decoded page, or of its UTF-8. Raises UnreadablePage when it is nested beyond
+    reason."""
     if (html.count(b"<") if isinstance(html, bytes) else html.count("<")) > NEST_CAP:
         open_elements = 0
         for slash in _NESTING.findall(html if isinstance(html, str) else html.decode("utf-8", "surrogatepass")):

@@ -331,8 +331,8 @@ class Pair(Strict):
 
 
 class Edit(Strict):
-    """A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a body
-    a block can be set, dropped, or followed by something (``after``); its value is HTML."""
+    """A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a
+    body a block can be set, dropped, or followed by something (``after``); its value is HTML."""
 
     old: Key
     field: Name

@@ -1,4 +1,5 @@
-"""What makes a plan one that cannot be worked with, beyond what its models refuse: told where it is typed or handed over.
+"""What makes a plan one that cannot be worked with, beyond what its models refuse: told where it is typed or handed
+over.
 
 Not part of the models, so that a plan kept by an earlier version can still be opened.
 """
@@ -12,8 +13,8 @@ from .route.slug import parts_of
 
 
 def check_plan(plan: Plan) -> None:
-    """Raise PlanError for the first part of a plan that cannot work: an address pattern or slug that names a field its kind
-    has not got, a rule that speaks of a part it has not got."""
+    """Raise PlanError for the first part of a plan that cannot work: an address pattern or slug that names a field its
+    kind has not got, a rule that speaks of a part it has not got."""
     for kind in plan.kinds:
         _check_kind(kind)
     for rule in plan.route.rules:
@@ -28,7 +29,8 @@ def _check_kind(kind: KindPlan) -> None:
     for name in parts_of(kind.address or ""):
         if name != "slug" and name not in names:
             raise PlanError(
-                f"The address pattern {kind.address} of the kind “{kind.name}” names the field “{name}”, which it has not got.",
+                f"The address pattern {kind.address} of the kind “{kind.name}” names the field “{name}”, which it has "
+                "not got.",
                 hint=f"{known} {{slug}} is always there.",
             )
     if kind.slug_from != "title" and kind.slug_from not in names:

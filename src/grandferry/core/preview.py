@@ -25,9 +25,10 @@ PLACEHOLDER = frozenset(["iframe", "video", "audio", "canvas", "object", "embed"
 PLAIN = {"xmp": "pre", "plaintext": "pre", "listing": "pre"}
 STYLED_LINKS = frozenset(["stylesheet"])
 DROPPED = (ATTRIBUTES - {"style"}) | frozenset(
-    "href action formaction target ping download sizes integrity nonce crossorigin http-equiv autofocus is slot sandbox "
-    "allow usemap ismap dynsrc manifest profile classid codebase archive formtarget data-gf autoplay contenteditable "
-    "accesskey tabindex popover popovertarget commandfor command loading fetchpriority referrerpolicy".split()
+    "href action formaction target ping download sizes integrity nonce crossorigin http-equiv autofocus is slot "
+    "sandbox allow usemap ismap dynsrc manifest profile classid codebase archive formtarget data-gf autoplay "
+    "contenteditable accesskey tabindex popover popovertarget commandfor command loading fetchpriority "
+    "referrerpolicy".split()
 )
 _NAME = re.compile(r"[a-zA-Z][a-zA-Z0-9_:.-]*\Z")
 _URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)""", re.I)
@@ -68,7 +69,8 @@ def _write(node: Node, resource: Resource, marks: Mapping[int, tuple[str, str]],
         text = escape_text(node.text)
         if mark:
             out.append(
-                f'<gf-mark class="{escape_attribute(mark[0])}" title="{escape_attribute(mark[1])}" data-gf="{node.n}">{text}</gf-mark>'
+                f'<gf-mark class="{escape_attribute(mark[0])}" title="{escape_attribute(mark[1])}" '
+                f'data-gf="{node.n}">{text}</gf-mark>'
             )
         else:
             out.append(text)

@@ -241,7 +241,8 @@ def carriers_of(tag: str, attrs: Attributes) -> Iterator[tuple[Carrier, str]]:
 
 
 def references(tag: str, attrs: Attributes) -> Iterator[Reference]:
-    """Every address that an element's attributes name. What a ``link`` or ``meta`` says is core.survey.links' to read."""
+    """Every address that an element's attributes name. What a ``link`` or ``meta`` says is core.survey.links' to
+    read."""
     for carrier, value in carriers_of(tag, attrs):
         for raw in addresses(carrier, value):
             yield Reference(raw, carrier.attribute, carrier.shows, carrier.spelled, carrier.lazy)

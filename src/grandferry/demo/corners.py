@@ -1,5 +1,5 @@
-"""The corners that twenty years have left on the whole old site: prints, twins, forms, a members' list, a calendar without
-end, a part built by scripts, short links, papers, sitemaps in parts."""
+"""The corners that twenty years have left on the whole old site: prints, twins, forms, a members' list, a calendar
+without end, a part built by scripts, short links, papers, sitemaps in parts."""
 
 from __future__ import annotations
 
@@ -18,7 +18,8 @@ class Corners(Builder):
     """What no kind holds."""
 
     def corners(self) -> None:
-        """What no kind holds: prints, twins, forms, a members' list, a calendar without end, a part built by scripts."""
+        """What no kind holds: prints, twins, forms, a members' list, a calendar without end, a part built by
+        scripts."""
         pages = self.site.truth["pages"]
         prints = []
         for number, engine in enumerate(ENGINES, 1):
@@ -97,9 +98,9 @@ class Corners(Builder):
 
     def _by_scripts(self) -> None:
         script = (
-            "var d = document.getElementById('board'); var t = ['10.15 Tarn Head', '11.30 Saltmarrow Quay', '12.05 Osmer Halt'];"
-            "d.innerHTML = '<h1>Departures</h1>' + t.map(function (x) { return '<p>The ' + x + ' train leaves from platform "
-            "one, calling at every halt on the way.</p>' }).join('');"
+            "var d = document.getElementById('board'); var t = ['10.15 Tarn Head', '11.30 Saltmarrow Quay', '12.05 "
+            "Osmer Halt'];d.innerHTML = '<h1>Departures</h1>' + t.map(function (x) { return '<p>The ' + x + ' train "
+            "leaves from platform one, calling at every halt on the way.</p>' }).join('');"
         )
         loads = "".join(f'<script src="/live/board.js?part={n}"></script>' for n in range(6))
         page = f'<!DOCTYPE html><title>Departures</title><body class="odd"><div id="board"></div>{loads}</body>'

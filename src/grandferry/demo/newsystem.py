@@ -48,8 +48,8 @@ class NewSystem:
         self.db.execute("PRAGMA journal_mode=WAL")
         self.db.execute("PRAGMA synchronous=NORMAL")
         self.db.execute(
-            "CREATE TABLE IF NOT EXISTS thing (type TEXT, id TEXT, path TEXT, attributes TEXT, data BLOB, revision INTEGER, "
-            "PRIMARY KEY (type, id))"
+            "CREATE TABLE IF NOT EXISTS thing (type TEXT, id TEXT, path TEXT, attributes TEXT, data BLOB, revision "
+            "INTEGER, PRIMARY KEY (type, id))"
         )
         self.db.execute("CREATE INDEX IF NOT EXISTS by_path ON thing (path)")
         self.writes = 0
@@ -183,7 +183,8 @@ class NewSystem:
 
     def _page(self, title: str, inner: str, status: int = 200) -> web.Response:
         html = (
-            f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(title)} – Quillmere Valley Railway'
+            f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(title)} – Quillmere Valley '
+            "Railway"
             f'</title></head><body><nav><a href="/">Home</a> '
             + " ".join(f'<a href="{path}">{name}</a>' for path, name in SECTIONS.items())
             + f"</nav><main><h1>{escape(title)}</h1>{inner}</main></body></html>\n"
@@ -194,8 +195,8 @@ class NewSystem:
         """The redirect table: exact with query, exact path, then the longest prefix."""
         for wanted in ([f"{path}?{query}"] if query else []) + [path]:
             row = self.db.execute(
-                "SELECT attributes FROM thing WHERE type = 'redirects' AND json_extract(attributes, '$.match') = 'exact' "
-                "AND json_extract(attributes, '$.old') = ?",
+                "SELECT attributes FROM thing WHERE type = 'redirects' AND json_extract(attributes, '$.match') = "
+                "'exact' AND json_extract(attributes, '$.old') = ?",
                 (wanted,),
             ).fetchone()
             if row:

@@ -50,7 +50,8 @@ class Builder(Parts):
             author = PEOPLE[number % len(PEOPLE)]
             posted = f"{day} {MONTHS[month - 1]} {year}"
             content = (
-                f'<h1>{escape(title)}</h1>\n<p class="posted">Posted on {posted} by <span class="by">{author}</span></p>\n'
+                f'<h1>{escape(title)}</h1>\n<p class="posted">Posted on {posted} by <span '
+                f'class="by">{author}</span></p>\n'
                 f'<div class="story">{markup.render(body, style)}\n<div class="share">Tell a friend: '
                 '<a href="http://elsewhere.localhost/post">post it</a></div></div>\n'
                 '<p class="tags">Filed under: ' + ", ".join(f'<a href="/news/?tag={t}">{t}</a>' for t in tags) + "</p>"
@@ -165,7 +166,8 @@ class Builder(Parts):
             table = "".join(f"<tr><td><b>{a}:</b></td><td>{escape(b)}</td></tr>" for a, b in rows)
             content = (
                 f'<table width="100%" border="0"><tr><td valign="top"><h1>{escape(name)}</h1>'
-                f'<img class="lead" src="{lead}" alt="{escape(name)}"><div id="history">{markup.render(body, style)}</div></td>'
+                f'<img class="lead" src="{lead}" alt="{escape(name)}"><div '
+                f'id="history">{markup.render(body, style)}</div></td>'
                 f'<td valign="top"><table class="data">{table}</table></td></tr></table>'
             )
             self.html(key, name, content, body_class="engine")
@@ -260,8 +262,10 @@ class Builder(Parts):
         content = f'<h1>Welcome aboard</h1><div class="main">{markup.render(body, "clean")}</div>'
         feed = '<link rel="alternate" type="application/rss+xml" href="/news.rss">'
         extra = (
-            '<p class="quick"><a href="/steam">Steam today</a> <a href="/go/gala">Gala</a> <a href="/ring/a">Web ring</a> '
-            '<a href="/guestbook.htm">Guest book</a> <a href="/private/rota.htm">Rota</a> <a href="/index.htm">Home</a> '
+            '<p class="quick"><a href="/steam">Steam today</a> <a href="/go/gala">Gala</a> <a href="/ring/a">Web '
+            "ring</a> "
+            '<a href="/guestbook.htm">Guest book</a> <a href="/private/rota.htm">Rota</a> <a '
+            'href="/index.htm">Home</a> '
             '<a href="/visit/Poster.png">Poster</a> <a href="mailto:signal@quillmere.localhost">Mail</a> '
             f"{self.more_links}</p>"
         )

@@ -85,7 +85,8 @@ def leaflet(title: str) -> bytes:
     parts = [
         b"<< /Type /Catalog /Pages 2 0 R >>",
         b"<< /Type /Pages /Kids [3 0 R] /Count 1 >>",
-        b"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 612 792] /Contents 4 0 R /Resources << /Font << /F1 5 0 R >> >> >>",
+        b"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 612 792] /Contents 4 0 R /Resources << /Font << /F1 5 0 R >> >> "
+        b">>",
         b"<< /Length %d >>\nstream\n%s\nendstream" % (len(text), text),
         b"<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>",
     ]

@@ -86,11 +86,13 @@ class Parts:
             f'<div id="top"><a href="/"><img src="http://{self.files}/badge.svg" alt="{NAME}"></a>\n'
             '<ul class="nav"><li><a href="/news/">News</a></li><li><a href="/engines.aspx">Engines</a></li>'
             '<li><a href="/visit/timetable.htm">Visit</a></li><li><a href="/help/">Questions</a></li>'
-            '<li><a href="/about/history.htm">About</a></li><li><a href="/Volunteer/Roles.htm">Volunteer</a></li></ul></div>\n'
+            '<li><a href="/about/history.htm">About</a></li><li><a '
+            'href="/Volunteer/Roles.htm">Volunteer</a></li></ul></div>\n'
             f'<div id="content">{content}</div>\n'
             '<div id="cookies">We keep a cookie in the tin. <a href="javascript:void(0)">Fine</a></div>\n'
             '<div id="foot">Quillmere Valley Railway, The Goods Yard, Quillmere. '
-            '<a href="/about/contact.htm">Write to us</a> <a href="http://elsewhere.localhost/badge">Made with RailPages</a>'
+            '<a href="/about/contact.htm">Write to us</a> <a href="http://elsewhere.localhost/badge">Made with '
+            "RailPages</a>"
             "</div></body></html>\n"
         )
         type_ = f"text/html; charset={charset}" if declared else "text/html"

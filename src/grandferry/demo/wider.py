@@ -1,5 +1,6 @@
 """The whole old site: about 600 addresses. Beside what the small one holds: a shop, events, a crew, galleries, a second
-language, and the corners that twenty years have left (``corners.py``). In the large sizes an archive of dispatches is added."""
+language, and the corners that twenty years have left (``corners.py``). In the large sizes an archive of dispatches is
+added."""
 
 from __future__ import annotations
 
@@ -38,7 +39,8 @@ class WholeSite(Corners):
             return ""
         w = Writer(number + 500_000)  # one of its own, so that all else is as without comments
         rows = "".join(
-            f'<li class="comment" id="comment-{number * 10 + n}"><b>{more.READERS[(number + n) % len(more.READERS)]}</b>: '
+            '<li class="comment" '
+            f'id="comment-{number * 10 + n}"><b>{more.READERS[(number + n) % len(more.READERS)]}</b>: '
             f"{w.sentence()}</li>"
             for n in range(1 + number % 3)
         )
@@ -57,7 +59,8 @@ class WholeSite(Corners):
             self.html(
                 key,
                 title,
-                f'<h1>{escape(title)}</h1><div class="item"><p class="price">&pound;{price}</p><p class="stock">{stock}</p>'
+                f'<h1>{escape(title)}</h1><div class="item"><p class="price">&pound;{price}</p><p '
+                f'class="stock">{stock}</p>'
                 f'<form action="/shop/basket.aspx" method="post"><select name="size">{sizes}</select>'
                 '<input type="hidden" name="item" value="1"><button>Put into the basket</button></form>'
                 f'<div class="about">{markup.render(body, markup.STYLES[number % 6])}</div></div>',
@@ -170,7 +173,8 @@ class WholeSite(Corners):
                 key,
                 title,
                 f'<h1>{escape(title)}</h1><div class="story">{markup.render(body, style)}</div>'
-                f'<img src="{src}" srcset="{src} 1x, {src.replace(".png", "-large.png")} 2x" usemap="#m{number}" alt="All views">'
+                f'<img src="{src}" srcset="{src} 1x, {src.replace(".png", "-large.png")} 2x" usemap="#m{number}" '
+                'alt="All views">'
                 f'<map name="m{number}"><area href="/engines.aspx?id={1 + number}" alt="The engine"></map>',
                 body_class="gallery",
             )
@@ -261,12 +265,16 @@ class WholeSite(Corners):
         ]
 
     more_links = (
-        '<a href="/shop/">Shop</a> <a href="/events/">Events</a> <a href="/crew/">Crew</a> <a href="/Volunteer/">Roles</a> '
+        '<a href="/shop/">Shop</a> <a href="/events/">Events</a> <a href="/crew/">Crew</a> <a '
+        'href="/Volunteer/">Roles</a> '
         '<a href="/gallery/">Pictures</a> <a href="/cy/">Cymraeg</a> <a href="/links.htm">Old ways in</a> '
         '<a href="/members/">Members</a> <a href="/search.htm">Search</a> <a href="/about/write.htm">Letter</a> '
-        '<a href="/about/newsletter.htm">Newsletter</a> <a href="/shop/basket.aspx">Basket</a> <a href="/docs/">Papers</a> '
-        '<a href="/live/departures.htm">Departures</a> <a href="/calendar.aspx">Calendar</a> <a href="/welcome.htm">Welcome</a> '
-        '<a href="/wares/teapot.htm">Teapot</a> <a href="/committee/">Committee</a> <a href="/leaflets.htm">Leaflets</a> '
+        '<a href="/about/newsletter.htm">Newsletter</a> <a href="/shop/basket.aspx">Basket</a> <a '
+        'href="/docs/">Papers</a> '
+        '<a href="/live/departures.htm">Departures</a> <a href="/calendar.aspx">Calendar</a> <a '
+        'href="/welcome.htm">Welcome</a> '
+        '<a href="/wares/teapot.htm">Teapot</a> <a href="/committee/">Committee</a> <a '
+        'href="/leaflets.htm">Leaflets</a> '
         '<a href="/visit/">Visit</a> <a href="/visit/index.htm">Visit</a> <a href="/visit/caf%C3%A9.htm">Café</a>'
     )
 

@@ -118,7 +118,8 @@ class Polite:
         return self._host(host).alone
 
     def _heed(self, host: str, state: _Host, got: Fetched) -> None:
-        """Go slower after a refusal for being too quick, less slow again after a while; notice a host that only refuses."""
+        """Go slower after a refusal for being too quick, less slow again after a while; notice a host that only
+        refuses."""
         if self._manners.bytes_per_second:
             begun = max(time.monotonic(), self._bytes_free)
             self._bytes_free = begun + got.size / self._manners.bytes_per_second
@@ -128,7 +129,8 @@ class Polite:
             if state.refused >= REFUSALS[got.status] and not state.alone:
                 state.alone = True
                 self._say(
-                    f"{host} refused {state.refused} times in a row (last {got.status}), so it is left alone in this run."
+                    f"{host} refused {state.refused} times in a row (last {got.status}), so it is left alone in this "
+                    "run."
                 )
         elif got.status:
             state.refused = 0

@@ -1,4 +1,5 @@
-"""Which addresses may be asked: ``*.localhost`` means loopback (RFC 6761); link-local never, private only when named."""
+"""Which addresses may be asked: ``*.localhost`` means loopback (RFC 6761); link-local never, private only when
+named."""
 
 from __future__ import annotations
 

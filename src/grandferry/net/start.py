@@ -34,8 +34,8 @@ class Start:
 
 
 class NoStart(AddressError):
-    """An address that is no start; ``kind`` says why in a word or two: unreadable, unreachable, wants a login, not there,
-    goes in a circle."""
+    """An address that is no start; ``kind`` says why in a word or two: unreadable, unreachable, wants a login, not
+    there, goes in a circle."""
 
     def __init__(self, kind: str, text: str, hint: str = ""):
         super().__init__(text, hint)
@@ -44,8 +44,8 @@ class NoStart(AddressError):
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """What became of one of many addresses: ``kind`` good, repaired, redirected, a repeat, or as in NoStart; ``says`` it in
-    a sentence. ``address`` is the one to begin with, "" when there is none."""
+    """What became of one of many addresses: ``kind`` good, repaired, redirected, a repeat, or as in NoStart; ``says``
+    it in a sentence. ``address`` is the one to begin with, "" when there is none."""
 
     given: str
     kind: str

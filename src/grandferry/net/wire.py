@@ -43,8 +43,8 @@ _KINDS = {code: kind for kind, codes in _BY_KIND.items() for code in codes}
 
 @dataclass(frozen=True, slots=True)
 class Ended:
-    """How a request ended: ``kind`` is "" when the whole answer came, else unknown host, no connection, slow, not secure,
-    refused (never asked), cut (ended early), or broken; ``reason`` says more."""
+    """How a request ended: ``kind`` is "" when the whole answer came, else unknown host, no connection, slow, not
+    secure, refused (never asked), cut (ended early), or broken; ``reason`` says more."""
 
     kind: str = ""
     reason: str = ""
@@ -152,8 +152,8 @@ class Wire:
         self._running: dict[pycurl.Curl, _Running] = {}
         self._timer: asyncio.Handle | None = None
         self._at_once = at_once
-        # a selector of its own, watched by the event loop as one: libcurl changes its mind about a socket several times a
-        # request, which costs the loop more than asking
+        # a selector of its own, watched by the event loop as one: libcurl changes its mind about a socket several times
+        # a request, which costs the loop more than asking
         self._sockets = select.epoll()
         self._watched: set[int] = set()
 
@@ -190,8 +190,8 @@ class Wire:
         body: Callable[[bytes], int | None],
         whole: float,
     ) -> Ended:
-        """Ask one address. ``head`` is called with each line of the answer's head, ``body`` with each part of its body (it
-        ends the request by giving -1); ``whole`` caps the seconds in all. ``headers`` are whole lines."""
+        """Ask one address. ``head`` is called with each line of the answer's head, ``body`` with each part of its body
+        (it ends the request by giving -1); ``whole`` caps the seconds in all. ``headers`` are whole lines."""
         async with self._slots:
             line = self._free.pop()
             handle = line.handle

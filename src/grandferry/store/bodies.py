@@ -28,7 +28,8 @@ def open_bodies(folder: Path, pragmas: dict[str, object] = PRAGMAS) -> None:
     _database.connect(reuse_if_open=True)
     # rows in the order they come, the hash in an index: bodies sorted by their hash take twice the time to write
     _database.execute_sql(
-        "CREATE TABLE IF NOT EXISTS body (hash TEXT PRIMARY KEY, size INTEGER NOT NULL, packed INTEGER NOT NULL, data BLOB)"
+        "CREATE TABLE IF NOT EXISTS body (hash TEXT PRIMARY KEY, size INTEGER NOT NULL, packed INTEGER NOT NULL, data "
+        "BLOB)"
     )
 
 
@@ -50,8 +51,8 @@ def digest(body: bytes) -> str:
 
 
 def pack(body: bytes, mime: str = "") -> tuple[int, bytes]:
-    """(1, zlib data) when compressing gains anything, else (0, the body itself). At the quickest level: a seventh larger
-    than the next, in half the time."""
+    """(1, zlib data) when compressing gains anything, else (0, the body itself). At the quickest level: a seventh
+    larger than the next, in half the time."""
     if len(body) > 200 and not is_packed(mime):
         packed = isal_zlib.compress(body, 0)
         if len(packed) < len(body):
@@ -99,7 +100,8 @@ def put(body: bytes, mime: str = "") -> str:
 
 
 def path_of(digest_: str) -> Path | None:
-    """The file that holds a large body, None for one that lies in the database. Raises KeyError when it is not stored."""
+    """The file that holds a large body, None for one that lies in the database. Raises KeyError when it is not
+    stored."""
     database, _ = _open()
     row = database.execute_sql("SELECT packed FROM body WHERE hash = ?", (digest_,)).fetchone()
     if row is None:

@@ -113,8 +113,8 @@ def change_all(
     text: str,
     wanted: list[Edit] | None = None,
 ) -> int:
-    """Set the plan, pairs and edits as one change; gives the new revision. Raises Conflict when ``known`` is given and not
-    the newest."""
+    """Set the plan, pairs and edits as one change; gives the new revision. Raises Conflict when ``known`` is given and
+    not the newest."""
     with transaction():
         if known is not None:
             _check(crossing, known)
@@ -176,8 +176,10 @@ def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[in
     names = ("old", "new", "status", "match", "fate", "proven", "verdict")
     found = named(
         names,
-        'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN address a '
-        f"ON a.crossing_id = p.crossing_id AND a.side = 'old' AND a.key = p.old AND a.counted = 1 WHERE {where.sql} ORDER BY p.position LIMIT ? OFFSET ?",
+        'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN '
+        "address a "
+        f"ON a.crossing_id = p.crossing_id AND a.side = 'old' AND a.key = p.old AND a.counted = 1 WHERE {where.sql} "
+        "ORDER BY p.position LIMIT ? OFFSET ?",
         *where.values,
         limit,
         offset,

@@ -40,8 +40,8 @@ _turns: dict[tuple[Any, ...], threading.Lock] = {}
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """A crossing's data at one moment: ``found`` and ``decided`` grow with what changes either; ``top``: its last address;
-    ``large``: it has LARGE addresses or more."""
+    """A crossing's data at one moment: ``found`` and ``decided`` grow with what changes either; ``top``: its last
+    address; ``large``: it has LARGE addresses or more."""
 
     folder: str
     found: int
@@ -84,8 +84,8 @@ def state(crossing: int) -> State:
 
 def _state(folder: str, crossing: int) -> State:
     decided, running = rows(
-        "SELECT (SELECT coalesce(max(id), 0) FROM event WHERE crossing = ?), EXISTS (SELECT 1 FROM job WHERE crossing_id = ? "
-        "AND state = 'running')",
+        "SELECT (SELECT coalesce(max(id), 0) FROM event WHERE crossing = ?), EXISTS (SELECT 1 FROM job WHERE "
+        "crossing_id = ? AND state = 'running')",
         crossing,
         crossing,
     )[0]
@@ -96,8 +96,8 @@ def _state(folder: str, crossing: int) -> State:
         return before[1]
     marks = ",".join("?" * len(FINDING))
     found = one(
-        f"SELECT e.id FROM event e LEFT JOIN job j ON j.id = e.job WHERE e.crossing = ? AND (j.kind IS NULL OR j.kind IN ({marks})) "
-        "ORDER BY e.id DESC LIMIT 1",
+        "SELECT e.id FROM event e LEFT JOIN job j ON j.id = e.job WHERE e.crossing = ? AND (j.kind IS NULL OR j.kind "
+        f"IN ({marks})) ORDER BY e.id DESC LIMIT 1",
         crossing,
         *FINDING,
     )
@@ -109,8 +109,8 @@ def _state(folder: str, crossing: int) -> State:
 
 
 def keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K], *, found: bool = False) -> K:
-    """What was made for a crossing as it is now, else it is made and kept until the data changes. ``found``: it comes from
-    what a survey found alone, whatever is decided of it."""
+    """What was made for a crossing as it is now, else it is made and kept until the data changes. ``found``: it comes
+    from what a survey found alone, whatever is decided of it."""
     now = state(crossing)
     scope = ("found", now.found) if found else ("decided", now.decided)
     known = (crossing, now.folder, scope, now.top, *what)

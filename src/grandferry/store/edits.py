@@ -54,7 +54,8 @@ def of_item(item: int, field: str) -> list[Edit]:
 def raw(crossing: int, key: Key) -> list[Any] | None:
     """An edit's row as it is kept in a change set: value (JSON), over, by, at; None when there is none."""
     found = rows(
-        "SELECT value, over, by, at FROM edit WHERE crossing_id = ? AND old = ? AND field = ? AND block = ? AND act = ?",
+        "SELECT value, over, by, at FROM edit WHERE crossing_id = ? AND old = ? AND field = ? AND block = ? AND act = "
+        "?",
         crossing,
         *key,
     )
@@ -78,8 +79,8 @@ def adopt(crossing: int) -> int:
     """Edits that do not know what they lie over are laid over what is lifted now; gives how many."""
     where = "crossing_id = ? AND over = '' AND block = ''"
     source = (
-        "(SELECT f.lifted_hash FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = edit.crossing_id "
-        "AND i.place = -1 AND i.key = edit.old AND f.field = edit.field)"
+        "(SELECT f.lifted_hash FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = "
+        "edit.crossing_id AND i.place = -1 AND i.key = edit.old AND f.field = edit.field)"
     )
     found = int(one(f"SELECT count(*) FROM edit WHERE {where} AND {source} != ''", crossing))
     rows(f"UPDATE edit SET over = {source} WHERE {where} AND {source} != ''", crossing)
@@ -89,8 +90,8 @@ def adopt(crossing: int) -> int:
 def lies_over(crossing: int, old: str, field: str) -> str:
     """The hash of what is lifted for a field of an old key now, "" when nothing is."""
     found = one(
-        "SELECT f.lifted_hash FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ? AND i.place = -1 AND "
-        "i.key = ? AND f.field = ?",
+        "SELECT f.lifted_hash FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ? AND i.place = "
+        "-1 AND i.key = ? AND f.field = ?",
         crossing,
         old,
         field,
@@ -99,7 +100,8 @@ def lies_over(crossing: int, old: str, field: str) -> str:
 
 
 class Laid(NamedTuple):
-    """How an edit lies: its item (0: there is none) with its kind and page, and whether what is under it has changed."""
+    """How an edit lies: its item (0: there is none) with its kind and page, and whether what is under it has
+    changed."""
 
     edit: Edit
     item: int
@@ -114,10 +116,10 @@ def laid(crossing: int) -> list[Laid]:
     return [
         Laid(_edit(row[:8]), row[8] or 0, row[9] or "", row[10] or 0, bool(row[11]))
         for row in rows(
-            f"SELECT {names}, i.id, i.kind, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), e.block = '' AND e.over != '' AND f.lifted_hash IS NOT NULL AND e.over != f.lifted_hash "
-            "FROM edit e LEFT JOIN item i ON i.crossing_id = e.crossing_id AND i.key = e.old AND i.place = -1 "
-            "LEFT JOIN item_field f ON f.item_id = i.id AND f.field = e.field WHERE e.crossing_id = ? "
-            "ORDER BY e.old, e.field, e.block, e.act",
+            f"SELECT {names}, i.id, i.kind, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), "
+            "e.block = '' AND e.over != '' AND f.lifted_hash IS NOT NULL AND e.over != f.lifted_hash FROM edit e LEFT "
+            "JOIN item i ON i.crossing_id = e.crossing_id AND i.key = e.old AND i.place = -1 LEFT JOIN item_field f "
+            "ON f.item_id = i.id AND f.field = e.field WHERE e.crossing_id = ? ORDER BY e.old, e.field, e.block, e.act",
             crossing,
         )
     ]

@@ -69,7 +69,8 @@ def lists(crossing: int) -> list[dict[str, Any]]:
     found = named(
         ("id", "name", "sort", "at", "by", "report", "from_plan", "addresses", "visits"),
         "SELECT g.id, g.name, g.sort, g.at, g.by, g.report, g.from_plan, count(v.target), coalesce(sum(v.count), 0) "
-        "FROM given g LEFT JOIN given_address v ON v.given_id = g.id WHERE g.crossing_id = ? GROUP BY g.id ORDER BY g.id",
+        "FROM given g LEFT JOIN given_address v ON v.given_id = g.id WHERE g.crossing_id = ? GROUP BY g.id ORDER BY "
+        "g.id",
         crossing,
     )
     return [{**row, "report": json.loads(row["report"]), "from_plan": bool(row["from_plan"])} for row in found]
@@ -80,7 +81,8 @@ def known_urls(crossing: int, urls: list[str]) -> set[str]:
     return {
         row[0]
         for row in rows(
-            "SELECT url FROM address WHERE crossing_id = ? AND side = 'old' AND url IN (SELECT value FROM json_each(?))",
+            "SELECT url FROM address WHERE crossing_id = ? AND side = 'old' AND url IN (SELECT value FROM "
+            "json_each(?))",
             crossing,
             json.dumps(urls),
         )

@@ -22,7 +22,8 @@ WHAT = (
     "WHEN s.how = 'script' THEN 'script' WHEN s.how IN ('iframe', 'embed', 'object', 'frame') THEN 'embed' "
     f"WHEN s.how IN ('a', 'area') AND s.reason = 'other host' AND {_names(_SHARING)} THEN 'share or follow link' "
     "WHEN s.how IN ('img', 'srcset', 'background', 'meta') OR s.how LIKE 'lazy%' THEN 'picture' "
-    "WHEN s.how IN ('link', 'css', 'css import') THEN 'style or font' WHEN s.how IN ('a', 'area') THEN 'link' ELSE 'other' END"
+    "WHEN s.how IN ('link', 'css', 'css import') THEN 'style or font' WHEN s.how IN ('a', 'area') THEN 'link' ELSE "
+    "'other' END"
 )
 
 
@@ -30,7 +31,8 @@ def groups(crossing: int) -> list[dict[str, Any]]:
     """host, reason, number of addresses kept out, and how many of them are files."""
     return named(
         ("host", "reason", "count", "files"),
-        "SELECT host, reason, count(*), sum(wants_file) FROM shut_out WHERE crossing_id = ? GROUP BY 1, 2 ORDER BY 3 DESC, 1, 2",
+        "SELECT host, reason, count(*), sum(wants_file) FROM shut_out WHERE crossing_id = ? GROUP BY 1, 2 ORDER BY 3 "
+        "DESC, 1, 2",
         crossing,
     )
 
@@ -55,12 +57,13 @@ def window(
     total = one(f"SELECT count(*) FROM {part.sql}", *part.values)
     by = "s.pages DESC, s.url" if order == "-pages" else "s.url"
     into = (
-        "SELECT o.source_id FROM out_reference o WHERE o.target_id = s.id UNION ALL SELECT r.source_id FROM reference r "
-        "JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = 'old' AND k.url = s.url LIMIT 1"
+        "SELECT o.source_id FROM out_reference o WHERE o.target_id = s.id UNION ALL SELECT r.source_id FROM reference "
+        "r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = 'old' AND k.url = "
+        "s.url LIMIT 1"
     )
     found = rows(
-        f"SELECT t.*, a.key FROM (SELECT s.id, s.url, s.host, s.reason, {WHAT}, s.wants_file, s.pages, s.how, ({into}) AS source "
-        f"FROM {part.sql} ORDER BY {by} LIMIT ? OFFSET ?) t LEFT JOIN address a ON a.id = t.source",
+        f"SELECT t.*, a.key FROM (SELECT s.id, s.url, s.host, s.reason, {WHAT}, s.wants_file, s.pages, s.how, "
+        f"({into}) AS source FROM {part.sql} ORDER BY {by} LIMIT ? OFFSET ?) t LEFT JOIN address a ON a.id = t.source",
         *part.values,
         limit,
         offset,
@@ -95,7 +98,8 @@ def asked(crossing: int) -> list[tuple[str, bool, int, str]]:
     return [
         (url, bool(file), depth, state)
         for url, file, depth, state in rows(
-            "SELECT url, wants_file, depth, state FROM address WHERE crossing_id = ? AND side = 'old' AND state != 'shut out'",
+            "SELECT url, wants_file, depth, state FROM address WHERE crossing_id = ? AND side = 'old' AND state != "
+            "'shut out'",
             crossing,
         )
     ]

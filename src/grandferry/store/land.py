@@ -42,7 +42,8 @@ def mark_carried(bodies: list[tuple[int]]) -> None:
 def tell(landing: int, told: list[tuple[str, ...]]) -> None:
     """Rows (sort, key, title, place, state, reason) of what a landing did with each thing."""
     many(
-        "INSERT OR REPLACE INTO landing_row (landing_id, sort, key, title, place, state, reason) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO landing_row (landing_id, sort, key, title, place, state, reason) VALUES (?, ?, ?, ?, "
+        "?, ?, ?)",
         [(landing, *row) for row in told],
     )
 
@@ -50,9 +51,10 @@ def tell(landing: int, told: list[tuple[str, ...]]) -> None:
 # items go by the old key, redirects by “match old key”, files by the hash of their body
 _OF_FATE = (
     "CASE r.sort WHEN 'file' THEN EXISTS (SELECT 1 FROM file f JOIN file_source s ON s.file_id = f.id "
-    "JOIN address a ON a.id = s.address_id WHERE f.crossing_id = l.crossing_id AND f.body = r.key AND a.fate IN ({marks})) "
-    "ELSE EXISTS (SELECT 1 FROM address a WHERE a.crossing_id = l.crossing_id AND a.side = 'old' "
-    "AND a.key = CASE r.sort WHEN 'item' THEN r.key ELSE substr(r.key, instr(r.key, ' ') + 1) END AND a.fate IN ({marks})) END"
+    "JOIN address a ON a.id = s.address_id WHERE f.crossing_id = l.crossing_id AND f.body = r.key AND a.fate IN "
+    "({marks})) ELSE EXISTS (SELECT 1 FROM address a WHERE a.crossing_id = l.crossing_id AND a.side = 'old' "
+    "AND a.key = CASE r.sort WHEN 'item' THEN r.key ELSE substr(r.key, instr(r.key, ' ') + 1) END AND a.fate IN "
+    "({marks})) END"
 )
 
 

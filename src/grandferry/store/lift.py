@@ -48,8 +48,8 @@ def store_values(item: int, values: list[Value]) -> None:
     many(
         "INSERT INTO item_field (item_id, field, type, lifted, lifted_hash, locator, nodes, state, note) VALUES "
         "(?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET type = excluded.type, lifted = excluded.lifted, "
-        "lifted_hash = excluded.lifted_hash, locator = excluded.locator, nodes = excluded.nodes, state = excluded.state, "
-        "note = excluded.note",
+        "lifted_hash = excluded.lifted_hash, locator = excluded.locator, nodes = excluded.nodes, state = "
+        "excluded.state, note = excluded.note",
         [
             (
                 item,
@@ -143,8 +143,8 @@ def items(crossing: int) -> list[dict[str, Any]]:
 
 
 class Place(NamedTuple):
-    """Where an item goes: its title, its new path ("" when it gets none), and a note: why it gets none, or why it is not the
-    one wanted."""
+    """Where an item goes: its title, its new path ("" when it gets none), and a note: why it gets none, or why it is
+    not the one wanted."""
 
     title: str
     path: str
@@ -181,7 +181,8 @@ LETTERS = {"filled": "f", "empty": "e", "many": "m", "odd": "o"}
 def of_fates(where: Part, fates: list[str]) -> Part:
     """Only items (``i``) made of an address with one of these fates."""
     return where.any_of(
-        "(SELECT a.fate FROM item_source o JOIN address a ON a.id = o.address_id WHERE o.item_id = i.id ORDER BY o.address_id LIMIT 1)",
+        "(SELECT a.fate FROM item_source o JOIN address a ON a.id = o.address_id WHERE o.item_id = i.id ORDER BY "
+        "o.address_id LIMIT 1)",
         fates,
     )
 
@@ -212,16 +213,16 @@ def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[dict[str, Any
 def item_window(
     crossing: int, kind: str | None, search: str, offset: int, limit: int, placed: bool | None = None
 ) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of items: id, address, kind, key, title, new_path, note; ``placed``: only those with (without) a new
-    address."""
+    """(total, rows) of items: id, address, kind, key, title, new_path, note; ``placed``: only those with (without) a
+    new address."""
     where = Part("i.crossing_id = ?", crossing).any_of("i.kind", [kind] if kind is not None else [])
     where = where.like(search, "i.key", "i.title", "i.new_path")
     if placed is not None:
         where = where.and_("i.new_path != ''" if placed else "i.new_path = ''")
     found = named(
         ("id", "address", "kind", "key", "title", "new_path", "note"),
-        "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, i.new_path, "
-        f"i.note FROM item i WHERE {where.sql} ORDER BY i.key LIMIT ? OFFSET ?",
+        "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, "
+        f"i.new_path, i.note FROM item i WHERE {where.sql} ORDER BY i.key LIMIT ? OFFSET ?",
         *where.values,
         limit,
         offset,

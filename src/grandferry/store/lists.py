@@ -86,20 +86,24 @@ def address(crossing: int, number: int) -> dict[str, Any]:
     data["spellings"] = [r[0] for r in rows("SELECT url FROM spelling WHERE address_id = ? ORDER BY url", number)]
     data["alike"] = named(
         ("id", "key", "title", "sort", "why"),
-        "SELECT a.id, a.key, a.title, o.sort, o.why FROM likeness l JOIN likeness o ON o.crossing_id = l.crossing_id AND o.sort = "
-        "l.sort AND o.number = l.number AND o.address_id != l.address_id JOIN address a ON a.id = o.address_id "
-        "WHERE l.address_id = ? ORDER BY o.sort DESC, a.key LIMIT 200",
+        "SELECT a.id, a.key, a.title, o.sort, o.why FROM likeness l JOIN likeness o ON o.crossing_id = l.crossing_id "
+        "AND o.sort = l.sort AND o.number = l.number AND o.address_id != l.address_id JOIN address a ON a.id = "
+        "o.address_id WHERE l.address_id = ? ORDER BY o.sort DESC, a.key LIMIT 200",
         number,
     )
     facts = rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number)
     data["facts"], data["findings"] = facts[0] if facts else (None, "[]")
-    link = "SELECT a.id, a.url, r.how, r.words FROM reference r JOIN address a ON a.id = r.{} WHERE r.{} = ? ORDER BY r.id LIMIT 200"
+    link = (
+        "SELECT a.id, a.url, r.how, r.words FROM reference r JOIN address a ON a.id = r.{} WHERE r.{} = ? "
+        "ORDER BY r.id LIMIT 200"
+    )
     names = ("id", "url", "how", "words")
     data["links_in"] = named(names, link.format("source_id", "target_id"), number)
     data["links_out"] = named(names, link.format("target_id", "source_id"), number)
     data["captures"] = named(
         ("id", "at", "status", "bytes", "encoding", "doubtful", "rendered", "body"),
-        "SELECT id, at, status, bytes, encoding, doubtful, rendered != '', body FROM capture WHERE address_id = ? ORDER BY id",
+        "SELECT id, at, status, bytes, encoding, doubtful, rendered != '', body FROM capture WHERE address_id = ? "
+        "ORDER BY id",
         number,
     )
     return data
@@ -134,9 +138,9 @@ def item_fields(item: int) -> list[dict[str, Any]]:
     )
     return named(
         names,
-        "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, ''), "
-        "coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id = "
-        "i.crossing_id AND b.old = i.key AND b.field = f.field AND b.block != '') FROM item_field f JOIN item i ON "
+        "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, "
+        "''), coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id "
+        "= i.crossing_id AND b.old = i.key AND b.field = f.field AND b.block != '') FROM item_field f JOIN item i ON "
         "i.id = f.item_id LEFT JOIN edit e ON e.crossing_id = i.crossing_id AND e.old = i.key AND i.place = -1 AND "
         "e.field = f.field AND e.block = '' WHERE f.item_id = ? ORDER BY f.field",
         item,
@@ -156,8 +160,8 @@ def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[in
     total = one(f"SELECT count(*) FROM round_verdict v WHERE v.round_id = ? {condition}", round_, *values)
     names = ("address", "key", "verdict", "status", "hops", "final")
     found = rows(
-        "SELECT a.id, a.key, v.verdict, v.status, v.hops, v.final FROM round_verdict v JOIN address a ON a.id = v.address_id "
-        f"WHERE v.round_id = ? {condition} ORDER BY a.key LIMIT ? OFFSET ?",
+        "SELECT a.id, a.key, v.verdict, v.status, v.hops, v.final FROM round_verdict v JOIN address a ON a.id = "
+        f"v.address_id WHERE v.round_id = ? {condition} ORDER BY a.key LIMIT ? OFFSET ?",
         round_,
         *values,
         limit,

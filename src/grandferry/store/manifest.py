@@ -20,8 +20,8 @@ def figures(crossing: int) -> dict[str, Any]:
     f["planned"] = sum(v["planned"] for fate, v in account.items() if fate != "unaccounted")
     where = "FROM address WHERE crossing_id = ? AND side = 'old'"
     f["waiting"], f["failed"], f["pages"], f["undecided"] = rows(
-        "SELECT coalesce(sum(state = 'waiting'), 0), coalesce(sum(state = 'failed'), 0), coalesce(sum(sort = 'page' AND "
-        f"status = 200), 0), coalesce(sum(counted AND decision = ''), 0) {where}",
+        "SELECT coalesce(sum(state = 'waiting'), 0), coalesce(sum(state = 'failed'), 0), coalesce(sum(sort = 'page' "
+        f"AND status = 200), 0), coalesce(sum(counted AND decision = ''), 0) {where}",
         crossing,
     )[0]
     f["visits"], f["visits_proven"] = rows(
@@ -36,23 +36,24 @@ def figures(crossing: int) -> dict[str, Any]:
     required = [(k.name, field.name) for k in f["plan"].kinds for field in k.fields if field.required]
     f["lift_open"], f["required_empty"] = 0, 0
     for kind, field, state, count in rows(
-        "SELECT i.kind, f.field, f.state, count(*) FROM item i JOIN item_field f ON f.item_id = i.id WHERE i.crossing_id = ? "
-        f"AND NOT {lift.EDITED} AND f.state != 'filled' GROUP BY 1, 2, 3",
+        "SELECT i.kind, f.field, f.state, count(*) FROM item i JOIN item_field f ON f.item_id = i.id WHERE "
+        f"i.crossing_id = ? AND NOT {lift.EDITED} AND f.state != 'filled' GROUP BY 1, 2, 3",
         crossing,
     ):
         if state == "odd" or (state == "empty" and (kind, field) in required):
             f["lift_open"] += count
             f["required_empty"] += count if state == "empty" else 0
     f["bodies"], f["words"], f["words_lost"], f["bodies_lost"] = rows(
-        "SELECT count(*), coalesce(sum(r.words), 0), coalesce(sum(r.unaccounted), 0), coalesce(sum(r.unaccounted > 0), 0) "
-        "FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?",
+        "SELECT count(*), coalesce(sum(r.words), 0), coalesce(sum(r.unaccounted), 0), coalesce(sum(r.unaccounted > "
+        "0), 0) FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?",
         crossing,
     )[0]
     f["without"] = lift.without_address(crossing)
     f["bodies_lossy"] = refit.bodies_with_losses(crossing)
     f["things"] = {row.name: row for row in refit.things(crossing)}
     f["files"], f["files_carried"], f["files_aside"] = rows(
-        "SELECT count(*), coalesce(sum(fate = 'carried'), 0), coalesce(sum(fate = 'set aside'), 0) FROM file WHERE crossing_id = ?",
+        "SELECT count(*), coalesce(sum(fate = 'carried'), 0), coalesce(sum(fate = 'set aside'), 0) FROM file WHERE "
+        "crossing_id = ?",
         crossing,
     )[0]
     target = f["plan"].land.base if f["plan"].land else ""
@@ -177,7 +178,8 @@ def next_steps(f: dict[str, Any]) -> list[dict[str, Any]]:
     if f["planned"] and not plan.interim:
         add("route", f["planned"], "addresses", "No interim host is named to check against", "survey?tab=scope")
     elif f["planned"]:
-        text = f"{_many(f['planned'], 'fate is', 'fates are')} planned, and no check has proven {'it' if f['planned'] == 1 else 'them'}"
+        them = "it" if f["planned"] == 1 else "them"
+        text = f"{_many(f['planned'], 'fate is', 'fates are')} planned, and no check has proven {them}"
         add("route", f["planned"], "addresses", text, "route?tab=rounds")
     return steps
 

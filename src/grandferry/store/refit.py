@@ -12,8 +12,8 @@ from .lift import of_fates
 
 
 class BodyField(NamedTuple):
-    """A lifted body: ``lifted`` is its region as JSON, ``content`` its page's body hash, ``others`` the nodes that other
-    fields of the item were read from; ``made_from`` of what its blocks were made, None when they are not yet."""
+    """A lifted body: ``lifted`` is its region as JSON, ``content`` its page's body hash, ``others`` the nodes that
+    other fields of the item were read from; ``made_from`` of what its blocks were made, None when they are not yet."""
 
     item: int
     field: str
@@ -29,10 +29,11 @@ class BodyField(NamedTuple):
 def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
     """The bodies of all items, or of those of one address, in the order of their keys."""
     found = rows(
-        "SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from FROM item_field f JOIN item i ON "
-        "i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id JOIN capture c ON "
-        "c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND r.field = f.field WHERE i.crossing_id = ? AND "
-        "f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != '' AND (? = 0 OR a.id = ?) ORDER BY i.key, f.field",
+        "SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from FROM item_field f JOIN "
+        "item i ON i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id JOIN "
+        "capture c ON c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND r.field = f.field WHERE "
+        "i.crossing_id = ? AND f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != '' AND (? = 0 OR a.id = ?) "
+        "ORDER BY i.key, f.field",
         crossing,
         only,
         only,
@@ -51,11 +52,12 @@ def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
 
 
 def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str, str, int]]) -> None:
-    """Rows (item, field, body hash, account JSON, words, in_blocks, in_islands, unaccounted, what it was made from), and of
-    the same bodies (item, field, sort, name, count): constructs, words by step, and things had, taken by steps and lost."""
+    """Rows (item, field, body hash, account JSON, words, in_blocks, in_islands, unaccounted, what it was made from),
+    and of the same bodies (item, field, sort, name, count): constructs, words by step, and things had, taken by steps
+    and lost."""
     many(
-        "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted, made_from) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted, "
+        "made_from) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         refits,
     )
     many("DELETE FROM refit_count WHERE item_id = ? AND field = ?", [row[:2] for row in refits])
@@ -100,9 +102,9 @@ class StoredBody(NamedTuple):
 def stored(crossing: int, item: int, field: str) -> StoredBody:
     """A refitted body of an item. Raises NotThere."""
     found = rows(
-        "SELECT r.blocks, a.url, coalesce(f.lifted_hash, '') FROM refit r JOIN item i ON i.id = r.item_id JOIN item_source s "
-        "ON s.item_id = i.id JOIN address a ON a.id = s.address_id LEFT JOIN item_field f ON f.item_id = i.id AND "
-        "f.field = r.field WHERE i.crossing_id = ? AND i.id = ? AND r.field = ?",
+        "SELECT r.blocks, a.url, coalesce(f.lifted_hash, '') FROM refit r JOIN item i ON i.id = r.item_id JOIN "
+        "item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id LEFT JOIN item_field f ON f.item_id "
+        "= i.id AND f.field = r.field WHERE i.crossing_id = ? AND i.id = ? AND r.field = ?",
         crossing,
         item,
         field,
@@ -152,7 +154,10 @@ _ROW = (
     "i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, i.new_path, "
     "r.field, r.words, r.in_blocks, r.in_islands, r.unaccounted"
 )
-_REMOVED = "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND c.sort = 'step')"
+_REMOVED = (
+    "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND "
+    "c.sort = 'step')"
+)
 # pictures behind something else are mostly looks, and are told apart
 _LOST = (
     "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND "
@@ -178,8 +183,8 @@ def _order(order: str) -> str:
 def bodies_window(
     crossing: int, fates: list[str], search: str, order: str, offset: int, limit: int
 ) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of refitted bodies: the columns of BODY, the words that steps took, and the things lost. Raises FerryError for an
-    order that is no column."""
+    """(total, rows) of refitted bodies: the columns of BODY, the words that steps took, and the things lost. Raises
+    FerryError for an order that is no column."""
     where = _selected(crossing, fates, search)
     found = named(
         (*BODY, "removed", "lost"),
@@ -235,7 +240,8 @@ def removed_by_step(crossing: int) -> dict[str, tuple[int, int]]:
 
 
 class ThingCount(NamedTuple):
-    """A sort of thing over all bodies: how many there were, how many steps took, how many are lost, on how many bodies."""
+    """A sort of thing over all bodies: how many there were, how many steps took, how many are lost, on how many
+    bodies."""
 
     name: str
     have: int
@@ -249,10 +255,10 @@ def things(crossing: int) -> list[ThingCount]:
     return [
         ThingCount(*row)
         for row in rows(
-            "SELECT c.name, sum(CASE c.sort WHEN 'have' THEN c.count ELSE 0 END), sum(CASE c.sort WHEN 'taken' THEN c.count "
-            "ELSE 0 END), sum(CASE c.sort WHEN 'lost' THEN c.count ELSE 0 END), sum(c.sort = 'lost') FROM refit_count c "
-            "JOIN item i ON i.id = c.item_id WHERE i.crossing_id = ? AND c.sort IN ('have', 'taken', 'lost') GROUP BY c.name "
-            "ORDER BY 2 DESC, 1",
+            "SELECT c.name, sum(CASE c.sort WHEN 'have' THEN c.count ELSE 0 END), sum(CASE c.sort WHEN 'taken' THEN "
+            "c.count ELSE 0 END), sum(CASE c.sort WHEN 'lost' THEN c.count ELSE 0 END), sum(c.sort = 'lost') FROM "
+            "refit_count c JOIN item i ON i.id = c.item_id WHERE i.crossing_id = ? AND c.sort IN ('have', 'taken', "
+            "'lost') GROUP BY c.name ORDER BY 2 DESC, 1",
             crossing,
         )
     ]

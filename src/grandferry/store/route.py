@@ -17,7 +17,8 @@ from .schema import Round
 def old_addresses(crossing: int) -> list[tuple[Any, ...]]:
     """(id, key, target url, sort, status) of all addresses of the old host itself, in order of their keys."""
     return rows(
-        "SELECT id, key, target, sort, status FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1 ORDER BY key",
+        "SELECT id, key, target, sort, status FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1 "
+        "ORDER BY key",
         crossing,
     )
 
@@ -41,8 +42,8 @@ def refresh_fates(crossing: int) -> None:
     """Every counted address's fate from its decision and verdict, by the one function that knows."""
     changed = []
     for id_, fate, target, origin, reason, verdict, judged, visits, in_links, had, proven, why in rows(
-        "SELECT id, decision, decision_target, decision_origin, decision_reason, verdict, judged, visits, in_links, fate, "
-        "proven, why FROM address WHERE crossing_id = ? AND counted = 1",
+        "SELECT id, decision, decision_target, decision_origin, decision_reason, verdict, judged, visits, in_links, "
+        "fate, proven, why FROM address WHERE crossing_id = ? AND counted = 1",
         crossing,
     ):
         decision = Decision(fate or None, target, origin, reason)
@@ -77,8 +78,8 @@ def captured_files(crossing: int) -> list[tuple[Any, ...]]:
     """(address id, url, key, host, body hash, mime, bytes, an alt text) of every captured file, in order of its url."""
     return rows(
         "SELECT a.id, a.url, a.key, a.host, c.body, a.mime, a.bytes, coalesce((SELECT r.words FROM reference r WHERE "
-        "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), '') FROM address a JOIN capture c ON c.id = a.capture "
-        "WHERE a.crossing_id = ? AND a.sort = 'file' AND a.status = 200 AND c.body != '' ORDER BY a.url",
+        "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), '') FROM address a JOIN capture c ON c.id = "
+        "a.capture WHERE a.crossing_id = ? AND a.sort = 'file' AND a.status = 200 AND c.body != '' ORDER BY a.url",
         crossing,
     )
 
@@ -86,11 +87,11 @@ def captured_files(crossing: int) -> list[tuple[Any, ...]]:
 def store_files(crossing: int, files: list[tuple[Any, ...]], sources: list[tuple[str, int]]) -> None:
     """Files as rows (body, name, mime, bytes, new path, alt, fate, reason) and their sources (body, address)."""
     many(
-        "INSERT INTO file (crossing_id, body, name, mime, bytes, new_path, alt, fate, reason) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) "
-        "ON CONFLICT (crossing_id, body) DO UPDATE SET name = excluded.name, mime = excluded.mime, "
+        "INSERT INTO file (crossing_id, body, name, mime, bytes, new_path, alt, fate, reason) VALUES (?, ?, ?, ?, ?, "
+        "?, ?, ?, ?) ON CONFLICT (crossing_id, body) DO UPDATE SET name = excluded.name, mime = excluded.mime, "
         "new_path = excluded.new_path, alt = excluded.alt, reason = excluded.reason, "
-        "fate = CASE WHEN file.fate = 'carried' AND excluded.fate = 'unaccounted' AND file.new_path = excluded.new_path "
-        "THEN 'carried' ELSE excluded.fate END",
+        "fate = CASE WHEN file.fate = 'carried' AND excluded.fate = 'unaccounted' AND file.new_path = "
+        "excluded.new_path THEN 'carried' ELSE excluded.fate END",
         [(crossing, *file) for file in files],
     )
     ids = dict(rows("SELECT body, id FROM file WHERE crossing_id = ?", crossing))
@@ -108,8 +109,8 @@ def file_places(crossing: int) -> dict[str, str]:
     """old url -> new path of every file that is carried or to be carried."""
     return dict(
         rows(
-            "SELECT a.url, f.new_path FROM file f JOIN file_source s ON s.file_id = f.id JOIN address a ON a.id = s.address_id "
-            "WHERE f.crossing_id = ? AND f.new_path != ''",
+            "SELECT a.url, f.new_path FROM file f JOIN file_source s ON s.file_id = f.id JOIN address a ON a.id = "
+            "s.address_id WHERE f.crossing_id = ? AND f.new_path != ''",
             crossing,
         )
     )
@@ -185,8 +186,8 @@ def open_addresses(crossing: int) -> list[dict[str, Any]]:
     return [
         {**dict(zip(names, row, strict=True)), "shape": shape(row[1])}
         for row in rows(
-            f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' OR "
-            "proven = 0) ORDER BY visits DESC, key",
+            f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' "
+            "OR proven = 0) ORDER BY visits DESC, key",
             crossing,
         )
     ]
@@ -198,8 +199,8 @@ def not_proven(crossing: int, most: int = 50) -> list[dict[str, Any]]:
     return [
         {**dict(zip(names, row, strict=True)), "shape": shape(row[0])}
         for row in rows(
-            f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' OR "
-            "proven = 0) ORDER BY visits DESC, key LIMIT ?",
+            f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' "
+            "OR proven = 0) ORDER BY visits DESC, key LIMIT ?",
             crossing,
             most,
         )
@@ -236,8 +237,8 @@ def handed(crossing: int) -> dict[tuple[str, str], tuple[str, str, str]]:
 def proofs(crossing: int) -> list[tuple[Any, ...]]:
     """(address, key, decision, target, origin, reason, verdict, judged, proven, fate) of every counted address."""
     return rows(
-        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, verdict, judged, proven, fate FROM address "
-        "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
+        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, verdict, judged, proven, fate "
+        "FROM address WHERE crossing_id = ? AND counted = 1 ORDER BY key",
         crossing,
     )
 
@@ -257,8 +258,8 @@ def pieces(crossing: int, fact: str) -> int:
     """How many pieces of a sort the captured pages hold, by the fact that counts them."""
     return int(
         one(
-            "SELECT coalesce(sum(json_extract(f.facts, '$.' || ?)), 0) FROM page_facts f JOIN address a ON a.id = f.address_id "
-            "WHERE f.crossing_id = ? AND a.counted = 1",
+            "SELECT coalesce(sum(json_extract(f.facts, '$.' || ?)), 0) FROM page_facts f JOIN address a ON a.id = "
+            "f.address_id WHERE f.crossing_id = ? AND a.counted = 1",
             fact,
             crossing,
         )

@@ -63,8 +63,8 @@ def waiting(crossing: int) -> int:
     def count() -> int:
         return int(
             one(
-                "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND (state = 'waiting' OR (state IN "
-                "('done', 'failed') AND run < ?))",
+                "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND (state = 'waiting' OR (state "
+                "IN ('done', 'failed') AND run < ?))",
                 crossing,
                 last,
             )
@@ -110,8 +110,9 @@ class Before:
 def before(address: int) -> Before | None:
     """The latest capture of an address, None when there is none."""
     found = rows(
-        "SELECT c.status, a.status, c.headers, c.body, a.target, a.title, coalesce(f.facts, '{}'), c.rendered != '' FROM address a JOIN capture c ON c.id = a.capture "
-        "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.id = ?",
+        "SELECT c.status, a.status, c.headers, c.body, a.target, a.title, coalesce(f.facts, '{}'), c.rendered != '' "
+        "FROM address a JOIN capture c ON c.id = a.capture LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.id = "
+        "?",
         address,
     )
     if not found:

@@ -51,7 +51,8 @@ class Pair(Record):
 
 
 class Address(Record):
-    """One URL in normal form. ``state``: waiting, done, failed, shut out. ``sort``: page, file, redirect, refused or "".
+    """One URL in normal form. ``state``: waiting, done, failed, shut out. ``sort``: page, file, redirect, refused or
+    "".
 
     ``counted``: it belongs to the account of old addresses. The decision, verdict and fate columns repeat
     what ``core.route`` computed last, so that lists can be filtered by them.
@@ -165,8 +166,9 @@ class Reference(Record):
 
 
 class Capture(Record):
-    """One fetched answer. ``body`` is a hash in the body store, "" when there was none; ``rendered`` that of the page as a
-    browser built it, "" when none was asked. The generated column ``content`` is the rendered one where there is one.
+    """One fetched answer. ``body`` is a hash in the body store, "" when there was none; ``rendered`` that of the page
+    as a browser built it, "" when none was asked. The generated column ``content`` is the rendered one where there is
+    one.
     """
 
     id = AutoField()
@@ -207,8 +209,8 @@ class Sounding(Record):
 
 
 class Given(Record):
-    """A list, log or table that somebody handed over. ``sort``: list, log or analytics; ``report`` (JSON) says how it was
-    read; ``from_plan``: it lies beside the plan and is read anew with it."""
+    """A list, log or table that somebody handed over. ``sort``: list, log or analytics; ``report`` (JSON) says how it
+    was read; ``from_plan``: it lies beside the plan and is read anew with it."""
 
     id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
@@ -267,8 +269,8 @@ class OutReference(Record):
 
 
 class Likeness(Record):
-    """Addresses that are alike, in groups: ``sort`` same (every word or byte), near (nearly every word), spelling (may be
-    one address, ``why`` in words)."""
+    """Addresses that are alike, in groups: ``sort`` same (every word or byte), near (nearly every word), spelling (may
+    be one address, ``why`` in words)."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
     sort = TextField()
@@ -296,7 +298,8 @@ class Sorted(Record):
 
 
 class Item(Record):
-    """One piece of structured content. ``key``: old key of its first source; ``place``: node it begins at (-1: page)."""
+    """One piece of structured content. ``key``: old key of its first source; ``place``: node it begins at (-1:
+    page)."""
 
     id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
@@ -344,9 +347,9 @@ class ItemField(Record):
 
 
 class EditRow(Record):
-    """What a person set by hand over a lifted value (``block`` "", ``act`` set), or over one block of a body (``act`` set,
-    drop or after). ``over``: hash of what it was laid over, "" until that is known; when it no longer fits, that is a
-    conflict. It stays when the item goes, and is there when it comes back."""
+    """What a person set by hand over a lifted value (``block`` "", ``act`` set), or over one block of a body (``act``
+    set, drop or after). ``over``: hash of what it was laid over, "" until that is known; when it no longer fits, that
+    is a conflict. It stays when the item goes, and is there when it comes back."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     old = TextField()

@@ -33,8 +33,9 @@ class KindPage(NamedTuple):
 def store_sorted(crossing: int, sorted_: list[tuple[int, str, int, str, str]]) -> None:
     """Rows (address, kind, rule, also as JSON, what it was made from)."""
     many(
-        "INSERT INTO sorted (address_id, crossing_id, kind, rule, also, made_from) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT DO "
-        "UPDATE SET kind = excluded.kind, rule = excluded.rule, also = excluded.also, made_from = excluded.made_from",
+        "INSERT INTO sorted (address_id, crossing_id, kind, rule, also, made_from) VALUES (?, ?, ?, ?, ?, ?) ON "
+        "CONFLICT DO UPDATE SET kind = excluded.kind, rule = excluded.rule, also = excluded.also, made_from = "
+        "excluded.made_from",
         [(address, crossing, kind, rule, also, stamp) for address, kind, rule, also, stamp in sorted_],
     )
 
@@ -115,8 +116,8 @@ def kind_pages(crossing: int, kind: str, fates: list[str], offset: int, limit: i
     where = _of_kind(crossing, kind, fates)
     found = named(
         ("address", "key", "title", "item"),
-        "SELECT a.id, a.key, a.title, coalesce((SELECT min(o.item_id) FROM item_source o WHERE o.address_id = a.id), 0) "
-        f"FROM {where.sql} ORDER BY a.key, a.id LIMIT ? OFFSET ?",
+        "SELECT a.id, a.key, a.title, coalesce((SELECT min(o.item_id) FROM item_source o WHERE o.address_id = a.id), "
+        f"0) FROM {where.sql} ORDER BY a.key, a.id LIMIT ? OFFSET ?",
         *where.values,
         limit,
         offset,

@@ -57,7 +57,8 @@ def known(crossing: int, run: int) -> tuple[dict[str, int], list[tuple[Any, ...]
         run,
     )
     pages = one(
-        "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND sort = 'page' AND status = 200 AND run = ?",
+        "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND sort = 'page' AND status = 200 AND "
+        "run = ?",
         crossing,
         run,
     )
@@ -84,10 +85,11 @@ def folder_of(key: str) -> str:
 def add_addresses(new: list[tuple[Any, ...]]) -> None:
     """Rows (id, crossing, url, host, key, wants_file, depth, first_run)."""
     many(
-        "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, depth, folder, state, reason, status, sort, "
-        "mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, decision_origin, "
-        "decision_reason, verdict, judged, fate, proven, why, run, first_run, change) VALUES (?, ?, 'old', ?, ?, ?, ?, ?, ?, "
-        "'waiting', '', 0, '', '', '', '', 0, 0, 0, 0, 0, '', '', '', '', '', '', 'unaccounted', 0, '', 0, ?, '')",
+        "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, depth, folder, state, reason, "
+        "status, sort, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "
+        "decision_origin, decision_reason, verdict, judged, fate, proven, why, run, first_run, change) VALUES (?, ?, "
+        "'old', ?, ?, ?, ?, ?, ?, 'waiting', '', 0, '', '', '', '', 0, 0, 0, 0, 0, '', '', '', '', '', '', "
+        "'unaccounted', 0, '', 0, ?, '')",
         [(*row[:7], folder_of(row[4]), row[7]) for row in new],
     )
 
@@ -105,9 +107,11 @@ def add_spellings(crossing: int, spellings: list[tuple[int, str]]) -> None:
 
 
 def to_ask(crossing: int, address: int) -> tuple[str, bool, int, bool] | None:
-    """(url, wants_file, depth, whether it was asked before) of one old address, None when it is none of the crossing's."""
+    """(url, wants_file, depth, whether it was asked before) of one old address, None when it is none of the
+    crossing's."""
     found = rows(
-        "SELECT url, wants_file, depth, state != 'waiting' FROM address WHERE id = ? AND crossing_id = ? AND side = 'old'",
+        "SELECT url, wants_file, depth, state != 'waiting' FROM address WHERE id = ? AND crossing_id = ? AND side = "
+        "'old'",
         address,
         crossing,
     )
@@ -177,8 +181,8 @@ def record_many(crossing: int, run: int, host: str, outcomes: list[Outcome], fir
         if o.facts is not None:
             facts.append((o.address, crossing, *o.facts))
     many(
-        "INSERT INTO capture (id, crossing_id, address_id, at, status, headers, body, bytes, seconds, encoding, doubtful, "
-        "rendered) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO capture (id, crossing_id, address_id, at, status, headers, body, bytes, seconds, encoding, "
+        "doubtful, rendered) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         captures,
     )
     many(
@@ -229,7 +233,8 @@ def store_shut_out(crossing: int, kept_out: list[tuple[int, str, str, str, bool,
     """Rows (id, url, host, reason, wants_file, depth) of addresses kept out, or kept out for another reason."""
     many(
         "INSERT INTO shut_out (crossing_id, id, url, host, reason, wants_file, depth, how, pages) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, '', 0) ON CONFLICT (id) DO UPDATE SET reason = excluded.reason, wants_file = excluded.wants_file, depth = excluded.depth",
+        "VALUES (?, ?, ?, ?, ?, ?, ?, '', 0) ON CONFLICT (id) DO UPDATE SET reason = excluded.reason, wants_file = "
+        "excluded.wants_file, depth = excluded.depth",
         [(crossing, *row) for row in kept_out],
     )
 
@@ -256,11 +261,12 @@ def reopen(address: int) -> bool:
 
 
 def count_shut_out(crossing: int) -> None:
-    """Count the pages that name each address kept out, and note where it stands. What was let in and then kept out after
-    all (by robots.txt, as an endless space) is linked to as an address."""
+    """Count the pages that name each address kept out, and note where it stands. What was let in and then kept out
+    after all (by robots.txt, as an endless space) is linked to as an address."""
     rows(
         "UPDATE shut_out SET pages = t.pages, how = t.how FROM (SELECT target_id, count(DISTINCT source_id) AS pages, "
-        "min(how) AS how FROM out_reference WHERE crossing_id = ? GROUP BY target_id) t WHERE shut_out.id = t.target_id",
+        "min(how) AS how FROM out_reference WHERE crossing_id = ? GROUP BY target_id) t WHERE shut_out.id = "
+        "t.target_id",
         crossing,
     )
     rows(
@@ -297,7 +303,8 @@ def count_accounts(crossing: int) -> None:
     )
     rows(
         f"UPDATE address SET counted = 0 WHERE crossing_id = ? AND counted = 1 AND NOT {_ASKED_FOR} AND state = 'done' "
-        "AND status IN (404, 410) AND NOT EXISTS (SELECT 1 FROM capture c WHERE c.id = address.capture AND c.status < 400)",
+        "AND status IN (404, 410) AND NOT EXISTS (SELECT 1 FROM capture c WHERE c.id = address.capture AND c.status < "
+        "400)",
         crossing,
     )
 
@@ -314,8 +321,8 @@ def address_by_url(crossing: int, url: str) -> Address | None:
 def start_facts(crossing: int, url: str) -> dict[str, Any]:
     """What the start page says of itself: status, title, generator mark, language, encoding, words, scripts."""
     found = rows(
-        "SELECT a.status, a.title, a.words, c.encoding, c.doubtful, f.facts FROM address a JOIN capture c ON c.id = a.capture "
-        "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND a.url = ?",
+        "SELECT a.status, a.title, a.words, c.encoding, c.doubtful, f.facts FROM address a JOIN capture c ON c.id = "
+        "a.capture LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND a.url = ?",
         crossing,
         url,
     )
@@ -337,8 +344,8 @@ def summary(crossing: int) -> dict[str, Any]:
     """The figures of a survey, as ``survey --json`` prints them."""
     by = dict(
         rows(
-            "SELECT CASE WHEN state = 'failed' THEN 'failed' WHEN state = 'done' AND status >= 400 THEN 'error' ELSE sort END, "
-            "count(*) FROM address WHERE crossing_id = ? AND side = 'old' GROUP BY 1",
+            "SELECT CASE WHEN state = 'failed' THEN 'failed' WHEN state = 'done' AND status >= 400 THEN 'error' ELSE "
+            "sort END, count(*) FROM address WHERE crossing_id = ? AND side = 'old' GROUP BY 1",
             crossing,
         )
     )
@@ -394,12 +401,14 @@ def address_rows(crossing: int) -> list[dict[str, Any]]:
 
 
 def captures(crossing: int) -> Iterator[tuple[str, str, int, str, str]]:
-    """(url, at, status, headers JSON, body hash) of all captures with a body and of all redirects, a thousand at a time."""
+    """(url, at, status, headers JSON, body hash) of all captures with a body and of all redirects, a thousand at a
+    time."""
     last = 0
     while True:
         batch = rows(
-            "SELECT c.id, a.url, c.at, c.status, c.headers, c.body FROM capture c JOIN address a ON a.id = c.address_id "
-            "WHERE c.crossing_id = ? AND c.id > ? AND (c.body != '' OR c.status BETWEEN 300 AND 399) ORDER BY c.id LIMIT 1000",
+            "SELECT c.id, a.url, c.at, c.status, c.headers, c.body FROM capture c JOIN address a ON a.id = "
+            "c.address_id WHERE c.crossing_id = ? AND c.id > ? AND (c.body != '' OR c.status BETWEEN 300 AND 399) "
+            "ORDER BY c.id LIMIT 1000",
             crossing,
             last,
         )
@@ -412,9 +421,9 @@ def captures(crossing: int) -> Iterator[tuple[str, str, int, str, str]]:
 def pages(crossing: int) -> list[PageToSort]:
     """Every captured page that answered 200 on the old host, in order of its key."""
     found = rows(
-        "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from FROM address a JOIN capture c ON c.id = a.capture "
-        "LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' "
-        "AND a.status = 200 AND c.content != '' ORDER BY a.key",
+        "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from FROM address a JOIN capture c ON c.id = "
+        "a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = "
+        "'page' AND a.status = 200 AND c.content != '' ORDER BY a.key",
         crossing,
     )
     return [PageToSort(*row) for row in found]

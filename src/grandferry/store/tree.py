@@ -11,8 +11,9 @@ MOST = 2000  # folders of one path
 
 
 class Tree:
-    """``keys``: every address as ``host\\x00path`` (UTF-8), sorted, each with a line end behind it; ``marks``: the places of
-    all slashes and question marks in it; ``counted`` and ``unaccounted``: which of the addresses are, in the same order."""
+    """``keys``: every address as ``host\\x00path`` (UTF-8), sorted, each with a line end behind it; ``marks``: the
+    places of all slashes and question marks in it; ``counted`` and ``unaccounted``: which of the addresses are, in the
+    same order."""
 
     def __init__(
         self,

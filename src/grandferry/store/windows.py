@@ -26,8 +26,8 @@ from .tree import Tree
 _lock = threading.Lock()
 
 FAMILY = (
-    "CASE WHEN sort = 'page' THEN 'page' WHEN sort = 'redirect' THEN 'redirect' WHEN mime LIKE 'image/%' THEN 'picture' "
-    "WHEN mime = 'text/css' THEN 'style' WHEN mime LIKE '%javascript' THEN 'script' "
+    "CASE WHEN sort = 'page' THEN 'page' WHEN sort = 'redirect' THEN 'redirect' WHEN mime LIKE 'image/%' THEN "
+    "'picture' WHEN mime = 'text/css' THEN 'style' WHEN mime LIKE '%javascript' THEN 'script' "
     "WHEN mime LIKE 'audio/%' OR mime LIKE 'video/%' THEN 'sound or film' "
     "WHEN mime LIKE '%xml' THEN 'feed or map' WHEN sort = 'file' THEN 'document' ELSE 'unread' END"
 )
@@ -47,19 +47,23 @@ CHOICES: dict[str, str] = {
     "folder": "folder",
     "account": "CASE WHEN counted THEN 'in' ELSE 'not in' END",
     "kind": f"CASE WHEN sort = 'page' AND status = 200 THEN {column('kind')} ELSE 'not a page' END",
-    "fits": f"CASE WHEN {column('also')} != '' THEN 'more than one kind' WHEN {column('kind')} != '' THEN 'one kind' ELSE 'no kind' END",
+    "fits": (
+        f"CASE WHEN {column('also')} != '' THEN 'more than one kind' WHEN {column('kind')} != '' THEN 'one kind' "
+        "ELSE 'no kind' END"
+    ),
     "change": "change",
     "found": "(SELECT min(f.how) FROM found f WHERE f.address_id = address.id)",
     "language": column("language"),
     "encoding": column("encoding"),
     "like": (
-        "CASE (SELECT min(l.sort) FROM likeness l WHERE l.address_id = address.id) WHEN 'near' THEN CASE WHEN EXISTS (SELECT 1 "
-        "FROM likeness l WHERE l.address_id = address.id AND l.sort = 'same') THEN 'the same content' ELSE 'nearly the same' END "
-        "WHEN 'same' THEN 'the same content' WHEN 'spelling' THEN 'maybe one address' ELSE 'like no other' END"
+        "CASE (SELECT min(l.sort) FROM likeness l WHERE l.address_id = address.id) WHEN 'near' THEN CASE WHEN EXISTS "
+        "(SELECT 1 FROM likeness l WHERE l.address_id = address.id AND l.sort = 'same') THEN 'the same content' ELSE "
+        "'nearly the same' END WHEN 'same' THEN 'the same content' WHEN 'spelling' THEN 'maybe one address' ELSE "
+        "'like no other' END"
     ),
     "odd": (
-        "CASE WHEN sort = 'page' AND (SELECT f.findings FROM page_facts f WHERE f.address_id = address.id) NOT IN ('[]') "
-        "THEN 'odd' ELSE 'nothing odd' END"
+        "CASE WHEN sort = 'page' AND (SELECT f.findings FROM page_facts f WHERE f.address_id = address.id) NOT IN "
+        "('[]') THEN 'odd' ELSE 'nothing odd' END"
     ),
     "linked": "CASE WHEN in_links > 0 THEN 'linked' ELSE 'not linked' END",
 }
@@ -128,7 +132,8 @@ WHOLE = frozenset(
 )
 # what is decided or judged of an address (and which host is the site's own); all else was found
 DECIDED = frozenset(
-    "fate proof proven verdict decision decision_target decision_origin decision_reason origin why account counted site".split()
+    "fate proof proven verdict decision decision_target decision_origin decision_reason origin why account counted "
+    "site".split()
 )
 
 
@@ -309,7 +314,8 @@ _warming: set[tuple[int, int]] = set()
 
 @columns.one_moment
 def warm(crossing: int) -> None:
-    """Make what lists and trees are asked for most, once for a crossing as it is now, and not while a job changes it."""
+    """Make what lists and trees are asked for most, once for a crossing as it is now, and not while a job changes
+    it."""
     known = (crossing, columns.state(crossing).decided)
     with _lock:
         if known in _warming:
@@ -397,8 +403,8 @@ def branches(crossing: int, host: str, below: str) -> list[dict[str, Any]]:
 def _sorted_keys(
     crossing: int,
 ) -> tuple[NDArray[np.uint8], NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
-    """Every address as host and path, sorted, in one text; where each begins; where slashes and question marks stand; and
-    the place of each address in order of the ids."""
+    """Every address as host and path, sorted, in one text; where each begins; where slashes and question marks stand;
+    and the place of each address in order of the ids."""
 
     def make() -> tuple[NDArray[np.uint8], ...]:
         order = f"{columns.TABLE} ORDER BY host, key, id"

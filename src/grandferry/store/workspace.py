@@ -13,8 +13,8 @@ from .migrations import migrate
 
 
 def open_workspace(folder: Path | str, mapped: bool = True) -> Path:
-    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date. ``mapped``: the
-    file is read through memory, which a process that keeps its connection has no need of.
+    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date. ``mapped``:
+    the file is read through memory, which a process that keeps its connection has no need of.
 
     Raises StoreError when the folder cannot be written or was written by a newer program.
     """

@@ -23,8 +23,9 @@ State = Literal["filled", "empty", "many", "odd"]
 
 @dataclass(frozen=True, slots=True)
 class Value:
-    """A lifted value: JSON-ready ``value`` (None when empty; of a body its region), the locator that answered (-1: none),
-    the nodes it was read from, its state, and a sentence when it is odd. ``hash``: of what a hand edit is laid over."""
+    """A lifted value: JSON-ready ``value`` (None when empty; of a body its region), the locator that answered (-1:
+    none), the nodes it was read from, its state, and a sentence when it is odd. ``hash``: of what a hand edit is laid
+    over."""
 
     field: str
     type: FieldType

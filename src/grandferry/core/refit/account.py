@@ -1,4 +1,5 @@
-"""The loss account of one page: where every word a visitor sees has gone, and every link, picture, file, frame and anchor.
+"""The loss account of one page: where every word a visitor sees has gone, and every link, picture, file, frame and
+anchor.
 
 Words are counted per text node (white-space separated runs). A node's words are kept when all of its
 characters, white space aside, stand in the blocks under that node's number; so the account rests on
@@ -302,7 +303,8 @@ class _Things:
             self._anchors.add(thing.id)
 
     def count(self, node: Node, step: str, in_island: bool) -> None:
-        """Count what one element of the region names. ``step``: that takes it out; ``in_island``: it is kept as it is."""
+        """Count what one element of the region names. ``step``: that takes it out; ``in_island``: it is kept as it
+        is."""
         if self._targets:
             name = anchor_name(node)
             if name and name in self._targets and name not in self._named:

@@ -2,8 +2,8 @@
 
 A block's id comes from where it stands (the way of element names and ordinals from its region), so that it is the same
 after the words have changed; the hash of its words says whether they have. A change made over a block applies to the
-block of that id while its hash is the same; when the block has moved, to the only other one with that hash; else it is a
-conflict for a person.
+block of that id while its hash is the same; when the block has moved, to the only other one with that hash; else it is
+a conflict for a person.
 """
 
 from __future__ import annotations

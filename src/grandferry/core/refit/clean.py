@@ -1,7 +1,7 @@
 """Raw markup made fit to be handed over: nothing in it runs, and every tag is one that Markdown readers take for HTML.
 
-Parsed and written anew by one serialiser, so that no disguise of an address, no odd nesting and no comment gets through.
-Tag and attribute names are those of CommonMark 0.31 section 6.6; what an element outside them holds is kept.
+Parsed and written anew by one serialiser, so that no disguise of an address, no odd nesting and no comment gets
+through. Tag and attribute names are those of CommonMark 0.31 section 6.6; what an element outside them holds is kept.
 """
 
 from __future__ import annotations

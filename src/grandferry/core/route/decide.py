@@ -31,8 +31,8 @@ def decide(
     files: Mapping[str, str],
     left_out: Mapping[str, str] | None = None,
 ) -> dict[str, Decision]:
-    """A decision for every address, by the first of: a pair; set aside, by an address or with its whole family; its own item; its file; a rule; what
-    its redirect on the old site leads to.
+    """A decision for every address, by the first of: a pair; set aside, by an address or with its whole family; its own
+    item; its file; a rule; what its redirect on the old site leads to.
 
     ``left_out``: old key -> the family that does not go over.
 

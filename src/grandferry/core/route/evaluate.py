@@ -43,8 +43,8 @@ def carried(redirect: Redirect, path: str) -> str:
 
 
 def evaluate(redirects: RedirectMap, request: str) -> Answer | None:
-    """The map's answer to ``request`` (path and query in normal form), or None when it says nothing. How a given web server
-    answers to a request as sent is said by its module in ``ports.servers``."""
+    """The map's answer to ``request`` (path and query in normal form), or None when it says nothing. How a given web
+    server answers to a request as sent is said by its module in ``ports.servers``."""
     path, _, query = request.partition("?")
     found = redirects.exact.get(f"{path}?{query}" if query else path)
     if found is None:

@@ -12,8 +12,8 @@ from .redirects import Redirect, RedirectMap, map_of
 def spelled_out(
     redirects: RedirectMap, decisions: Mapping[str, Decision], beyond: Iterable[str] = ("pattern",)
 ) -> list[Redirect]:
-    """The map's lines without those of the matches that are beyond the other side (pattern, prefix), and in their place an
-    exact line for every decided old address that the others do not answer in the same way."""
+    """The map's lines without those of the matches that are beyond the other side (pattern, prefix), and in their place
+    an exact line for every decided old address that the others do not answer in the same way."""
     beyond = frozenset(beyond)
     lines = [line for line in redirects.redirects if line.match not in beyond]
     if len(lines) == len(redirects.redirects):

@@ -40,8 +40,8 @@ class Facts:
 
     @property
     def built_by_scripts(self) -> bool:
-        """Whether the page seems to show its content only when its scripts run: hardly a word, and many script files, or
-        nothing but a script."""
+        """Whether the page seems to show its content only when its scripts run: hardly a word, and many script files,
+        or nothing but a script."""
         bare = self.scripts >= 1 and self.links <= 1 and self.words < 8
         return self.words < FEW_WORDS and (self.scripts >= MANY_SCRIPTS or bare)
 

@@ -10,7 +10,8 @@ from ..patterns import compile_pattern
 
 PEOPLE, ORDERS = "accounts of people", "orders"
 PERSONAL = (PEOPLE, ORDERS)
-# below a folder of people, or a program that shows one of them; a page of that name ("our members") is a page like others
+# below a folder of people, or a program that shows one of them; a page of that name ("our members") is a page like
+# others
 _PEOPLE = r"(?i)/(?:users?|members?|profiles?|customers?|subscribers?)(?:/[^/?]+|(?:\.\w+)?\?)"
 _ORDERS = r"(?i)/(?:orders?|checkout|basket|cart|invoices?)(?:/|\.(?:aspx?|php|jsp|cgi)|\?|$)"
 # what stands within pages: counted piece by piece, by facts of the same names
@@ -29,8 +30,8 @@ FAMILIES = (
 
 
 def family_of(key: str, sort: str, mime: str) -> str:
-    """The family of an address by its key (path with query), its sort (page, file, redirect …) and its type; "" for what
-    is none, like a redirect."""
+    """The family of an address by its key (path with query), its sort (page, file, redirect …) and its type; "" for
+    what is none, like a redirect."""
     if sort == "page":
         if compile_pattern(_PEOPLE).search(key):
             return PEOPLE

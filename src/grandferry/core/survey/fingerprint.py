@@ -2,8 +2,8 @@
 most of their words in order share most bits.
 
 The fingerprint is Charikar's (STOC 2002, "Similarity estimation techniques from rounding algorithms") over the 16 bytes
-that begin with a word, some three words: each votes on 64 bits, the majority decides. All of it is done in NumPy, no word
-is touched in Python.
+that begin with a word, some three words: each votes on 64 bits, the majority decides. All of it is done in NumPy, no
+word is touched in Python.
 """
 
 from __future__ import annotations
@@ -130,8 +130,8 @@ def near_groups(prints: NDArray[np.uint64], most: int) -> list[list[int]]:
 
 
 def _parts(prints: NDArray[np.uint64], number: int) -> list[np.uint64]:
-    """The bits of fingerprints dealt to so many parts, each as a mask. Bits that tell a site's pages apart, and those that
-    are nearly the same in all of them (its texts share many words), are spread over all parts alike."""
+    """The bits of fingerprints dealt to so many parts, each as a mask. Bits that tell a site's pages apart, and those
+    that are nearly the same in all of them (its texts share many words), are spread over all parts alike."""
     some = prints[:: len(prints) // MOST_LOOKED_AT + 1]
     ones = _votes(some.astype(">u8").view(np.uint64)) / max(1, len(some))
     bits = [np.uint64(1 << (_BITS - 1 - bit)) for bit in np.argsort(np.abs(ones - 0.5)).tolist()]
@@ -139,8 +139,8 @@ def _parts(prints: NDArray[np.uint64], number: int) -> list[np.uint64]:
 
 
 def _sharing(values: NDArray[np.uint64], reach: int) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp]]]:
-    """Pairs of places at which sorted values are the same, each place with at most ``reach`` of those behind it; a bounded
-    number of pairs at a time."""
+    """Pairs of places at which sorted values are the same, each place with at most ``reach`` of those behind it; a
+    bounded number of pairs at a time."""
     ends = np.append(np.flatnonzero(values[1:] != values[:-1]) + 1, len(values))
     # how many places behind each hold the same value
     behind = np.repeat(ends, np.diff(ends, prepend=0)) - np.arange(len(values)) - 1
@@ -158,8 +158,8 @@ def _sharing(values: NDArray[np.uint64], reach: int) -> Iterator[tuple[NDArray[n
 
 
 def _joined(label: NDArray[np.intp], pairs: list[tuple[NDArray[np.intp], NDArray[np.intp]]]) -> NDArray[np.intp]:
-    """Labels after joining the groups of each pair, which are then done with: all of a group carry the smallest label in
-    it."""
+    """Labels after joining the groups of each pair, which are then done with: all of a group carry the smallest label
+    in it."""
     if not pairs:
         return label
     one, other = (np.concatenate(side) for side in zip(*pairs, strict=True))

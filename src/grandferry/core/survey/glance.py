@@ -32,8 +32,8 @@ _MOST = 40  # of a page's first-level headings, structured types and secrets are
 
 @dataclass(slots=True)
 class Glance:
-    """``base``: the page's ``<base href>``, "" when it has none; ``links`` in document order; ``asks_password``: it holds
-    a field for one; ``seen``: the text a visitor sees, as it stands in the source."""
+    """``base``: the page's ``<base href>``, "" when it has none; ``links`` in document order; ``asks_password``: it
+    holds a field for one; ``seen``: the text a visitor sees, as it stands in the source."""
 
     facts: Facts
     base: str = ""

@@ -1,5 +1,5 @@
-"""A captured site as files that can be opened without any server: a safe and stable name for every address, and pages and
-style sheets whose references lead to those files.
+"""A captured site as files that can be opened without any server: a safe and stable name for every address, and pages
+and style sheets whose references lead to those files.
 
 A name depends on nothing but its address, so a later copy gives the same names. What a file system may not take, or may
 take for another name (letter case, blanks, quotes, percent signs, queries), is replaced and told apart by a short hash.

@@ -26,8 +26,10 @@ _SIGN_IN_WORDS = re.compile(
 )
 _CHALLENGE_WORDS = re.compile(
     r"\b(?:verify|verifying|confirm|prove)\b.{0,30}\b(?:human|person|not a robot)\b|\bare you (?:a )?(?:human|robot)\b|"
-    r"\bchecking (?:your|the) (?:browser|connection)\b|\b(?:un)?usual traffic\b|\baccess (?:is |was )?(?:denied|blocked)\b|"
-    r"\btoo many requests\b|\byou have been blocked\b|\benable (?:javascript and )?cookies to (?:continue|proceed)\b|\bcaptcha\b",
+    r"\bchecking (?:your|the) (?:browser|connection)\b|\b(?:un)?usual traffic\b|\baccess (?:is |was "
+    r")?(?:denied|blocked)\b|"
+    r"\btoo many requests\b|\byou have been blocked\b|\benable (?:javascript and )?cookies to "
+    r"(?:continue|proceed)\b|\bcaptcha\b",
     re.I | re.S,
 )
 

@@ -1,4 +1,5 @@
-"""What sort of content system made a site, told by marks in its pages and answers; and what to leave alone on such a site.
+"""What sort of content system made a site, told by marks in its pages and answers; and what to leave alone on such a
+site.
 
 A system is named by its own generator mark alone. Starting rules go by the sort of system, told by the programs and
 parameters its pages link to; a guess always comes with the marks it rests on.
@@ -32,11 +33,19 @@ class Guess:
 
 
 SYSTEMS = (
-    System("blog", (r"[?&;]replytocom=", r"/trackback/"), (r"[?&]replytocom=", r"/trackback/?$", r"[?&]share="), ("replytocom", "share")),
+    System(
+        "blog",
+        (r"[?&;]replytocom=", r"/trackback/"),
+        (r"[?&]replytocom=", r"/trackback/?$", r"[?&]share="),
+        ("replytocom", "share"),
+    ),
     System(
         "wiki",
         (r"[?&;](?:action|do)=(?:edit|history|revisions|diff)", r"[?&;](?:oldid|rev)=\d"),
-        (r"[?&](?:action|do)=(?:edit|history|revisions|diff|raw|login|index|recent)", r"[?&](?:oldid|diff|rev|printable)="),
+        (
+            r"[?&](?:action|do)=(?:edit|history|revisions|diff|raw|login|index|recent)",
+            r"[?&](?:oldid|diff|rev|printable)=",
+        ),
         ("oldid", "rev", "printable"),
     ),
     System(
@@ -56,7 +65,8 @@ _VERSION = re.compile(r"[\s/-]*v?\d[\w.]*.*$")
 
 
 def guess(generator: str, source: str, headers: Mapping[str, str]) -> list[Guess]:
-    """Systems that may have made a page, its own mark first, then what sort it seems to be. ``headers`` have lower-case names."""
+    """Systems that may have made a page, its own mark first, then what sort it seems to be. ``headers`` have lower-case
+    names."""
     found = []
     for system in SYSTEMS:
         marks = [f"“{match[0]}” in the page" for trace in system.traces if (match := re.search(trace, source))]

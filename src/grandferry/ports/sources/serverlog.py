@@ -20,8 +20,8 @@ LINE = re.compile(
     rb'^(?P<client>\S+) \S+ .*?\[(?P<time>[^\]]+)\] "(?P<method>[A-Z]+) (?P<target>\S+)(?: [^"]*)?" '
     rb'(?P<status>\d{3}) \S+(?: "(?:[^"\\]|\\.)*" "(?P<agent>(?:[^"\\]|\\.)*)")?'
 )
-# every browser that people use begins its name with one of these; a robot that does so too gives an address to write to,
-# or says in a word what it is
+# every browser that people use begins its name with one of these; a robot that does so too gives an address to write
+# to, or says in a word what it is
 BROWSER = re.compile(rb"(?:Mozilla|Opera)/\d")
 ROBOT = re.compile(rb"https?://|www\.|@|bot\b|bot/|crawl|spider|monitor|uptime|check|fetch|preview|scan|headless", re.I)
 NOBODY = frozenset([None, b"", b"-"])  # a log that does not say who asked

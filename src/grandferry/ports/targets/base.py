@@ -21,8 +21,8 @@ def identity(crossing: str, sort: str, key: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Takes:
-    """What a target can take. ``bodies``: forms of a body, the best first; ``redirects``: the matches its redirect table
-    knows, none when it has no table; ``files`` and ``menus``: whether it has a place for them."""
+    """What a target can take. ``bodies``: forms of a body, the best first; ``redirects``: the matches its redirect
+    table knows, none when it has no table; ``files`` and ``menus``: whether it has a place for them."""
 
     bodies: tuple[str, ...] = ("html",)
     redirects: frozenset[str] = field(default_factory=frozenset)

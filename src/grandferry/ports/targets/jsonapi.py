@@ -55,8 +55,8 @@ class JsonApi:
                 ) as answer:
                     if 300 <= answer.status < 400:
                         raise TargetError(
-                            f"The target leads elsewhere ({answer.status} to {answer.headers.get('Location', 'nowhere')}), "
-                            "and nothing is written through a redirect.",
+                            f"The target leads elsewhere ({answer.status} to "
+                            f"{answer.headers.get('Location', 'nowhere')}), and nothing is written through a redirect.",
                             "Name the address it leads to as the target, if that is the right one.",
                         )
                     if answer.status in (429, 500, 502, 503, 504) and attempt + 1 < TRIES:

@@ -30,8 +30,8 @@ def write_sheet(out: Path, title: str, columns: tuple[str, ...], rows: Iterable[
 
 
 def write_sheets(out: Path, sheets: Iterable[Sheet]) -> list[int]:
-    """Write a workbook of sheets (title, columns, rows), each with a first line of its columns' names, kept in sight. Gives
-    the number of rows of each.
+    """Write a workbook of sheets (title, columns, rows), each with a first line of its columns' names, kept in sight.
+    Gives the number of rows of each.
 
     Every text is stored as text, so that nothing in it is taken for a formula. Rows beyond a sheet's limit go on in a
     further sheet.

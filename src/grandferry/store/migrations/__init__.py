@@ -1,5 +1,5 @@
-"""Schema versions. A new file is made from ``v7.sql``; each later version is one file of statements, ``v8.sql`` and so on,
-run in a transaction of its own and never changed once released."""
+"""Schema versions. A new file is made from ``v7.sql``; each later version is one file of statements, ``v8.sql`` and so
+on, run in a transaction of its own and never changed once released."""
 
 from __future__ import annotations
 

@@ -27,11 +27,17 @@ def to_2(database: peewee.SqliteDatabase) -> None:
     _run(
         database,
         [
-            'CREATE TABLE "change" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, "at" TEXT NOT NULL, "by" TEXT NOT NULL, "text" TEXT NOT NULL, "before" TEXT NOT NULL, "undone" INTEGER NOT NULL, FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "change" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, "at" TEXT NOT '
+            'NULL, "by" TEXT NOT NULL, "text" TEXT NOT NULL, "before" TEXT NOT NULL, "undone" INTEGER NOT NULL, '
+            'FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "change_crossing_id" ON "change" ("crossing_id");',
-            'CREATE TABLE "handed" ("crossing_id" INTEGER NOT NULL, "match" TEXT NOT NULL, "old" TEXT NOT NULL, "new" TEXT NOT NULL, "server" TEXT NOT NULL, "at" TEXT NOT NULL, PRIMARY KEY ("crossing_id", "match", "old"), FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "handed" ("crossing_id" INTEGER NOT NULL, "match" TEXT NOT NULL, "old" TEXT NOT NULL, "new" '
+            'TEXT NOT NULL, "server" TEXT NOT NULL, "at" TEXT NOT NULL, PRIMARY KEY ("crossing_id", "match", "old"), '
+            'FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "handed_crossing_id" ON "handed" ("crossing_id");',
-            'CREATE TABLE "landing_row" ("landing_id" INTEGER NOT NULL, "sort" TEXT NOT NULL, "key" TEXT NOT NULL, "title" TEXT NOT NULL, "place" TEXT NOT NULL, "state" TEXT NOT NULL, "reason" TEXT NOT NULL, PRIMARY KEY ("landing_id", "sort", "key"), FOREIGN KEY ("landing_id") REFERENCES "landing" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "landing_row" ("landing_id" INTEGER NOT NULL, "sort" TEXT NOT NULL, "key" TEXT NOT NULL, '
+            '"title" TEXT NOT NULL, "place" TEXT NOT NULL, "state" TEXT NOT NULL, "reason" TEXT NOT NULL, PRIMARY KEY '
+            '("landing_id", "sort", "key"), FOREIGN KEY ("landing_id") REFERENCES "landing" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "landingrow_landing_id" ON "landing_row" ("landing_id");',
             "CREATE INDEX address_in_order ON address (crossing_id, side, key, id);",
         ],
@@ -43,9 +49,12 @@ def to_3(database: peewee.SqliteDatabase) -> None:
     _run(
         database,
         [
-            'CREATE TABLE "refit_count" ("item_id" INTEGER NOT NULL, "field" TEXT NOT NULL, "sort" TEXT NOT NULL, "name" TEXT NOT NULL, "count" INTEGER NOT NULL, PRIMARY KEY ("item_id", "field", "sort", "name"), FOREIGN KEY ("item_id") REFERENCES "item" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "refit_count" ("item_id" INTEGER NOT NULL, "field" TEXT NOT NULL, "sort" TEXT NOT NULL, '
+            '"name" TEXT NOT NULL, "count" INTEGER NOT NULL, PRIMARY KEY ("item_id", "field", "sort", "name"), '
+            'FOREIGN KEY ("item_id") REFERENCES "item" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "refitcount_item_id" ON "refit_count" ("item_id");',
-            "INSERT INTO refit_count SELECT r.item_id, r.field, 'step', e.key, e.value FROM refit r, json_each(r.account, '$.removed') e;",
+            "INSERT INTO refit_count SELECT r.item_id, r.field, 'step', e.key, e.value FROM refit r, "
+            "json_each(r.account, '$.removed') e;",
         ],
     )
 
@@ -58,12 +67,18 @@ def to_4(database: peewee.SqliteDatabase) -> None:
     _run(
         database,
         [
-            'CREATE TABLE "address_change" ("crossing_id" INTEGER NOT NULL, "run" INTEGER NOT NULL, "address_id" INTEGER NOT NULL, "change" TEXT NOT NULL, "what" TEXT NOT NULL, PRIMARY KEY ("run", "address_id"), FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE, FOREIGN KEY ("address_id") REFERENCES "address" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "address_change" ("crossing_id" INTEGER NOT NULL, "run" INTEGER NOT NULL, "address_id" '
+            'INTEGER NOT NULL, "change" TEXT NOT NULL, "what" TEXT NOT NULL, PRIMARY KEY ("run", "address_id"), '
+            'FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE, FOREIGN KEY ("address_id") '
+            'REFERENCES "address" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "addresschange_address_id" ON "address_change" ("address_id");',
-            'CREATE TABLE "survey_run" ("crossing_id" INTEGER NOT NULL, "number" INTEGER NOT NULL, "started" TEXT NOT NULL, "ended" TEXT NOT NULL, "stopped" TEXT NOT NULL, PRIMARY KEY ("crossing_id", "number"), FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "survey_run" ("crossing_id" INTEGER NOT NULL, "number" INTEGER NOT NULL, "started" TEXT NOT '
+            'NULL, "ended" TEXT NOT NULL, "stopped" TEXT NOT NULL, PRIMARY KEY ("crossing_id", "number"), FOREIGN KEY '
+            '("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "surveyrun_crossing_id" ON "survey_run" ("crossing_id");',
             "UPDATE address SET run = (state != 'waiting'), first_run = 1;",
-            "INSERT INTO survey_run (crossing_id, number, started, ended) SELECT crossing_id, 1, min(at), max(at) FROM capture GROUP BY crossing_id;",
+            "INSERT INTO survey_run (crossing_id, number, started, ended) SELECT crossing_id, 1, min(at), max(at) "
+            "FROM capture GROUP BY crossing_id;",
         ],
     )
 
@@ -75,14 +90,26 @@ def to_5(database: peewee.SqliteDatabase) -> None:
     _run(
         database,
         [
-            'CREATE TABLE "out_reference" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, "source_id" INTEGER NOT NULL, "target_id" INTEGER NOT NULL, "how" TEXT NOT NULL, "raw" TEXT NOT NULL, "words" TEXT NOT NULL, FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE, FOREIGN KEY ("source_id") REFERENCES "address" ("id") ON DELETE CASCADE, FOREIGN KEY ("target_id") REFERENCES "shut_out" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "out_reference" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, '
+            '"source_id" INTEGER NOT NULL, "target_id" INTEGER NOT NULL, "how" TEXT NOT NULL, "raw" TEXT NOT NULL, '
+            '"words" TEXT NOT NULL, FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE, '
+            'FOREIGN KEY ("source_id") REFERENCES "address" ("id") ON DELETE CASCADE, FOREIGN KEY ("target_id") '
+            'REFERENCES "shut_out" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "outreference_source_id" ON "out_reference" ("source_id");',
             'CREATE INDEX "outreference_target_id" ON "out_reference" ("target_id");',
-            "ALTER TABLE capture ADD COLUMN content TEXT GENERATED ALWAYS AS (CASE rendered WHEN '' THEN body ELSE rendered END) VIRTUAL;",
-            'CREATE TABLE "given" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, "name" TEXT NOT NULL, "sort" TEXT NOT NULL, "at" TEXT NOT NULL, "by" TEXT NOT NULL, "report" TEXT NOT NULL, "from_plan" INTEGER NOT NULL, FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
+            "ALTER TABLE capture ADD COLUMN content TEXT GENERATED ALWAYS AS (CASE rendered WHEN '' THEN body ELSE "
+            "rendered END) VIRTUAL;",
+            'CREATE TABLE "given" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, "name" TEXT NOT '
+            'NULL, "sort" TEXT NOT NULL, "at" TEXT NOT NULL, "by" TEXT NOT NULL, "report" TEXT NOT NULL, "from_plan" '
+            'INTEGER NOT NULL, FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "given_crossing_id" ON "given" ("crossing_id");',
-            'CREATE TABLE "given_address" ("given_id" INTEGER NOT NULL, "host" TEXT NOT NULL, "target" TEXT NOT NULL, "count" INTEGER NOT NULL, PRIMARY KEY ("given_id", "host", "target"), FOREIGN KEY ("given_id") REFERENCES "given" ("id") ON DELETE CASCADE);',
-            'CREATE TABLE "likeness" ("crossing_id" INTEGER NOT NULL, "sort" TEXT NOT NULL, "number" INTEGER NOT NULL, "address_id" INTEGER NOT NULL, "why" TEXT NOT NULL, PRIMARY KEY ("crossing_id", "sort", "address_id"), FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE, FOREIGN KEY ("address_id") REFERENCES "address" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "given_address" ("given_id" INTEGER NOT NULL, "host" TEXT NOT NULL, "target" TEXT NOT NULL, '
+            '"count" INTEGER NOT NULL, PRIMARY KEY ("given_id", "host", "target"), FOREIGN KEY ("given_id") '
+            'REFERENCES "given" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "likeness" ("crossing_id" INTEGER NOT NULL, "sort" TEXT NOT NULL, "number" INTEGER NOT '
+            'NULL, "address_id" INTEGER NOT NULL, "why" TEXT NOT NULL, PRIMARY KEY ("crossing_id", "sort", '
+            '"address_id"), FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE, FOREIGN KEY '
+            '("address_id") REFERENCES "address" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "likeness_crossing_id" ON "likeness" ("crossing_id");',
             'CREATE INDEX "likeness_address_id" ON "likeness" ("address_id");',
             'CREATE INDEX "likeness_crossing_id_sort_number" ON "likeness" ("crossing_id", "sort", "number");',
@@ -94,15 +121,21 @@ def to_5(database: peewee.SqliteDatabase) -> None:
     _run(
         database,
         [
-            "INSERT INTO given (crossing_id, name, sort, at, by, report, from_plan) SELECT DISTINCT crossing_id, 'access log', 'log', '', '', '{}', 1 FROM log_visit",
-            "INSERT INTO given_address SELECT g.id, v.host, v.target, v.count FROM log_visit v JOIN given g ON g.crossing_id = v.crossing_id",
+            "INSERT INTO given (crossing_id, name, sort, at, by, report, from_plan) SELECT DISTINCT crossing_id, "
+            "'access log', 'log', '', '', '{}', 1 FROM log_visit",
+            "INSERT INTO given_address SELECT g.id, v.host, v.target, v.count FROM log_visit v JOIN given g ON "
+            "g.crossing_id = v.crossing_id",
             "DROP TABLE log_visit",
             "ALTER TABLE shut_out RENAME TO shut_out_before",
             "DROP INDEX IF EXISTS shutout_crossing_id",
-            'CREATE TABLE "shut_out" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, "url" TEXT NOT NULL, "host" TEXT NOT NULL, "reason" TEXT NOT NULL, "wants_file" INTEGER NOT NULL, "depth" INTEGER NOT NULL, "how" TEXT NOT NULL, "pages" INTEGER NOT NULL, FOREIGN KEY ("crossing_id") REFERENCES "crossing" ("id") ON DELETE CASCADE);',
+            'CREATE TABLE "shut_out" ("id" INTEGER NOT NULL PRIMARY KEY, "crossing_id" INTEGER NOT NULL, "url" TEXT '
+            'NOT NULL, "host" TEXT NOT NULL, "reason" TEXT NOT NULL, "wants_file" INTEGER NOT NULL, "depth" INTEGER '
+            'NOT NULL, "how" TEXT NOT NULL, "pages" INTEGER NOT NULL, FOREIGN KEY ("crossing_id") REFERENCES '
+            '"crossing" ("id") ON DELETE CASCADE);',
             'CREATE INDEX "shutout_crossing_id" ON "shut_out" ("crossing_id");',
             'CREATE UNIQUE INDEX "shutout_crossing_id_url" ON "shut_out" ("crossing_id", "url");',
-            "INSERT INTO shut_out (crossing_id, url, host, reason, wants_file, depth, how, pages) SELECT crossing_id, url, host, reason, wants_file, depth, '', 0 FROM shut_out_before",
+            "INSERT INTO shut_out (crossing_id, url, host, reason, wants_file, depth, how, pages) SELECT crossing_id, "
+            "url, host, reason, wants_file, depth, '', 0 FROM shut_out_before",
             "DROP TABLE shut_out_before",
             "ALTER TABLE reference DROP COLUMN node",
         ],

@@ -27,8 +27,8 @@ from grandferry.work.jobs.context import Context, Stopped, job_params
 
 
 def runner(kind: str) -> Callable[[Context], dict[str, Any]]:
-    """The function that does a kind of job; its module is imported when the first one comes, so that a worker is there at
-    once. Raises KeyError for a kind that nobody knows."""
+    """The function that does a kind of job; its module is imported when the first one comes, so that a worker is there
+    at once. Raises KeyError for a kind that nobody knows."""
     module = importlib.import_module(f"grandferry.work.{JOBS[kind].room}")
     return module.run  # type: ignore[no-any-return]
 

@@ -91,7 +91,8 @@ def _url(plan: Plan, key: str) -> str:
 
 @dataclass(slots=True)
 class Load:
-    """Everything that goes over, made one thing after the other and never all held. ``conflicts`` are noted on the way."""
+    """Everything that goes over, made one thing after the other and never all held. ``conflicts`` are noted on the
+    way."""
 
     crossing: int
     plan: Plan

@@ -1,5 +1,5 @@
-"""Lifting as a job: the fields of every page of every kind, those alone whose page or fields changed; and which texts are
-furniture."""
+"""Lifting as a job: the fields of every page of every kind, those alone whose page or fields changed; and which texts
+are furniture."""
 
 from __future__ import annotations
 
@@ -85,8 +85,8 @@ def behind_work(crossing: int, plan: Plan) -> tuple[list[tuple[Work, Behind]], l
 
 
 def run(context: Context) -> dict[str, Any]:
-    """Lift what is behind; with ``all`` every page, with ``only`` one address's. The result has the coverage per kind and
-    field, and the number of items."""
+    """Lift what is behind; with ``all`` every page, with ``only`` one address's. The result has the coverage per kind
+    and field, and the number of items."""
     crossing, plan = context.crossing, context.plan
     scope, pool = scope_of(plan), PagePool()
     only = context.params.get("only")

@@ -85,8 +85,8 @@ class RuleCount:
 
 
 def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
-    """Count the pages that any of the rules holds for. Where a rule asks for an element, pages are looked into until the
-    time is up; ``looked`` of ``to_look`` says how sure the count is."""
+    """Count the pages that any of the rules holds for. Where a rule asks for an element, pages are looked into until
+    the time is up; ``looked`` of ``to_look`` says how sure the count is."""
     result = RuleCount(now=Counter(), examples=[])
     assert result.now is not None and result.examples is not None
     has = dict(rows("SELECT address_id, kind FROM sorted WHERE crossing_id = ?", crossing))

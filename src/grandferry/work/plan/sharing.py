@@ -26,7 +26,8 @@ MOST = 64_000_000
 
 
 def packed(crossing: int) -> bytes:
-    """The plan folder as a zip: plan.yaml, pairs.csv and edits.jsonl; the same plan gives the same bytes. Access is never in it."""
+    """The plan folder as a zip: plan.yaml, pairs.csv and edits.jsonl; the same plan gives the same bytes. Access is
+    never in it."""
     out = io.BytesIO()
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary) / "plan"

@@ -41,8 +41,8 @@ def captured(crossing: int, address: int, raw: bool = False) -> Captured:
     """The latest capture of an address: as a browser built it where one did, or ``raw`` as the server sent it. Raises
     NotThere."""
     found = rows(
-        f"SELECT a.url, a.mime, c.{'body' if raw else 'content'}, c.headers FROM address a JOIN capture c ON c.id = a.capture "
-        "WHERE a.crossing_id = ? AND a.id = ? AND c.body != ''",
+        f"SELECT a.url, a.mime, c.{'body' if raw else 'content'}, c.headers FROM address a JOIN capture c ON c.id = "
+        "a.capture WHERE a.crossing_id = ? AND a.id = ? AND c.body != ''",
         crossing,
         address,
     )
@@ -107,7 +107,8 @@ def capture_texts(crossing: int, address: int, earlier: int, later: int) -> tupl
     texts = []
     for number in (earlier, later):
         found = rows(
-            "SELECT c.content, c.headers FROM capture c WHERE c.crossing_id = ? AND c.address_id = ? AND c.id = ? AND c.body != ''",
+            "SELECT c.content, c.headers FROM capture c WHERE c.crossing_id = ? AND c.address_id = ? AND c.id = ? AND "
+            "c.body != ''",
             crossing,
             address,
             number,
@@ -166,7 +167,8 @@ def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:
     """(old, new): the visible text of an item's body on the captured page, and that of its blocks."""
     blocks, _ = body_blocks(crossing, item, field)
     found = rows(
-        "SELECT f.lifted, s.address_id FROM item_field f JOIN item_source s ON s.item_id = f.item_id WHERE f.item_id = ? AND f.field = ?",
+        "SELECT f.lifted, s.address_id FROM item_field f JOIN item_source s ON s.item_id = f.item_id WHERE f.item_id "
+        "= ? AND f.field = ?",
         item,
         field,
     )

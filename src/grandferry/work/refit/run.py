@@ -1,5 +1,5 @@
-"""Refitting as a job: the body of every item to blocks, and the account of every visible word and thing of its page; those
-alone whose page, region, steps or surroundings changed."""
+"""Refitting as a job: the body of every item to blocks, and the account of every visible word and thing of its page;
+those alone whose page, region, steps or surroundings changed."""
 
 from __future__ import annotations
 
@@ -48,7 +48,8 @@ class _Refitted:
 
 
 class Work(NamedTuple):
-    """A body to refit: what it will have been made from (its page and surroundings, its steps), and the furniture there."""
+    """A body to refit: what it will have been made from (its page and surroundings, its steps), and the furniture
+    there."""
 
     field: BodyField
     stamp: str
@@ -140,8 +141,8 @@ def _untouched(context: Context, pool: PagePool, tasks: list[Work], steps: list[
 
 
 def run(context: Context) -> dict[str, Any]:
-    """Refit what is behind; with ``all`` every body, with ``only`` those of one address. The result has the words' totals
-    and the pages that lost most."""
+    """Refit what is behind; with ``all`` every body, with ``only`` those of one address. The result has the words'
+    totals and the pages that lost most."""
     crossing, plan = context.crossing, context.plan
     scope, pool = scope_of(plan), PagePool()
     only = int(context.params.get("only") or 0)

@@ -1,4 +1,5 @@
-"""What no longer agrees with what it was made from, stage by stage; counted, listed, and known again only after a change."""
+"""What no longer agrees with what it was made from, stage by stage; counted, listed, and known again only after a
+change."""
 
 from __future__ import annotations
 
@@ -36,8 +37,8 @@ _known = {}
 
 
 def late(crossing: int) -> list[Late]:
-    """Everything in a crossing that is behind, in the order of the stages. What hangs on something that is behind itself
-    is named once that is done."""
+    """Everything in a crossing that is behind, in the order of the stages. What hangs on something that is behind
+    itself is named once that is done."""
     place = (jobs.sign_of_life().as_posix(), crossing)
     moment = (changes.revision(crossing), jobs.last_end(crossing))
     with _lock:

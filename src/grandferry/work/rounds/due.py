@@ -22,8 +22,8 @@ def all_proven(crossing: int) -> bool:
 
 
 def _stands(crossing: int, stage: str, now: str) -> bool:
-    """Whether a stage's stamp is that of now. One that an older version came to the end of left none: it counts, if nobody
-    has changed anything since."""
+    """Whether a stage's stamp is that of now. One that an older version came to the end of left none: it counts, if
+    nobody has changed anything since."""
     had = stamps.get(crossing, stage)
     return had == now or (not had and not jobs.changed_since(crossing, stage))
 

@@ -27,7 +27,10 @@ def _digest(crossing: int, *questions: str) -> str:
     return found.hexdigest()
 
 
-_DECISIONS = "SELECT key, decision, decision_target, decision_reason FROM address WHERE crossing_id = ? AND counted = 1 ORDER BY id"
+_DECISIONS = (
+    "SELECT key, decision, decision_target, decision_reason FROM address WHERE crossing_id = ? AND counted = 1 "
+    "ORDER BY id"
+)
 
 
 def land_stamp(crossing: int, plan: Plan) -> str:
@@ -35,7 +38,8 @@ def land_stamp(crossing: int, plan: Plan) -> str:
     digest = _digest(
         crossing,
         "SELECT id, kind, key, title, new_path, made_from FROM item WHERE crossing_id = ? ORDER BY id",
-        "SELECT r.item_id, r.field, r.blocks FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ? ORDER BY 1, 2",
+        "SELECT r.item_id, r.field, r.blocks FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ? "
+        "ORDER BY 1, 2",
         "SELECT old, field, block, act, value FROM edit WHERE crossing_id = ? ORDER BY 1, 2, 3, 4",
         "SELECT body, name, mime, new_path, alt FROM file WHERE crossing_id = ? ORDER BY id",
         _DECISIONS,

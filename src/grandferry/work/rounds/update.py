@@ -14,8 +14,8 @@ STAGES = (("sort", sort.run), ("lift", lift.run), ("refit", refit.run), ("route"
 
 
 def run(context: Context) -> dict[str, Any]:
-    """Sort, lift, refit and decide what is behind. The result says of each stage how many rows were done and how many left
-    as they were."""
+    """Sort, lift, refit and decide what is behind. The result says of each stage how many rows were done and how many
+    left as they were."""
     told: dict[str, Any] = {}
     for stage, work in STAGES:
         context.counters.clear()

@@ -32,8 +32,8 @@ def plan_map(plan: Plan, pairs: list[Any]) -> tuple[RedirectMap, list[Redirect]]
 
 
 def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> list[Place]:
-    """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone, names
-    no pattern, or whose pattern cannot be filled, with the reason."""
+    """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone,
+    names no pattern, or whose pattern cannot be filled, with the reason."""
     kinds = {kind.name: kind for kind in plan.kinds}
     made = []
     for item in items:
@@ -117,8 +117,8 @@ def _file_name(key: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Routed:
-    """What routing comes to, before anything of it is written: places of items, files (with their sources), decisions of
-    every address in the account, the lines of the map, and what is wrong with it."""
+    """What routing comes to, before anything of it is written: places of items, files (with their sources), decisions
+    of every address in the account, the lines of the map, and what is wrong with it."""
 
     places: list[Place]
     files: list[Any]

@@ -1,4 +1,5 @@
-"""Sorting as a job: every captured page into the first kind whose rules hold; only those whose page or rules changed."""
+"""Sorting as a job: every captured page into the first kind whose rules hold; only those whose page or rules
+changed."""
 
 from __future__ import annotations
 
@@ -25,7 +26,8 @@ def _sort_one(task: tuple[list[KindPlan], str, bytes, str]) -> Sorted:
 
 
 def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
-    """What the kind of each page rests on now: the rules of all kinds and, where one of them looks into pages, the page."""
+    """What the kind of each page rests on now: the rules of all kinds and, where one of them looks into pages, the
+    page."""
     look = needs_page(plan.kinds)
     rules = made_from(SORT, [[kind.name, [rule.model_dump(mode="json") for rule in kind.rules]] for kind in plan.kinds])
     return [f"{rules} {page.content}" if look else rules for page in pages]
@@ -43,8 +45,8 @@ def behind_pages(crossing: int, plan: Plan) -> list[tuple[PageToSort, Behind]]:
 
 
 def run(context: Context) -> dict[str, Any]:
-    """Sort what is behind, or with ``all`` every page. The result counts pages by kind, unsorted ones and those that fit
-    more than one kind."""
+    """Sort what is behind, or with ``all`` every page. The result counts pages by kind, unsorted ones and those that
+    fit more than one kind."""
     plan = context.plan
     kinds = plan.kinds
     known = survey.pages(context.crossing)

@@ -1,4 +1,5 @@
-"""An archive in the place of the site: the survey asks it as it would ask a server, so the source may be switched off."""
+"""An archive in the place of the site: the survey asks it as it would ask a server, so the source may be switched
+off."""
 
 from __future__ import annotations
 

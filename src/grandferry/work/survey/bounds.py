@@ -48,7 +48,8 @@ def effect(crossing: int, plan: Plan) -> Effect:
 
 
 def letting_in(crossing: int, plan: Plan) -> Effect:
-    """What of the addresses kept out so far a plan's bounds would let in; nothing is told of all others, which are many."""
+    """What of the addresses kept out so far a plan's bounds would let in; nothing is told of all others, which are
+    many."""
     scope = scope_of(plan)
     real = {space.shape for space in plan.survey.endless if space.take}
     found = Effect()
@@ -108,8 +109,8 @@ def lines(crossing: int, plan: Plan) -> Lines:
 
 def let_in(crossing: int, host: str, reason: str, way: str, ids: list[int], by: str) -> str:
     """Change the plan so that addresses kept out may be fetched; gives what was done in words. ``way``: files (of this
-    host), pages (of this host too), alias (the host is another name of the site), these (these addresses alone), endless
-    (the space is none). Raises FerryError when that way is not open for the reason."""
+    host), pages (of this host too), alias (the host is another name of the site), these (these addresses alone),
+    endless (the space is none). Raises FerryError when that way is not open for the reason."""
     plan = crossings.load_plan(crossing).model_copy(deep=True)
     old, bounds = plan.old, plan.survey
     found = keptout.urls(crossing, host, reason, ids)

@@ -26,7 +26,8 @@ UNASKED = "/favicon.ico"  # every browser asks for it, though no page names it; 
 
 
 class Building:
-    """A browser beside the walk, with the same bounds and manners; files that either has asked for are not asked again."""
+    """A browser beside the walk, with the same bounds and manners; files that either has asked for are not asked
+    again."""
 
     def __init__(
         self,
@@ -67,8 +68,8 @@ class Building:
         return any(compile_pattern(p).search(key) for p in self._settings.browser)
 
     async def as_built(self, key: str, got: Fetched, reading: Reading) -> Reading:
-        """The reading of a page as a browser builds it, where the plan asks for that; else as it is. What the raw answer
-        leads to is kept as well."""
+        """The reading of a page as a browser builds it, where the plan asks for that; else as it is. What the raw
+        answer leads to is kept as well."""
         settings = self._settings
         needed = settings.browser_where_needed and reading.facts is not None and reading.facts.built_by_scripts
         if not (needed or self.named(key)):

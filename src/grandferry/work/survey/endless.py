@@ -29,7 +29,8 @@ class _Shape:
 
 
 class Endless:
-    """Watches the shapes of a site. ``capped`` are those recognised; ``real`` were said by a person to be no such space."""
+    """Watches the shapes of a site. ``capped`` are those recognised; ``real`` were said by a person to be no such
+    space."""
 
     def __init__(self, capped: set[str], real: frozenset[str]):
         self.capped = capped - real

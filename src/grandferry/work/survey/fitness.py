@@ -16,7 +16,8 @@ Row = dict[str, Any]
 
 @dataclass(frozen=True, slots=True)
 class Matter:
-    """``verdict``: by itself, in part, by hand or never. ``holds`` tells a page of it by its facts, ``counts`` how many."""
+    """``verdict``: by itself, in part, by hand or never. ``holds`` tells a page of it by its facts, ``counts`` how
+    many."""
 
     name: str
     verdict: str
@@ -25,17 +26,63 @@ class Matter:
 
 
 MATTERS = (
-    Matter("text and headings", "by itself", "Lifted and refitted as blocks; every word is accounted for.", lambda f: f["words"] > 0),
+    Matter(
+        "text and headings",
+        "by itself",
+        "Lifted and refitted as blocks; every word is accounted for.",
+        lambda f: f["words"] > 0,
+    ),
     Matter("pictures", "by itself", "Carried as files; alt texts and captions go with them.", lambda f: f["pictures"]),
-    Matter("pictures without alt text", "in part", "Carried, but somebody has to write their alt texts.", lambda f: f["pictures_without_alt"]),
-    Matter("structured data (JSON-LD)", "in part", "Read as a source of fields; the new system writes its own.", lambda f: len(f.get("structured", []))),
-    Matter("embeds (maps, films, frames)", "in part", "The frame and its address go over as an embed block; whether the provider plays on the new host has to be tried.", lambda f: f["embeds"]),
-    Matter("content built by scripts", "in part", "Captured through a real browser; without that the page is empty.", lambda f: f["rendered"] or Facts(words=f["words"], scripts=f["scripts"], links=f["links"]).built_by_scripts),
-    Matter("comments of visitors", "by hand", "Kept with the captured page; whether they go over, and where to, has to be decided.", lambda f: f.get("comments", 0)),
-    Matter("forms", "by hand", "A placeholder with the list of its fields goes over; where it posts has to be wired up on the new side.", lambda f: f["forms"]),
-    Matter("keys in the page's code", "by hand", "Masked and not copied on; change them, and give the new side its own.", lambda f: len(f.get("secrets", []))),
-    Matter("pages that only lead on (meta refresh)", "by itself", "Become permanent redirects.", lambda f: bool(f["refresh"])),
-)  # fmt: skip
+    Matter(
+        "pictures without alt text",
+        "in part",
+        "Carried, but somebody has to write their alt texts.",
+        lambda f: f["pictures_without_alt"],
+    ),
+    Matter(
+        "structured data (JSON-LD)",
+        "in part",
+        "Read as a source of fields; the new system writes its own.",
+        lambda f: len(f.get("structured", [])),
+    ),
+    Matter(
+        "embeds (maps, films, frames)",
+        "in part",
+        "The frame and its address go over as an embed block; whether the provider plays on the new host has to be "
+        "tried.",
+        lambda f: f["embeds"],
+    ),
+    Matter(
+        "content built by scripts",
+        "in part",
+        "Captured through a real browser; without that the page is empty.",
+        lambda f: f["rendered"] or Facts(words=f["words"], scripts=f["scripts"], links=f["links"]).built_by_scripts,
+    ),
+    Matter(
+        "comments of visitors",
+        "by hand",
+        "Kept with the captured page; whether they go over, and where to, has to be decided.",
+        lambda f: f.get("comments", 0),
+    ),
+    Matter(
+        "forms",
+        "by hand",
+        "A placeholder with the list of its fields goes over; where it posts has to be wired up on the new side.",
+        lambda f: f["forms"],
+    ),
+    Matter(
+        "keys in the page's code",
+        "by hand",
+        "Masked and not copied on; change them, and give the new side its own.",
+        lambda f: len(f.get("secrets", [])),
+    ),
+    Matter(
+        "pages that only lead on (meta refresh)",
+        "by itself",
+        "Become permanent redirects.",
+        lambda f: bool(f["refresh"]),
+    ),
+)
 NEVER = (
     "The look of the old site: theme, colours, fonts and layout belong to the new one.",
     "Programs behind the pages: search, shop baskets, calendars that compute, log-ins.",

@@ -184,8 +184,8 @@ class Frontier:
         return number
 
     def named(self, sort: str, targets: list[tuple[str, str, int]], scheme: str) -> dict[int, int]:
-        """Enter addresses that a list names (rows host, request target, visits); gives the visits of each. ``sort`` is how
-        they were found: list, log or analytics (within a transaction)."""
+        """Enter addresses that a list names (rows host, request target, visits); gives the visits of each. ``sort`` is
+        how they were found: list, log or analytics (within a transaction)."""
         found: dict[str, int] = {}
         for host, target, count in targets:
             address = self.scope.normal(target if target.startswith("http") else f"{scheme}://{host}{target}")

@@ -29,8 +29,8 @@ _NAME = re.compile(r"^[0-9a-f]{12}$")
 
 @dataclass(slots=True)
 class Looked:
-    """A file as it seems to be: log, archive, table, lines or decisions (given out here); of a table its columns and first rows, and which column seems to
-    hold addresses and which visits (-1: none)."""
+    """A file as it seems to be: log, archive, table, lines or decisions (given out here); of a table its columns and
+    first rows, and which column seems to hold addresses and which visits (-1: none)."""
 
     token: str
     form: str

@@ -1,4 +1,5 @@
-"""Addresses that are alike: the same content under several addresses, nearly the same, and spellings that may be one."""
+"""Addresses that are alike: the same content under several addresses, nearly the same, and spellings that may be
+one."""
 
 from __future__ import annotations
 
@@ -20,7 +21,8 @@ def find(crossing: int) -> list[Alike]:
         "SELECT a.id, a.host, a.key, a.sort, coalesce(c.body, ''), json_extract(f.facts, '$.text'), "
         "json_extract(f.facts, '$.near'), a.words FROM address a LEFT JOIN capture c ON c.id = a.capture "
         "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND "
-        "a.side = 'old' AND a.state = 'done' AND a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY a.key, a.id",
+        "a.side = 'old' AND a.state = 'done' AND a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY "
+        "a.key, a.id",
         crossing,
     )
     made: list[Alike] = []

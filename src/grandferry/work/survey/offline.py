@@ -50,8 +50,9 @@ class Copy:
         self.why: dict[str, str] = {}  # of addresses that are known and not kept
         self.targets: dict[str, str] = {}
         for url, state, status, sort, target, mime, reason, body, headers in rows(
-            "SELECT a.url, a.state, a.status, a.sort, a.target, a.mime, a.reason, CASE WHEN c.status < 400 THEN c.content ELSE '' END, coalesce(c.headers, '{}') "
-            "FROM address a LEFT JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = 'old'",
+            "SELECT a.url, a.state, a.status, a.sort, a.target, a.mime, a.reason, CASE WHEN c.status < 400 THEN "
+            "c.content ELSE '' END, coalesce(c.headers, '{}') FROM address a LEFT JOIN capture c ON c.id = a.capture "
+            "WHERE a.crossing_id = ? AND a.side = 'old'",
             crossing,
         ):
             address = split_href(url)
@@ -173,8 +174,8 @@ def _front(name: str, first: str, files: int) -> str:
 
 
 def write_copy(crossing: int, out: Path, step: Callable[[int], None] = lambda _: None) -> dict[str, int]:
-    """Write the offline copy of a crossing, whole or not at all. Gives the numbers of files and of unresolved references.
-    Raises FerryError when nothing is captured."""
+    """Write the offline copy of a crossing, whole or not at all. Gives the numbers of files and of unresolved
+    references. Raises FerryError when nothing is captured."""
     copy = Copy(crossing)
     if not copy.kept:
         raise FerryError("Nothing is captured yet, so there is nothing to copy.", "Survey the old site first.")

@@ -19,9 +19,9 @@ def ask_many(texts: list[str]) -> list[Verdict]:
 
 
 def ask_one(text: str) -> tuple[Start, str, str]:
-    """Ask one address: what it says of itself, and where it is no start as it is, the kind of fault and a sentence, so that
-    a crossing can be made all the same: of a site that is switched off, or that lets nobody in yet. Raises AddressError
-    for what is no address."""
+    """Ask one address: what it says of itself, and where it is no start as it is, the kind of fault and a sentence, so
+    that a crossing can be made all the same: of a site that is switched off, or that lets nobody in yet. Raises
+    AddressError for what is no address."""
     address, repaired = checked_start(text)
     try:
         found = asyncio.run(check_start(text, DEFAULT_AGENT))
@@ -33,8 +33,8 @@ def ask_one(text: str) -> tuple[Start, str, str]:
 
 
 def many_crossings(addresses: list[tuple[str, str]], by: str) -> list[Crossing]:
-    """Rows (address, title). The first address of a site becomes its crossing's start, all of them its first list. Nothing
-    is made when one of them cannot be read. Raises AddressError."""
+    """Rows (address, title). The first address of a site becomes its crossing's start, all of them its first list.
+    Nothing is made when one of them cannot be read. Raises AddressError."""
     sites: dict[str, list[tuple[Address, str]]] = {}
     for text, title in addresses:
         address = normal(text)

@@ -33,7 +33,8 @@ class _Ended(Exception):
 
 
 class _Child:
-    """A process that reads answers, asked over a socket of its own; batches are answered in the order they were asked."""
+    """A process that reads answers, asked over a socket of its own; batches are answered in the order they were
+    asked."""
 
     def __init__(self, scope: Scope):
         self._scope = scope
@@ -121,8 +122,8 @@ class Reader:
         return await future
 
     async def _pump(self, child: _Child) -> None:
-        """Give a child one batch after the other. Each child has several pumps: while one waits for its answer, the other
-        has given the next."""
+        """Give a child one batch after the other. Each child has several pumps: while one waits for its answer, the
+        other has given the next."""
         with contextlib.suppress(Exception):  # whatever it is, the first batch says it
             await child.read([])
         while True:

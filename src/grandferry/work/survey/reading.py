@@ -23,14 +23,16 @@ LONGEST = 8000  # characters of a reference; longer ones are no addresses
 Task = tuple[str, str, bytes, str]
 
 
-# A reference: the address it leads to in normal form, whether a file is wanted of it, how it was written (kind of element,
-# as it stands there, words), and the spelling when that is another. A plain tuple, which is handed over in half the time.
+# A reference: the address it leads to in normal form, whether a file is wanted of it, how it was written (kind of
+# element, as it stands there, words), and the spelling when that is another. A plain tuple, which is handed over in
+# half the time.
 Ref = tuple[str, bool, str, str, str, str]
 
 
 @dataclass(slots=True)
 class Reading:
-    """``sort`` is page or file; ``refs`` are in document order, each once; ``fault`` says why a page could not be read."""
+    """``sort`` is page or file; ``refs`` are in document order, each once; ``fault`` says why a page could not be
+    read."""
 
     sort: str
     digest: str = ""

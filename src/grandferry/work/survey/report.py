@@ -47,8 +47,8 @@ def check_format(out: Path) -> None:
 
 
 def write_addresses(crossing: int, out: Path) -> None:
-    """Write one row an address (into an archive one record a capture, as .zip the offline copy). What stood there before is replaced only
-    when all is written. Raises FerryError when the file cannot be written."""
+    """Write one row an address (into an archive one record a capture, as .zip the offline copy). What stood there
+    before is replaced only when all is written. Raises FerryError when the file cannot be written."""
     check_format(out)
     fresh = out.with_name(f".{out.name}.{os.getpid()}")
     try:
@@ -92,8 +92,8 @@ def _as_text(crossing: int, json_: bool) -> str:
 
 
 def about(crossing: int) -> list[tuple[str, object]]:
-    """What has to be known of a survey to put one's name to it: whose leave, when, within which bounds, what came of it,
-    and what never carries."""
+    """What has to be known of a survey to put one's name to it: whose leave, when, within which bounds, what came of
+    it, and what never carries."""
     plan = load_plan(crossing)
     leave = plan.old.permission
     runs_ = runs.runs(crossing)

@@ -1,7 +1,7 @@
 """What is decided of every old address as a table to alter in a spreadsheet, and that table brought back.
 
-Each row carries a mark of what it said when it was given out. So a row that nobody altered changes nothing, whatever has
-been decided since; and one that was altered there and here is told, not taken in silence.
+Each row carries a mark of what it said when it was given out. So a row that nobody altered changes nothing, whatever
+has been decided since; and one that was altered there and here is told, not taken in silence.
 """
 
 from __future__ import annotations
@@ -151,7 +151,8 @@ def _problem(key: str, says: tuple[str, str, str]) -> str:
 
 def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple[int, str]:
     """Take the altered rows: as pairs, or as addresses set aside; one change that can be taken back. Rows that were
-    decided here meanwhile are taken only when their numbers stand in ``over``. Gives how many, and the change in words."""
+    decided here meanwhile are taken only when their numbers stand in ``over``. Gives how many, and the change in
+    words."""
     read = read_decisions(crossing, path)
     rows = [row for row in read.altered if not row.meanwhile or row.number in set(over)]
     if not rows:

@@ -60,8 +60,8 @@ def look(got: Fetched) -> Glance | None:
 
 
 def error_page(made_up: Fetched) -> tuple[str, str]:
-    """What tells a site's error page when an address that cannot exist is answered with 200: its fingerprint and the hash
-    of its words; ("", "") when such an address is rightly refused."""
+    """What tells a site's error page when an address that cannot exist is answered with 200: its fingerprint and the
+    hash of its words; ("", "") when such an address is rightly refused."""
     seen = look(made_up) if made_up.status == 200 else None
     return (seen.facts.near, seen.facts.text) if seen else ("", "")
 
@@ -79,8 +79,8 @@ def robots_say(robots: Robots, agent: str, start: Address) -> dict[str, Any]:
 async def walk_sitemaps(
     ask: Callable[[Address], Awaitable[Fetched]], scope: Scope, named: list[str], start: Address, most: int
 ) -> AsyncIterator[tuple[Address, Fetched | None, Sitemap]]:
-    """All sitemaps of a site, those that indexes name included: from robots.txt, else the usual place. The answer is None
-    when a named one cannot be had; its fault says why."""
+    """All sitemaps of a site, those that indexes name included: from robots.txt, else the usual place. The answer is
+    None when a named one cannot be had; its fault says why."""
     queue = deque(named or [f"{start.scheme}://{start.host}/sitemap.xml"])
     seen: set[str] = set()
     while queue and len(seen) < most:
@@ -165,7 +165,8 @@ class Soundings:
         }
 
     async def _variants(self, first: Fetched) -> list[dict[str, Any]]:
-        """The start under the other scheme, and with and without www: what each says, and whether it is the same page."""
+        """The start under the other scheme, and with and without www: what each says, and whether it is the same
+        page."""
         host, _, port = self.start.host.partition(":")
         names = [host, host.removeprefix("www.") if host.startswith("www.") else f"www.{host}"]
         schemes = ("https", "http") if not port else (self.start.scheme,)

@@ -32,7 +32,8 @@ def without_keys(headers: dict[str, str]) -> dict[str, str]:
 
 
 class Spool:
-    """The files of one run of one crossing in ``folder``. Those of other runs of it are of no more use and are removed."""
+    """The files of one run of one crossing in ``folder``. Those of other runs of it are of no more use and are
+    removed."""
 
     def __init__(self, folder: Path, crossing: int, run: int):
         self._folder = folder
@@ -46,8 +47,8 @@ class Spool:
         self._open: dict[int, int] = {}  # file -> answers in it that are not yet written down
 
     def left(self) -> Iterator[tuple[int, Fetched]]:
-        """The answers that a worker before this one was given and may not have written down, each with the number of its
-        file, which ``done`` is to be told."""
+        """The answers that a worker before this one was given and may not have written down, each with the number of
+        its file, which ``done`` is to be told."""
         for number in self._left:
             with self._path(number).open("rb") as file:
                 found = list(_records(file))

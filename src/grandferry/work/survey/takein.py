@@ -27,7 +27,8 @@ ERROR_BITS = 2  # in which it may differ from the one that a made-up address get
 
 @dataclass(frozen=True, slots=True)
 class Answered:
-    """An address, its answer, what was read from it, what an earlier survey had there, and where the answer is spooled."""
+    """An address, its answer, what was read from it, what an earlier survey had there, and where the answer is
+    spooled."""
 
     waiting: Waiting
     got: Fetched
@@ -267,8 +268,8 @@ class Taker:
             self.context.crossing,
             self.context.number,
             "warning",
-            f"Addresses like {shape} seem to be without end: {endless.DRY} pages in a row held no text of their own and led "
-            f"to nothing else. They are left out ({number:,} known) until you decide.",
+            f"Addresses like {shape} seem to be without end: {endless.DRY} pages in a row held no text of their own "
+            f"and led to nothing else. They are left out ({number:,} known) until you decide.",
         )
 
 

@@ -128,8 +128,8 @@ class Survey:
     def _why_stopped(self) -> str:
         if len(self.frontier):
             return (
-                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier):,} known addresses not "
-                "visited."
+                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier):,} known addresses "
+                "not visited."
             )
         hosts = ", ".join(sorted({waiting.host for waiting in self.left}))
         return f"{len(self.left):,} known addresses not visited: {hosts} refused too often."
@@ -218,8 +218,8 @@ class Survey:
         await self._already(str(self.start), got)
 
     async def _sound(self) -> None:
-        """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings. A run that is taken up
-        again has asked them already."""
+        """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings. A run that is
+        taken up again has asked them already."""
         start = normal(self.plan.old.start)
         assert start is not None
         known = survey.soundings(self.crossing).get("made-up address", {})
@@ -412,8 +412,8 @@ def _told(summary: dict[str, Any]) -> str:
 
 
 def run(context: Context) -> dict[str, Any]:
-    """The survey job. Raises FerryError when the start address gives no page and none was found otherwise; the survey can
-    then be gone on with, and asks it anew."""
+    """The survey job. Raises FerryError when the start address gives no page and none was found otherwise; the survey
+    can then be gone on with, and asks it anew."""
     with unchecked():  # addresses, captures and references are numbered by the walk
         summary = asyncio.run(Survey(context).run())
     if not context.params.get("only"):

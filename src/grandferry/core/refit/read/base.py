@@ -10,7 +10,8 @@ from ..blocks import Anchor, Block, Inline, Text
 
 
 class Wrap(NamedTuple):
-    """What an element around blocks lays around every line in them; ``link``: it is a link, which reaches into tables."""
+    """What an element around blocks lays around every line in them; ``link``: it is a link, which reaches into
+    tables."""
 
     lay: Callable[[tuple[Inline, ...]], tuple[Inline, ...]]
     link: bool = False

@@ -15,7 +15,8 @@ BOXES = frozenset(["div", "section", "center", "font", "span", "a", "article", "
 
 
 def _in_boxes(caption: Node, figure: Node) -> bool:
-    """Whether nothing but boxes stands between a caption and its figure; in a heading or in code it is that one's text."""
+    """Whether nothing but boxes stands between a caption and its figure; in a heading or in code it is that one's
+    text."""
     up = caption.parent
     while up is not None and up is not figure:
         if up.tag not in BOXES:

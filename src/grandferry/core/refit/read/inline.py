@@ -46,7 +46,8 @@ def _link(node: Node, reader: Reader, out: list[Inline]) -> None:
 
 
 def _shown_without_words(node: Node, reader: Reader) -> list[Inline]:
-    """What stands for a link that shows no words: a picture behind it, or what it is called for those who cannot see it."""
+    """What stands for a link that shows no words: a picture behind it, or what it is called for those who cannot see
+    it."""
     behind = background_picture(node, reader)
     named = " ".join((node.get("aria-label") or node.get("title")).split())
     if behind is not None:

@@ -1,4 +1,5 @@
-"""One table from every type of block to what writes it: a writer that lacks one is a type error, and fails when made."""
+"""One table from every type of block to what writes it: a writer that lacks one is a type error, and fails when
+made."""
 
 from __future__ import annotations
 

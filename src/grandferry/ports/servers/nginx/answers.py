@@ -1,4 +1,5 @@
-"""What nginx answers to a request, told without it: the written file is held against this, and the real nginx as well."""
+"""What nginx answers to a request, told without it: the written file is held against this, and the real nginx as
+well."""
 
 from __future__ import annotations
 
