@@ -30,8 +30,8 @@ FLAGS = """--headless=new --no-sandbox --disable-gpu --disable-quic --disable-ba
 --disable-renderer-backgrounding --disable-background-timer-throttling --window-size=1280,943""".split()
 RESOLVE = "--host-resolver-rules=MAP *.localhost 127.0.0.1, MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost"
 WATCH = (
-    "window.__viol=[];document.addEventListener('securitypolicyviolation',e=>__viol.push(e.effectiveDirective+' "
-    "'+e.blockedURI));window.__errs=[];addEventListener('error',e=>__errs.push(String(e.message)));"
+    "window.__viol=[];document.addEventListener('securitypolicyviolation',e=>__viol.push(e.effectiveDirective+' '+e.blockedURI));"
+    "window.__errs=[];addEventListener('error',e=>__errs.push(String(e.message)));"
     "addEventListener('unhandledrejection',e=>__errs.push(String(e.reason)))"
 )
 NAME = "window.localStorage.getItem('grandferry.name')||localStorage.setItem('grandferry.name','Mara Quill')"
@@ -109,8 +109,7 @@ class Browser:
 
     def shot(self, path: str | Path) -> None:
         self.driver.execute_async_script(
-            "const "
-            "done=arguments[0];document.fonts.ready.then(()=>requestAnimationFrame(()=>requestAnimationFrame(done)))"
+            "const done=arguments[0];document.fonts.ready.then(()=>requestAnimationFrame(()=>requestAnimationFrame(done)))"
         )
         self.driver.save_screenshot(str(path))
 
@@ -119,8 +118,8 @@ class Browser:
         self.js(AXE.read_text("utf-8"))
         return list(
             self.driver.execute_async_script(
-                "const "
-                "done=arguments[0];axe.run(document,{resultTypes:['violations'],iframes:false}).then(r=>done(r.violations.filter(v=>['serious','critical'].includes(v.impact)).map(v=>v.id+': '+v.nodes.slice(0,5).map(n=>n.target.join(' ')+"
+                "const done=arguments[0];axe.run(document,{resultTypes:['violations'],iframes:false}).then(r=>done(r.violations"
+                ".filter(v=>['serious','critical'].includes(v.impact)).map(v=>v.id+': '+v.nodes.slice(0,5).map(n=>n.target.join(' ')+"
                 "' '+(n.any[0]?.message||'')).join(' | '))))"
             )
         )

@@ -136,6 +136,5 @@ def page(_one_browser: Browser, request: pytest.FixtureRequest) -> Iterator[Brow
     if _one_browser.js("return location.protocol") != "about:":
         assert _one_browser.problems() == []
         _one_browser.js(
-            "sessionStorage.clear(); for (const k of Object.keys(localStorage)) if (k !== 'grandferry.name') "
-            "localStorage.removeItem(k)"
+            "sessionStorage.clear(); for (const k of Object.keys(localStorage)) if (k !== 'grandferry.name') localStorage.removeItem(k)"
         )

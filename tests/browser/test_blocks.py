@@ -21,8 +21,7 @@ def keys(page: Browser, *sent: str) -> None:
 def listed(page: Browser, url: str) -> None:
     page.go(url)
     page.until(
-        "document.querySelectorAll('.list .r').length > 5 && "
-        "!document.querySelector('.list').innerText.includes('…\\n…')"
+        "document.querySelectorAll('.list .r').length > 5 && !document.querySelector('.list').innerText.includes('…\\n…')"
     )
 
 

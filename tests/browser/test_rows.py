@@ -77,8 +77,7 @@ def test_look_alike_folders_stay_apart(tmp_path: Path, page: Browser) -> None:
         tree = {line[1] if len(line[0]) == 1 else line[0]: int(line[-1].split()[-1]) for line in lines}
         assert tree == {"engine/": 3, "engine-sheds/": 4, "engines/": 2}
         page.js(
-            "[...document.querySelectorAll('[role=treeitem]')].find(e => e.querySelector('.nm').innerText === "
-            "'engine/').click()"
+            "[...document.querySelectorAll('[role=treeitem]')].find(e => e.querySelector('.nm').innerText === 'engine/').click()"
         )
         total(page, 3)
         page.go("about:blank")
@@ -314,8 +313,7 @@ def test_two_tabs_changing_the_same_plan(crossed: Application, copied: int, page
     assert crossed.api("GET", f"/crossings/{copied}/plan")["plan"]["manners"]["at_once"] == 5
     page.click("Load it as it is now")
     page.until(
-        "[...document.querySelectorAll('input')].some(i => i.labels?.[0]?.innerText.startsWith('At once') && i.value "
-        "=== '5')"
+        "[...document.querySelectorAll('input')].some(i => i.labels?.[0]?.innerText.startsWith('At once') && i.value === '5')"
     )
 
 

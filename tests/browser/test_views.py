@@ -66,8 +66,7 @@ def visit(page: Browser, url: str, text: str) -> None:
     page.go(url)
     page.sees(text)
     page.until(
-        "!document.querySelector('.list') || document.querySelectorAll('.list .r').length > 0 || "
-        "document.querySelector('.nothing')"
+        "!document.querySelector('.list') || document.querySelectorAll('.list .r').length > 0 || document.querySelector('.nothing')"
     )
     assert page.axe() == [], url
     assert page.problems() == [], url

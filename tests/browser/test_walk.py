@@ -137,8 +137,9 @@ def idle(page: Browser, kind: str) -> None:
     """Wait until no job runs and the last one was of this kind and done."""
     page.until(
         "fetch('/api/jobs?crossing=' + location.pathname.split('/')[2]).then(r => r.json()).then(j => "
-        "j.length && j.every(x => !['queued','running'].includes(x.state)) && j.some(x => x.kind === arguments[0] && "
-        "x.state === 'done'))".replace("arguments[0]", f"'{kind}'"),
+        "j.length && j.every(x => !['queued','running'].includes(x.state)) && j.some(x => x.kind === arguments[0] && x.state === 'done'))".replace(
+            "arguments[0]", f"'{kind}'"
+        ),
         seconds=60,
     )
 

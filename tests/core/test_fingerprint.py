@@ -37,8 +37,7 @@ def test_texts_that_share_most_words_have_near_fingerprints() -> None:
 
 @pytest.mark.parametrize("varying", [64, 24])
 def test_near_groups_equal_comparing_all_with_all(varying: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Also where most bits are the same on all pages, as on a site whose texts share most words, and a part at a
-    time."""
+    """Also where most bits are the same on all pages, as on a site whose texts share most words, and a part at a time."""
     monkeypatch.setattr(fingerprint, "AT_A_TIME", 70)
     dice = random.Random(4)
     scattered = random.Random(5).sample(range(64), varying)

@@ -1,5 +1,4 @@
-"""One table says what names an address: every part of the program finds the same, and nothing is lost without a
-record."""
+"""One table says what names an address: every part of the program finds the same, and nothing is lost without a record."""
 
 from __future__ import annotations
 
@@ -114,8 +113,7 @@ def test_every_type_and_ending_stands_in_the_table_once() -> None:
     assert is_packed("image/png") and not is_packed("image/svg+xml") and not is_packed("text/html")
 
 
-# --- nothing is lost without a record
-# ----------------------------------------------------------------------------------
+# --- nothing is lost without a record ----------------------------------------------------------------------------------
 
 BOXES = "div p section ul ol li table tr td th dl dt dd blockquote pre h2 h3 figure figcaption span b em code center font details summary form a button label ins sub nav main fieldset legend caption tbody article address small q".split()
 

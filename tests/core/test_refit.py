@@ -44,9 +44,7 @@ CASES = {
     "<hr>": "***\n",
     "<pre><code class=language-c>a\n\n  b</code></pre>": "```c\na\n\n  b\n```\n",
     "<pre>```</pre>": "````\n```\n````\n",
-    "<table><tr><th>A</th><th align=right>B</th></tr><tr><td>1|2</td><td>x</td></tr></table>": (
-        "| A | B |\n| --- | --: |\n| 1\\|2 | x |\n"
-    ),
+    "<table><tr><th>A</th><th align=right>B</th></tr><tr><td>1|2</td><td>x</td></tr></table>": "| A | B |\n| --- | --: |\n| 1\\|2 | x |\n",
     "<p><a href='x y' title='T \"q\"'>l</a> <img src=i.png alt='a]b'></p>": '[l](x%20y "T \\"q\\"") ![a\\]b](i.png)\n',
     "<p>H<sub>2</sub>O <kbd>Ctrl</kbd> <s>old</s> <u>u</u></p>": "H<sub>2</sub>O <kbd>Ctrl</kbd> ~~old~~ <u>u</u>\n",
     "<p><code>a`b</code> <code>`</code></p>": "``a`b`` `` ` ``\n",

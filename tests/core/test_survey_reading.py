@@ -82,10 +82,8 @@ def test_css_links_and_refresh() -> None:
 
 def test_facts() -> None:
     facts = glance(
-        '<html lang=en><head><title>T &amp; U</title><meta name=description content=" D "><meta name=generator '
-        "content=G>"
-        "</head><body><h1>One</h1><h1>Two</h1><p>Some words<img src=x><img src=y "
-        "alt=''><form></form><svg><title>no</title></svg>"
+        '<html lang=en><head><title>T &amp; U</title><meta name=description content=" D "><meta name=generator content=G>'
+        "</head><body><h1>One</h1><h1>Two</h1><p>Some words<img src=x><img src=y alt=''><form></form><svg><title>no</title></svg>"
     ).facts
     assert (facts.title, facts.description, facts.language, facts.generator) == ("T & U", "D", "en", "G")
     assert facts.headings == ["One", "Two"] and facts.pictures_without_alt == 1 and facts.words == 4
@@ -94,10 +92,8 @@ def test_facts() -> None:
 
 def test_comments_and_menus_are_counted_by_the_piece() -> None:
     facts = glance(
-        '<nav><ul class="menu"><li><a href=/>Home</a></ul></nav><p>No comment on the navigation menu.</p><div '
-        "id=menu></div>"
-        '<ol class=comments><li class="comment odd" id=comment-7><div class=comment>Fine</div><li class=comment '
-        "id=comment-8>"
+        '<nav><ul class="menu"><li><a href=/>Home</a></ul></nav><p>No comment on the navigation menu.</p><div id=menu></div>'
+        '<ol class=comments><li class="comment odd" id=comment-7><div class=comment>Fine</div><li class=comment id=comment-8>'
         "Not so</ol>"
     ).facts
     assert (facts.comments, facts.menus) == (2, 2)

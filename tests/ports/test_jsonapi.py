@@ -1,5 +1,4 @@
-"""Delivery to targets that answer oddly: nothing is written elsewhere, and only the standard's answers count as
-done."""
+"""Delivery to targets that answer oddly: nothing is written elsewhere, and only the standard's answers count as done."""
 
 from __future__ import annotations
 

@@ -39,13 +39,11 @@ def test_a_workspace_of_the_version_before_is_brought_up_to_date(tmp_path: Path)
         database.execute_sql("PRAGMA application_id = 1868919417")
         database.execute_sql("INSERT INTO crossing (name, created) VALUES ('Old', '2026-01-01')")
         database.execute_sql(
-            "INSERT INTO item (crossing_id, kind, key, place, title, new_path, note, lifted_by) VALUES (1, 'k', '/', "
-            "-1, '', '', '', 0)"
+            "INSERT INTO item (crossing_id, kind, key, place, title, new_path, note, lifted_by) VALUES (1, 'k', '/', -1, '', '', '', 0)"
         )
         account = '{"words": [9, 4], "removed": {"share box": 5}, "missing": []}'
         database.execute_sql(
-            "INSERT INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted) VALUES "
-            "(1, 'body', '', ?, 9, 4, 0, 0)",
+            "INSERT INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted) VALUES (1, 'body', '', ?, 9, 4, 0, 0)",
             (account,),
         )
     database.close()

@@ -48,9 +48,7 @@ def calendar(seen: list[str] | None = None) -> dict[str, Any]:
         return f"{2020 + n // 12}-{n % 12 + 1:02}"
 
     site: dict[str, Any] = {
-        f"/calendar?m={month(n)}": (
-            f"<title>{month(n)}</title><h1>{month(n)}</h1><p>{LONG}</p><a href=/calendar?m={month(n + 1)}>next</a>"
-        )
+        f"/calendar?m={month(n)}": f"<title>{month(n)}</title><h1>{month(n)}</h1><p>{LONG}</p><a href=/calendar?m={month(n + 1)}>next</a>"
         + (f"<a href=/event{n}>e</a>" if n in (2, 5) else "")
         for n in range(400)
     }
@@ -88,8 +86,7 @@ def test_a_calendar_without_end_is_capped_and_a_chain_of_stories_is_not(cross: M
 
 
 def test_pages_of_their_own_text_are_no_endless_space_however_alike(cross: Make, work: Run) -> None:
-    """A long template with a paragraph of its own on each page, linked one to the next: nothing of it may be left
-    out."""
+    """A long template with a paragraph of its own on each page, linked one to the next: nothing of it may be left out."""
     words = LONG.split()
     site: dict[str, Any] = {"/": "<a href=/entry?id=1>entries</a>"}
     for n in range(1, 91):

@@ -18,8 +18,7 @@ Run = Callable[..., dict[str, Any]]
 def alike(crossing: int, sort: str) -> set[frozenset[str]]:
     groups: dict[int, set[str]] = {}
     for number, key in rows(
-        "SELECT l.number, a.key FROM likeness l JOIN address a ON a.id = l.address_id WHERE l.crossing_id = ? AND "
-        "l.sort = ?",
+        "SELECT l.number, a.key FROM likeness l JOIN address a ON a.id = l.address_id WHERE l.crossing_id = ? AND l.sort = ?",
         crossing,
         sort,
     ):

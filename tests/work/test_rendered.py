@@ -71,14 +71,12 @@ def test_a_page_built_by_scripts_is_captured_as_a_visitor_sees_it(cross: Make, w
     assert words > 60 and title == "App"
     assert (
         one(
-            "SELECT json_extract(facts, '$.words') FROM page_facts f JOIN address a ON a.id = f.address_id WHERE "
-            "a.key = '/app.htm'"
+            "SELECT json_extract(facts, '$.words') FROM page_facts f JOIN address a ON a.id = f.address_id WHERE a.key = '/app.htm'"
         )
         == words
     )
     raw, rendered, content = rows(
-        "SELECT c.body, c.rendered, c.content FROM capture c JOIN address a ON a.capture = c.id WHERE a.key = "
-        "'/app.htm'"
+        "SELECT c.body, c.rendered, c.content FROM capture c JOIN address a ON a.capture = c.id WHERE a.key = '/app.htm'"
     )[0]
     assert b"Built here" not in bodies.get(raw) and b"<h1>Built here</h1>" in bodies.get(rendered)
     assert content == rendered != raw

@@ -1,5 +1,4 @@
-"""Rounds that move only what changed: what is behind, what is redone and what is left, counted; edits that outlive
-all."""
+"""Rounds that move only what changed: what is behind, what is redone and what is left, counted; edits that outlive all."""
 
 from __future__ import annotations
 

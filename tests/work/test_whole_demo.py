@@ -80,8 +80,7 @@ def test_the_corners_of_the_site(demo: Demo) -> None:
 
 def test_the_board_built_by_scripts_is_captured_as_built(demo: Demo) -> None:
     words, rendered = rows(
-        "SELECT a.words, c.rendered FROM address a JOIN capture c ON c.id = a.capture WHERE a.key = "
-        "'/live/departures.htm'"
+        "SELECT a.words, c.rendered FROM address a JOIN capture c ON c.id = a.capture WHERE a.key = '/live/departures.htm'"
     )[0]
     assert rendered and words > 30 and b"Saltmarrow Quay train leaves" in bodies.get(rendered)
 

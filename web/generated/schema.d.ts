@@ -435,8 +435,8 @@ export interface paths {
         put?: never;
         /**
          * Weigh
-         * @description What the bounds of a plan would do to everything known, without setting them; ``kept_out``: what they would let in
-         *     of the addresses kept out alone.
+         * @description What the bounds of a plan would do to everything known, without setting them; ``kept_out``: what they would let
+         *     in of the addresses kept out alone.
          */
         post: operations["weigh_api_crossings__crossing__bounds_effect_post"];
         delete?: never;
@@ -1992,8 +1992,8 @@ export interface components {
         };
         /**
          * AlteredRow
-         * @description A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was decided
-         *     anew here since the table was given out.
+         * @description A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was
+         *     decided anew here since the table was given out.
          */
         AlteredRow: {
             /** Address */
@@ -2150,8 +2150,8 @@ export interface components {
         };
         /**
          * BodyThings
-         * @description Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost, and
-         *     by how many bodies.
+         * @description Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost,
+         *     and by how many bodies.
          */
         BodyThings: {
             /** Bodies */
@@ -2264,7 +2264,8 @@ export interface components {
         };
         /**
          * CaptureRow
-         * @description ``rendered``: a browser built the page as well; ``body`` names its content, so that two captures can be told apart.
+         * @description ``rendered``: a browser built the page as well; ``body`` names its content, so that two captures can be told
+         *     apart.
          */
         CaptureRow: {
             /** At */
@@ -2347,8 +2348,8 @@ export interface components {
         };
         /**
          * Edit
-         * @description A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a body
-         *     a block can be set, dropped, or followed by something (``after``); its value is HTML.
+         * @description A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a
+         *     body a block can be set, dropped, or followed by something (``after``); its value is HTML.
          */
         Edit: {
             /**
@@ -2411,7 +2412,8 @@ export interface components {
         };
         /**
          * EditRow
-         * @description An edit and how it lies: ``item`` 0 when none is made of its page, ``conflict`` when what is under it has changed.
+         * @description An edit and how it lies: ``item`` 0 when none is made of its page, ``conflict`` when what is under it has
+         *     changed.
          */
         EditRow: {
             /**
@@ -2555,8 +2557,8 @@ export interface components {
         };
         /**
          * Family
-         * @description A sort of thing on the old site: how many addresses (of what stands within pages: how many pieces), and whether they
-         *     are left out on purpose.
+         * @description A sort of thing on the old site: how many addresses (of what stands within pages: how many pieces), and whether
+         *     they are left out on purpose.
          */
         Family: {
             /** Count */
@@ -2607,7 +2609,8 @@ export interface components {
         };
         /**
          * FieldRow
-         * @description One field: the machine's half (lifted) and the person's (edited); ``blocks`` edits lie over single blocks of it.
+         * @description One field: the machine's half (lifted) and the person's (edited); ``blocks`` edits lie over single blocks of
+         *     it.
          */
         FieldRow: {
             /** Blocks */
@@ -2697,7 +2700,8 @@ export interface components {
         };
         /**
          * Health
-         * @description Whether the worker is at its post: the seconds since a running job's last heartbeat, and how often one was replaced.
+         * @description Whether the worker is at its post: the seconds since a running job's last heartbeat, and how often one was
+         *     replaced.
          */
         Health: {
             /** Queued */
@@ -2750,9 +2754,9 @@ export interface components {
         /**
          * JobIn
          * @description A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-         *     ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only what
-         *     is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that keeps
-         *     nothing (sound).
+         *     ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only
+         *     what is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that
+         *     keeps nothing (sound).
          */
         JobIn: {
             /**
@@ -2855,7 +2859,8 @@ export interface components {
         };
         /**
          * KeptOutRow
-         * @description ``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it, ``source`` (0: none) is the first of them; ``how`` it stands there.
+         * @description ``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it,
+         *     ``source`` (0: none) is the first of them; ``how`` it stands there.
          */
         KeptOutRow: {
             /** Host */
@@ -3133,8 +3138,8 @@ export interface components {
         };
         /**
          * Looked
-         * @description A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address`` and ``visits`` are the columns they seem to stand in
-         *     (-1: none).
+         * @description A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address``
+         *     and ``visits`` are the columns they seem to stand in (-1: none).
          */
         Looked: {
             /** Address */
@@ -3745,7 +3750,8 @@ export interface components {
         };
         /**
          * RulesCount
-         * @description Pages caught of all; of those that had to be looked into, how many were; whose pages they are now ("": nobody's).
+         * @description Pages caught of all; of those that had to be looked into, how many were; whose pages they are now ("":
+         *     nobody's).
          */
         RulesCount: {
             /** Examples */
@@ -4193,7 +4199,8 @@ export interface components {
         };
         /**
          * VerdictOut
-         * @description ``kind``: good, repaired, redirected, a repeat, unreadable, unreachable, wants a login, not there, goes in a circle.
+         * @description ``kind``: good, repaired, redirected, a repeat, unreadable, unreachable, wants a login, not there, goes in a
+         *     circle.
          */
         VerdictOut: {
             /** Address */
@@ -4381,7 +4388,8 @@ export interface components {
         };
         /**
          * ChangeRow
-         * @description ``change``: added, changed, gone, back or no answer; ``what``: text, title, links, files, markup, content, answer.
+         * @description ``change``: added, changed, gone, back or no answer; ``what``: text, title, links, files, markup, content,
+         *     answer.
          */
         grandferry__api__survey__ChangeRow: {
             /** Address */

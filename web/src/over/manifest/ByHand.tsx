@@ -9,6 +9,11 @@ import { Addr } from "../../shores/Addr";
 
 type Row = Schemas["EditRow"];
 
+/** The same edit, to be laid over what is found now. */
+function relaid({ old, field, value, by, block, act }: Row): Schemas["Edit"] {
+  return { old, field, value, by, block, act, over: "", at: "" };
+}
+
 export function ByHand() {
   const id = useCrossingId();
   const go = useGo();
@@ -25,7 +30,7 @@ export function ByHand() {
         client.POST("/api/crossings/{crossing}/edits", {
           params: { path },
           body: {
-            set: keep ? [{ ...edit, over: "", at: "" }] : [],
+            set: keep ? [relaid(edit)] : [],
             drop: keep ? [] : [{ old: edit.old, field: edit.field, block: edit.block, act: edit.act }],
             text: `${edit.field} of ${edit.old}: ${keep ? "what was set by hand stays" : "what was found is taken"}`,
           },
