@@ -58,7 +58,7 @@ def test_what_is_behind_is_counted_listed_and_brought_up_to_date_by_a_key(app: A
 
 def test_a_value_is_set_by_hand_and_taken_back(app: Application, page: Browser) -> None:
     page.go(f"{app.base}/c/1/lift?kind=engine")
-    page.until("document.querySelectorAll('.held').length > 3")
+    page.until("document.querySelectorAll('.held .value').length > 3")
     before = page.js("return document.querySelectorAll('.held .value')[2].innerText")
     page.js(
         "[...document.querySelectorAll('.held')[2].querySelectorAll('button')].find(b => b.innerText === 'set by hand').click()"

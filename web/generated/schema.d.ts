@@ -2836,6 +2836,8 @@ export interface components {
             result: {
                 [key: string]: unknown;
             };
+            /** Stage */
+            stage: string;
             /** Started */
             started: string;
             /** State */

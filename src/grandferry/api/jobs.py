@@ -56,6 +56,7 @@ class JobOut(BaseModel):
     id: int
     crossing: int | None
     kind: str
+    stage: str
     state: str
     counters: dict[str, Any]
     result: dict[str, Any]
@@ -71,6 +72,7 @@ def _out(job: Job) -> JobOut:
         id=job.id,
         crossing=job.crossing_id,
         kind=job.kind,
+        stage=JOBS[job.kind].stage,
         state=job.state,
         counters=json.loads(job.counters),
         result=json.loads(job.result),

@@ -11,7 +11,8 @@ export function useLive(kinds: JobKind[]) {
   return (jobs.data ?? []).find((j) => kinds.includes(j.kind as JobKind) && isLive(j));
 }
 
-export function RunLine({ kinds }: { kinds: JobKind[] }) {
+/** Of the jobs of one stage, or of all: which jobs are of a stage is the registry's to say. */
+export function RunLine({ stage }: { stage?: string }) {
   const jobs = useJobs();
   const refresh = useRefresh();
   const wish = useMutation({
@@ -19,8 +20,9 @@ export function RunLine({ kinds }: { kinds: JobKind[] }) {
       take(client.POST(`/api/jobs/{job}/${what}`, { params: { path: { job } } })),
     onSettled: refresh,
   });
-  const live = useLive(kinds);
-  const last = (jobs.data ?? []).find((j) => kinds.includes(j.kind as JobKind));
+  const mine = (jobs.data ?? []).filter((j) => !stage || j.stage === stage);
+  const live = mine.find(isLive);
+  const last = mine[0];
   const shown = live ?? (last && last.state === "failed" ? last : undefined);
   if (!shown) return null;
   const more = Object.entries(shown.counters as Record<string, unknown>).filter(

@@ -1,6 +1,5 @@
 /** The head of every stage: its name and trade word, its parts, what is done from here; what runs, what failed. */
 import type { ReactNode } from "react";
-import type { JobKind } from "../shell/state";
 import { RunLine } from "./Run";
 import { Tabs } from "./Tabs";
 import { Told } from "./Told";
@@ -11,12 +10,12 @@ interface Props {
   tabs?: [string, string][] | ReactNode; // the first tab is the one without an address of its own
   at?: string;
   aside?: ReactNode;
-  jobs: JobKind[];
+  stage: string;
   error: unknown;
   children: ReactNode;
 }
 
-export function StageHead({ title, trade, tabs, at = "", aside, jobs, error, children }: Props) {
+export function StageHead({ title, trade, tabs, at = "", aside, stage, error, children }: Props) {
   return (
     <>
       <div className="title">
@@ -28,7 +27,7 @@ export function StageHead({ title, trade, tabs, at = "", aside, jobs, error, chi
         {aside && <span className="aside">{aside}</span>}
         {children}
       </div>
-      <RunLine kinds={jobs} />
+      <RunLine stage={stage} />
       <Told error={error} />
     </>
   );

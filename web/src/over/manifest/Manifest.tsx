@@ -79,7 +79,7 @@ export default function Manifest() {
           {e?.checked_host ? ` against ${e.checked_host}` : ""}
         </span>
       </div>
-      <RunLine kinds={["survey", "sort", "lift", "refit", "route", "land", "check", "update"]} />
+      <RunLine />
       <Told error={manifest.error ?? folders.error} />
       {tab === "log" && <Log />}
       {tab === "changes" && (

@@ -251,7 +251,7 @@ export default function Land() {
           ["target", "Target"],
         ]}
         aside={<span className="mono">{target?.base.replace(/\/$/, "") ?? "no target named"}</span>}
-        jobs={["land"]}
+        stage="land"
         error={plan.error ?? landings.error ?? start.error}
       >
         <Button variant="outlined" onClick={() => void run(true)} disabled={!!live || !target}>

@@ -134,7 +134,7 @@ export default function Lift() {
       <StageHead
         title="Lift"
         trade="extraction"
-        jobs={["lift"]}
+        stage="lift"
         error={
           plan.error ??
           start.error ??

@@ -66,7 +66,7 @@ export default function Refit() {
               `${share(t.words - t.unaccounted, t.words)} of ${many(t.words, "word")} accounted for${lostOf(t)}`}
           </>
         }
-        jobs={["refit"]}
+        stage="refit"
         error={totals.error ?? shown.error ?? lifted.error ?? start.error}
       >
         <Button variant="contained" onClick={run} disabled={!!live}>

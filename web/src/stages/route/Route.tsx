@@ -67,7 +67,7 @@ export default function Route() {
             "no interim host named"
           )
         }
-        jobs={["route", "check"]}
+        stage="route"
         error={start.error ?? plan.error ?? pairs.error ?? without.error}
       >
         <Button

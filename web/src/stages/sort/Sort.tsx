@@ -330,7 +330,7 @@ export default function Sort() {
           ["double", `Fitting twice ${count(c?.double)}`],
         ]}
         aside={`${count(c?.sorted)} of ${many(c?.pages ?? 0, "page")} sorted`}
-        jobs={["sort"]}
+        stage="sort"
         error={counts.error ?? plan.error ?? start.error}
       >
         <Button variant="outlined" onClick={() => (link.set({ tab: null, kind: null }), setFresh(true))}>

@@ -82,7 +82,7 @@ export default function Survey() {
             <span className="mono">{own}</span>
           )
         }
-        jobs={["survey", "sound", "log", "copy"]}
+        stage="survey"
         error={start.error ?? plan.error ?? runs.error ?? kept.error ?? crossing.error}
       >
         {begun && <GiveOut />}
