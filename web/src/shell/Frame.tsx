@@ -9,7 +9,7 @@ import { useBehind } from "./Behind";
 import { Head } from "./Head";
 import { Icon } from "./icons";
 import { useKeys } from "./keys";
-import { count, useCrossing, useCrossingId, useLink, useRefresh, useStart } from "./state";
+import { count, followed, useCrossing, useCrossingId, useLink, useRefresh, useStart } from "./state";
 
 export const STAGES = ["survey", "sort", "lift", "refit", "route", "land"] as const;
 const TITLE: Record<string, string> = {
@@ -134,7 +134,7 @@ export default function Frame() {
         <NavLink
           to={`/c/${id}/manifest`}
           className={view === "manifest" ? "on" : ""}
-          onClick={(e) => (e.preventDefault(), void go("manifest"))}
+          onClick={(e) => followed(e, () => void go("manifest"))}
         >
           <Icon name="manifest" />
           Manifest
@@ -145,7 +145,7 @@ export default function Frame() {
             key={stage}
             to={`/c/${id}/${stage}`}
             className={view === stage ? "on" : ""}
-            onClick={(e) => (e.preventDefault(), void go(stage))}
+            onClick={(e) => followed(e, () => void go(stage))}
           >
             <Icon name={stage} />
             {TITLE[stage]}

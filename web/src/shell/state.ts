@@ -1,6 +1,6 @@
 /** What all views share: the crossing, its account, plan and jobs; saving the plan; deep links. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useMemo } from "react";
+import { useCallback, useMemo, type MouseEvent } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { client, take, type Schemas } from "../api/client";
 
@@ -164,3 +164,10 @@ export function when(iso: string): string {
 export const clock = (iso: string) => new Date(iso).toLocaleTimeString("en-GB");
 export const share = (done: number, all: number) =>
   all ? `${((100 * done) / all).toFixed(done === all ? 0 : 2)} %` : "–";
+
+/** A click on a link that is followed here; one with Ctrl, Shift or another button is the browser's: a new tab. */
+export function followed(e: MouseEvent, go: () => void) {
+  if (e.defaultPrevented || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return;
+  e.preventDefault();
+  go();
+}

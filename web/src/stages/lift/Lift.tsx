@@ -5,7 +5,7 @@ import { useCallback, useMemo, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useGo } from "../../shell/Frame";
 import { useKeys } from "../../shell/keys";
-import { count, many, useCrossingId, useLink, usePlan, useRefresh, useStart } from "../../shell/state";
+import { count, followed, many, useCrossingId, useLink, usePlan, useRefresh, useStart } from "../../shell/state";
 import { CoverageGrid, CoverageKey } from "../../shores/CoverageGrid";
 import { PageView, type Mark } from "../../shores/PageView";
 import { FateChip, useFates } from "../../shores/FateChip";
@@ -153,11 +153,12 @@ export default function Lift() {
                 href={`?kind=${encodeURIComponent(k.name)}`}
                 className={k.name === name ? "on" : ""}
                 aria-current={k.name === name ? "page" : undefined}
-                onClick={(e) => {
-                  e.preventDefault();
-                  setFresh(false);
-                  link.set({ kind: k.name, page: null, field: null });
-                }}
+                onClick={(e) =>
+                  followed(e, () => {
+                    setFresh(false);
+                    link.set({ kind: k.name, page: null, field: null });
+                  })
+                }
               >
                 {k.label || k.name} {count(kindsNow.data?.kinds.find((x) => x.name === k.name)?.pages)}
               </a>
