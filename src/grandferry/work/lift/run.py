@@ -119,9 +119,11 @@ def run(context: Context) -> dict[str, Any]:
         pool.close()
     with context.writing():
         lift.drop_items([made.item for made in stale])
-        if (tasks or stale) and not only:
+        if not only:  # also when nothing was lifted: a run that was killed may have lifted it
             outside = [np.frombuffer(found, dtype=np.int64) for found in lift.outside(crossing).values()]
-            lift.store_shared(crossing, shared_hashes(outside, SHARED_FROM).tolist())
+            hashes = shared_hashes(outside, SHARED_FROM).tolist()
+            if hashes != lift.shared(crossing):
+                lift.store_shared(crossing, hashes)
         edits.adopt(crossing)
     laid = edits.laid(crossing)
     for one in laid:
