@@ -6,7 +6,7 @@ from typing import Any
 
 from grandferry.ports.planfolder import PlanFolder
 from grandferry.work.jobs.running import Watcher, run_job
-from grandferry.work.rounds.due import STAGES, is_due, nothing
+from grandferry.work.rounds.due import is_due, nothing, planned
 
 
 def run_stages(
@@ -15,9 +15,7 @@ def run_stages(
     """All stages up to ``until`` that have something to do; gives each one's result by its name. Stages the plan leaves
     out are passed over. ``again``: those that look at the outside (land, check) whether or not anything changed."""
     results: dict[str, Any] = {}
-    for stage in STAGES[: STAGES.index(until) + 1]:
-        if (stage == "land" and content.plan.land is None) or (stage == "check" and not content.plan.interim):
-            continue
+    for stage in planned(content.plan, until):
         if is_due(stage, crossing, content.plan) or (again and stage in ("land", "check")):
             results[stage] = run_job(stage, crossing, {}, watch)
         else:

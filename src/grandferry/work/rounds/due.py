@@ -29,7 +29,7 @@ def _stands(crossing: int, stage: str, now: str) -> bool:
 
 
 def is_due(stage: str, crossing: int, plan: Plan) -> bool:
-    """Whether a stage has anything to do. A stage that the plan leaves out (no target, no host) has not."""
+    """Whether a stage that the plan does not leave out has anything to do."""
     if stage == "survey":
         now = survey_stamp(crossing, plan)
         return not _stands(crossing, stage, now) or not runs.ended(crossing) or bool(runs.waiting(crossing))
@@ -37,16 +37,20 @@ def is_due(stage: str, crossing: int, plan: Plan) -> bool:
         never = stage == "route" and not _stands(crossing, stage, route.DECIDED)
         return never or bool(behind.counts(crossing).get(_BY_ROWS[stage]))
     if stage == "land":
-        return plan.land is not None and not _stands(crossing, stage, land_stamp(crossing, plan))
-    if not plan.interim:
-        return False
-    now = check_stamp(crossing, plan.interim.rstrip("/"))
+        return not _stands(crossing, stage, land_stamp(crossing, plan))
+    now = check_stamp(crossing, (plan.interim or "").rstrip("/"))
     return not _stands(crossing, stage, now) or not all_proven(crossing)
+
+
+def planned(plan: Plan, until: str) -> list[str]:
+    """The stages up to ``until``, those left out for which the plan names no target or no host."""
+    out = {"land": plan.land is None, "check": not plan.interim}
+    return [stage for stage in STAGES[: STAGES.index(until) + 1] if not out.get(stage)]
 
 
 def due(crossing: int, plan: Plan, until: str) -> list[str]:
     """The stages up to ``until`` that have something to do as things stand; each may give later ones something."""
-    return [stage for stage in STAGES[: STAGES.index(until) + 1] if is_due(stage, crossing, plan)]
+    return [stage for stage in planned(plan, until) if is_due(stage, crossing, plan)]
 
 
 def nothing(stage: str, crossing: int) -> dict[str, Any]:
