@@ -315,6 +315,8 @@ pieces = st.one_of(
 @example("<figure><h2><figcaption>1")
 @example("<code><s>1<s>1")
 @example("1<br>\xa0")
+@example("<code><a href=x>]:")
+@example("<p><b><a href=x><code>]: y</code></a></b>")
 @given(st.lists(pieces, max_size=25).map("".join))
 def test_any_markup_keeps_every_word(html: str) -> None:
     """Whatever the soup, all visible text stands in the blocks, in the Markdown and in the HTML."""

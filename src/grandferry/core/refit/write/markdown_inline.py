@@ -315,8 +315,14 @@ _BLOCK_START = re.compile(
 
 
 def paragraph_markdown(content: tuple[Any, ...]) -> str:
-    """A paragraph's text; as ``<p>`` where its first element would open an HTML block (CommonMark 4.6)."""
+    """A paragraph's text; as ``<p>`` where its first element would open an HTML block (CommonMark 4.6), or its first
+    link be read as a definition."""
     text = inline_markdown(content)
+    if "]:" in text and any(isinstance(piece, Link) for piece in content):
+        # a link whose text would make a link reference definition of the line (section 4.7) must not be escaped
+        bare = inline_markdown(content, starts=False)
+        if any(_DEFINITION.match(line) for line in bare.split("\n")):
+            return flat(f"<p>{inline_html(content)}</p>")
     if "<" in text and any(_BLOCK_START.match(line) for line in text.split("\n")):
         return flat(f"<p>{inline_html(content)}</p>")
     return text
