@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from grandferry.core.references import SETS
 from grandferry.core.refit.clean import clean
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import to_html, to_markdown, to_text
@@ -116,6 +117,13 @@ def test_raw_tags_do_not_become_visible_text(markup: str) -> None:
     seen = "".join(visible_text(to_markdown(blocks)).split())
     assert seen == "".join(to_text(blocks).split())
     assert "<" not in seen.replace("b<c", "")
+
+
+@pytest.mark.parametrize("name", sorted(SETS))
+def test_a_set_of_pictures_runs_nothing_and_keeps_its_commas(name: str) -> None:
+    assert name not in clean(f'<img {name}="/a.png 1x, java&#1;script:x() 2x" alt="quay">')
+    harmless = "/a,b.png 1x, data:image/png;base64,AA== 2x"
+    assert f'{name}="{harmless}"' in clean(f'<img {name}="{harmless}">')
 
 
 def test_what_is_harmless_stays() -> None:

@@ -150,7 +150,8 @@ def _headless(folder: Path, old: int, new: int) -> dict[str, Any]:
     result["truth"] = truth
     landed = result["stages"]["land"]
     say(
-        f"Landed: {landed['created']:,} created, {landed['changed']:,} changed, {landed['same']:,} the same. "
+        f"Landed: {landed['created']:,} created, {landed['changed']:,} changed, {landed['same']:,} the same, "
+        f"{landed.get('left', 0):,} not sent again. "
         f"Words: {result['stages']['refit']['words']:,}, {result['stages']['refit']['unaccounted']:,} unaccounted."
     )
     if not wrong and result["exit"] == DONE:

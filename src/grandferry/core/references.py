@@ -109,7 +109,9 @@ _NAMES = {tag: frozenset(c.attribute for c in carriers) for tag, carriers in OF.
 # a reader of pages shows these pictures itself, so that one of its lazy attributes means the same picture
 PICTURES = frozenset(["img", "image", "input"])
 MEDIA = frozenset(["audio", "video", "embed", "object", "source", "track"])
-ATTRIBUTES = frozenset(c.attribute for carriers in OF.values() for c in carriers) | frozenset(_ANYWHERE)
+_ALL = (*(carrier for carriers in OF.values() for carrier in carriers), *ANYWHERE)
+ATTRIBUTES = frozenset(carrier.attribute for carrier in _ALL)
+SETS = frozenset(carrier.attribute for carrier in _ALL if carrier.spelled is Spelled.SET)
 
 _REFRESH = re.compile(r"^\s*[\d.]*\s*[;,]?\s*(?:url\s*=\s*)?[\"']?([^\"']*)", re.I)
 _STAND_IN = re.compile(

@@ -10,7 +10,7 @@ import re
 from functools import lru_cache
 
 from ..page import Node, parse
-from ..references import runs_script
+from ..references import SETS, runs_script, srcset
 from .serialise import VOID, escape_attribute, escape_text
 
 # elements that act, hide, or change the page around them: they go with all they hold
@@ -80,5 +80,5 @@ def attributes(node: Node) -> str:
 
 
 def _any_runs(name: str, value: str) -> bool:
-    """Whether one of several addresses in a value runs a script (sets of pictures, lists of pings)."""
-    return "srcset" in name and any(runs_script(part) for part in value.split(","))
+    """Whether one address of a set of pictures runs a script."""
+    return name in SETS and any(runs_script(url) for url, _ in srcset(value))

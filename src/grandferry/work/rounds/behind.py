@@ -4,7 +4,8 @@ change."""
 from __future__ import annotations
 
 import threading
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Generic, NamedTuple, TypeVar
 
 from grandferry.core.jobs import Stage
 from grandferry.core.made import Behind
@@ -19,9 +20,7 @@ from grandferry.work.route import run as route
 from grandferry.work.sort import run as sort
 
 _KEPT = 20  # crossings
-_known: dict[tuple[str, int], tuple[tuple[int, int], list[Late]]]
-_unsent: dict[tuple[str, int], tuple[tuple[int, int], bool]] = {}
-_lock = threading.Lock()
+T = TypeVar("T")
 
 
 class Late(NamedTuple):
@@ -33,24 +32,33 @@ class Late(NamedTuple):
     why: Behind
 
 
-_known = {}
+class _Known(Generic[T]):
+    """What was found of a crossing, until its plan changes or a job ends."""
+
+    def __init__(self, find: Callable[[int], T]):
+        self._find = find
+        self._kept: dict[tuple[str, int], tuple[tuple[int, int], T]] = {}
+        self._lock = threading.Lock()
+
+    def of(self, crossing: int) -> T:
+        place = (jobs.sign_of_life().as_posix(), crossing)
+        moment = (changes.revision(crossing), jobs.last_end(crossing))
+        with self._lock:
+            kept = self._kept.get(place)
+            if kept is not None and kept[0] == moment:
+                return kept[1]
+        found = self._find(crossing)
+        with self._lock:
+            if len(self._kept) >= _KEPT:
+                self._kept.clear()
+            self._kept[place] = (moment, found)
+        return found
 
 
 def late(crossing: int) -> list[Late]:
     """Everything in a crossing that is behind, in the order of the stages. What hangs on something that is behind
     itself is named once that is done."""
-    place = (jobs.sign_of_life().as_posix(), crossing)
-    moment = (changes.revision(crossing), jobs.last_end(crossing))
-    with _lock:
-        kept = _known.get(place)
-        if kept is not None and kept[0] == moment:
-            return kept[1]
-    found = _find(crossing)
-    with _lock:
-        if len(_known) >= _KEPT:
-            _known.clear()
-        _known[place] = (moment, found)
-    return found
+    return _late.of(crossing)
 
 
 def _find(crossing: int) -> list[Late]:
@@ -87,15 +95,14 @@ def counts(crossing: int) -> dict[Stage, int]:
 
 def unsent(crossing: int) -> bool:
     """Whether what would be landed has changed since it was landed last."""
-    place = (jobs.sign_of_life().as_posix(), crossing)
-    moment = (changes.revision(crossing), jobs.last_end(crossing))
-    with _lock:
-        kept = _unsent.get(place)
-        if kept is not None and kept[0] == moment:
-            return kept[1]
+    return _unsent.of(crossing)
+
+
+def _find_unsent(crossing: int) -> bool:
     plan = crossings.load_plan(crossing)
     stamp = stamps.get(crossing, "land")
-    found = plan.land is not None and bool(stamp) and stamp != land_stamp(crossing, plan)
-    with _lock:
-        _unsent[place] = (moment, found)
-    return found
+    return plan.land is not None and bool(stamp) and stamp != land_stamp(crossing, plan)
+
+
+_late = _Known(_find)
+_unsent = _Known(_find_unsent)

@@ -67,5 +67,5 @@ def nothing(stage: str, crossing: int) -> dict[str, Any]:
     if stage == "route":
         return {"done": 0, "left": crossings.counted(crossing), "account": crossings.account_of(crossing)}
     if stage == "land":
-        return {"done": 0, "created": 0, "changed": 0, "same": len(lift.made(crossing)), "refused": []}
+        return {"done": 0, "left": len(lift.made(crossing)), "created": 0, "changed": 0, "same": 0, "refused": []}
     return {"done": 0, "account": crossings.account_of(crossing), "open": []}
