@@ -10,10 +10,10 @@ from grandferry.core.address import Scope
 from grandferry.core.filetypes import TABLE, ending_for, family_of_type, is_download, is_packed, looks_like_file
 from grandferry.core.lift.fields import lift_field
 from grandferry.core.page import parse
-from grandferry.core.plan import FieldPlan, Locator
+from grandferry.core.plan import FieldPlan, Locator, Step
 from grandferry.core.preview import preview_html
 from grandferry.core.references import picture_source, runs_script, scheme_of
-from grandferry.core.refit.account import Thing
+from grandferry.core.refit.account import MISSING_CAP, Thing
 from grandferry.core.refit.convert import Refitted, refit_html
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.core.survey.glance import glance
@@ -211,3 +211,10 @@ def test_a_link_around_a_table_is_the_link_of_every_line_in_it() -> None:
     written = to_html(done.blocks)
     assert written.count('href="/in"') == 3 and written.count('href="/own"') == 1
     assert done.account.things[Thing.LINKS].lost == 0
+
+
+def test_things_beyond_what_is_listed_are_counted() -> None:
+    links = "".join(f'<a href="/{number}">berth {number}</a> ' for number in range(MISSING_CAP + 7))
+    done = refit_html(f"<p>words</p><div class=box>{links}</div>", steps=[Step(name="boxes", remove=".box")])
+    assert (len(done.account.lost), done.account.unlisted) == (MISSING_CAP, 7)
+    assert done.account.things[Thing.LINKS].removed == MISSING_CAP + 7

@@ -106,7 +106,8 @@ class Account:
     furniture: int = 0
     unaccounted: int = 0
     things: dict[Thing, Count] = field(default_factory=lambda: {thing: Count() for thing in Thing})
-    lost: list[Lost] = field(default_factory=list)  # the first of them, steps' last
+    lost: list[Lost] = field(default_factory=list)  # the first MISSING_CAP of them
+    unlisted: int = 0  # how many more there are
     headings: list[int] = field(default_factory=lambda: [0, 0])
     code_lines: list[int] = field(default_factory=lambda: [0, 0])
     islands: dict[str, int] = field(default_factory=dict)  # by element name
@@ -130,6 +131,7 @@ class Account:
                 {"what": x.what, "address": x.raw, "where": x.where, "node": x.node, "why": x.why, "step": x.step}
                 for x in self.lost
             ],
+            "unlisted": self.unlisted,
             "headings": self.headings,
             "code_lines": self.code_lines,
             "in_blocks": self.in_blocks,
@@ -373,9 +375,11 @@ class _Things:
         self._lost(what, raw, node, why, step)
 
     def _lost(self, what: Thing, raw: str, node: Node, why: Why, step: str) -> None:
-        if len(self._result.lost) < MISSING_CAP:
-            why = Why.STEP if step else why
-            self._result.lost.append(Lost(what, raw[:500], path_of(node), node.n, why, step))
+        if len(self._result.lost) >= MISSING_CAP:
+            self._result.unlisted += 1
+            return
+        why = Why.STEP if step else why
+        self._result.lost.append(Lost(what, raw[:500], path_of(node), node.n, why, step))
 
 
 def _is_shown(node: Node) -> bool:

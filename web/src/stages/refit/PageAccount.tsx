@@ -53,7 +53,12 @@ interface Props {
 }
 
 export function PageAccount({ body, onShow, onStep }: Props) {
-  const account = body.account as { missing?: Missing[]; lost?: Lost[]; things?: Record<string, Thing> };
+  const account = body.account as {
+    missing?: Missing[];
+    lost?: Lost[];
+    unlisted?: number;
+    things?: Record<string, Thing>;
+  };
   const missing = account.missing ?? [];
   const lost = account.lost ?? [];
   const things = Object.entries(account.things ?? {}).filter(([, t]) => t.have);
@@ -104,7 +109,7 @@ export function PageAccount({ body, onShow, onStep }: Props) {
           </table>
         </div>
       )}
-      {lost.length >= 200 && <div className="soft pad">{many(lost.length, "thing")} are listed; there are more.</div>}
+      {!!account.unlisted && <div className="soft pad">… and {many(account.unlisted, "thing")} more.</div>}
     </section>
   );
 }
