@@ -17,6 +17,7 @@ import httpx
 
 from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
+from grandferry.core.side import Side
 from grandferry.store import crossings, jobs, windows
 from grandferry.store.db import many, transaction
 from grandferry.store.survey import folder_of
@@ -73,7 +74,7 @@ def fill(folder: Path, number: int) -> int:
             rows,
         )
         jobs.add_event(made.id, None, "log", "made up")
-    windows.prepare(made.id)  # as a worker does at the end of a survey
+    windows.prepare(Side(made.id))  # as a worker does at the end of a survey
     close_workspace()
     return int(made.id)
 

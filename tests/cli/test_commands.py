@@ -157,6 +157,29 @@ def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
     )
 
 
+def test_the_new_side_is_surveyed_into_its_crossing(tmp_path: Path) -> None:
+    pages: list[dict[str, Any]] = [
+        {"/": f"<title>{name}</title><a href=/{name}>x</a>", f"/{name}": "y"} for name in ("old", "new")
+    ]
+    with apps(*(pages_app(site) for site in pages)) as ports:
+        old, new = (f"http://127.0.0.1:{port}/" for port in ports)
+        data = ("--data", tmp_path / "data", "--delay", "0", "--json")
+        assert ferry("survey", old, *data).returncode == 0
+        out = tmp_path / "new.csv"
+        done = ferry("survey", new, "--side", "new", "--out", out, *data)
+        assert (done.returncode, json.loads(done.stdout)["pages"]) == (0, 2), said(done)
+        assert new + "new" in out.read_text("utf-8") and old not in out.read_text("utf-8")
+        assert json.loads(ferry("survey", old, *data).stdout)["addresses"] == 2, "nothing of the new site is in it"
+        for words, sentence in (
+            (("survey", new, "--side", "new"), "Say with --data"),
+            (("survey", new, "--side", "middle"), "not a side"),
+            (("survey", new, "--crossing", "1"), "goes with --side new"),
+            (("survey", new, "--side", "new", "--data", tmp_path / "none"), "none is there yet"),
+        ):
+            done = ferry(*words)
+            assert done.returncode == 2 and sentence in said(done)
+
+
 def test_survey_options(tmp_path: Path) -> None:
     site = {
         "/": "<a href=/a/1>1</a><a href=/b/1>2</a>",

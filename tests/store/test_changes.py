@@ -11,6 +11,7 @@ import pytest
 
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
+from grandferry.core.side import Side
 from grandferry.store import changes, crossings, jobs, refit, windows
 from grandferry.store.db import one, records, transaction
 from grandferry.store.migrations import VERSION
@@ -89,9 +90,9 @@ def listed(cross: Make) -> int:
     crossing = cross({"old": {"start": "http://old.test/"}})
     keys = [f"/{folder}/{n:03}" for folder in ("engine", "engine-sheds", "engines") for n in range(90)]
     keys += [f"/list.aspx?id={n}" for n in range(29)] + ["/"]
-    rows = [(n + 1, crossing, f"http://old.test{key}", "old.test", key, 0, 1, 1) for n, key in enumerate(keys)]
+    rows = [(n + 1, f"http://old.test{key}", "old.test", key, 0, 1, 1) for n, key in enumerate(keys)]
     with transaction():
-        add_addresses([*rows, (900, crossing, "http://files.test/x", "files.test", "/x", 1, 1, 1)])
+        add_addresses(Side(crossing), [*rows, (900, "http://files.test/x", "files.test", "/x", 1, 1, 1)])
         jobs.add_event(crossing, None, "log", "made")
     return crossing
 
@@ -99,25 +100,25 @@ def listed(cross: Make) -> int:
 def test_windows_of_any_depth_agree_with_the_whole_order(listed: int) -> None:
     nothing = windows.Selection()
     for order in ("key", "-key", "depth", "-id"):
-        total, whole = windows.window(listed, nothing, order, 0, 500)
+        total, whole = windows.window(Side(listed), nothing, order, 0, 500)
         assert total == len(whole) == 301
-        pieces = [windows.window(listed, nothing, order, at, 50)[1] for at in range(0, 301, 50)]
+        pieces = [windows.window(Side(listed), nothing, order, at, 50)[1] for at in range(0, 301, 50)]
         assert [r["id"] for piece in pieces for r in piece] == [r["id"] for r in whole]
-        assert windows.position(listed, nothing, order, whole[137]["id"]) == 137
-    assert windows.position(listed, windows.Selection(search="nowhere"), "key", 1) == -1
+        assert windows.position(Side(listed), nothing, order, whole[137]["id"]) == 137
+    assert windows.position(Side(listed), windows.Selection(search="nowhere"), "key", 1) == -1
 
 
 def test_a_list_is_made_anew_when_a_job_has_written(listed: int) -> None:
-    assert windows.window(listed, windows.Selection(), "key", 100, 10)[0] == 301
+    assert windows.window(Side(listed), windows.Selection(), "key", 100, 10)[0] == 301
     with transaction():
-        add_addresses([(901, listed, "http://old.test/new", "old.test", "/new", 0, 1, 1)])
+        add_addresses(Side(listed), [(901, "http://old.test/new", "old.test", "/new", 0, 1, 1)])
         jobs.add_event(listed, None, "log", "one more")
-    assert windows.window(listed, windows.Selection(), "key", 100, 10)[0] == 302
+    assert windows.window(Side(listed), windows.Selection(), "key", 100, 10)[0] == 302
 
 
 def test_selections_filter_search_and_leave_out(listed: int) -> None:
     def count(**given: object) -> int:
-        return windows.window(listed, windows.Selection(**given), "key", 0, 1)[0]  # type: ignore[arg-type]
+        return windows.window(Side(listed), windows.Selection(**given), "key", 0, 1)[0]  # type: ignore[arg-type]
 
     assert count(filters={"site": ["own"]}) == 300 and count(filters={"site": ["own", "other"]}) == 301
     assert count(below="/engine/") == 90 and count(below="/list.aspx?") == 29
@@ -126,20 +127,20 @@ def test_selections_filter_search_and_leave_out(listed: int) -> None:
     with pytest.raises(FerryError, match="not a filter"):
         count(filters={"colour": ["red"]})
     with pytest.raises(FerryError, match="not a column"):
-        windows.window(listed, windows.Selection(), "key; DROP TABLE address", 0, 1)
-    choices = dict(windows.choices(listed, windows.Selection(below="/engine/"), "site"))
+        windows.window(Side(listed), windows.Selection(), "key; DROP TABLE address", 0, 1)
+    choices = dict(windows.choices(Side(listed), windows.Selection(below="/engine/"), "site"))
     assert choices == {"own": 90}
 
 
 def test_the_tree_counts_by_whole_folders(listed: int) -> None:
-    hosts = {b["name"]: b["addresses"] for b in windows.branches(listed, "", "/")}
+    hosts = {b["name"]: b["addresses"] for b in windows.branches(Side(listed), "", "/")}
     assert hosts == {"old.test": 300, "files.test": 1}
-    tree = {b["name"]: b["addresses"] for b in windows.branches(listed, "old.test", "/")}
+    tree = {b["name"]: b["addresses"] for b in windows.branches(Side(listed), "old.test", "/")}
     assert tree == {"": 1, "engine/": 90, "engine-sheds/": 90, "engines/": 90, "list.aspx?": 29}
-    assert windows.branches(listed, "old.test", "/engine/") == [
+    assert windows.branches(Side(listed), "old.test", "/engine/") == [
         {"name": "", "addresses": 90, "counted": 0, "unaccounted": 0}
     ]
-    assert windows.branches(listed, "old.test", "/list.aspx?") == []
+    assert windows.branches(Side(listed), "old.test", "/list.aspx?") == []
 
 
 def test_the_log_is_told_newest_first(listed: int) -> None:

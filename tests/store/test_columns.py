@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from grandferry.core.side import Side
 from grandferry.store import columns, jobs, windows
 from grandferry.store.db import one, rows, transaction
 from grandferry.store.survey import add_addresses
@@ -29,11 +30,12 @@ def many(cross: Make, monkeypatch: pytest.MonkeyPatch) -> int:
     dice.shuffle(keys)
     with transaction():
         add_addresses(
+            Side(crossing),
             [
-                (n + 1, crossing, f"http://{host}{key}", host, key, 0, n % 5, 1)
+                (n + 1, f"http://{host}{key}", host, key, 0, n % 5, 1)
                 for n, key in enumerate(keys)
                 for host in ("files.test" if n % 7 == 0 else "old.test",)
-            ]
+            ],
         )
         rows("UPDATE address SET title = 'Title ' || (id % 50), visits = (id * 37) % 101, counted = id % 3 > 0")
         rows("UPDATE address SET fate = 'moved' WHERE id % 4 = 0")
@@ -59,48 +61,50 @@ SELECTIONS = [
 
 
 def answers(crossing: int) -> list[Any]:
-    lists = [[row["id"] for row in windows.window(crossing, s, order, 0, 700)[1]] for s, order in SELECTIONS]
-    return [*lists, windows.branches(crossing, "", "/"), windows.branches(crossing, "old.test", "/")]
+    lists = [[row["id"] for row in windows.window(Side(crossing), s, order, 0, 700)[1]] for s, order in SELECTIONS]
+    return [*lists, windows.branches(Side(crossing), "", "/"), windows.branches(Side(crossing), "old.test", "/")]
 
 
 def test_what_lies_on_disk_answers_as_the_database_does(many: int, workspace: Path) -> None:
     fresh = answers(many)
     columns._made.clear()
-    windows.prepare(many)
-    home = next((workspace / "lists" / str(many)).iterdir())
+    windows.prepare(Side(many))
+    home = next((workspace / "lists" / f"{many}-old").iterdir())
     assert (home / "column-visits.npy").exists() and not (home / "codes-fate.npy").exists(), "what was found alone"
     assert answers(many) == fresh
     wanted, order = SELECTIONS[1]
     by_sql = rows("SELECT id FROM address WHERE fate = 'moved' ORDER BY title, id")
-    assert windows.ordered(many, wanted, order).tolist() == [row[0] for row in by_sql]
+    assert windows.ordered(Side(many), wanted, order).tolist() == [row[0] for row in by_sql]
 
 
 def test_a_decision_leaves_what_was_found_and_a_survey_does_not(many: int, workspace: Path) -> None:
-    windows.prepare(many)
-    before = windows.window(many, windows.Selection({"fate": ["moved"]}), "key", 0, 1)[0]
+    windows.prepare(Side(many))
+    before = windows.window(Side(many), windows.Selection({"fate": ["moved"]}), "key", 0, 1)[0]
     with transaction():
         rows("UPDATE address SET fate = 'retired' WHERE id <= 40")
     finished(many, "route")
-    homes = list((workspace / "lists" / str(many)).iterdir())
-    assert windows.window(many, windows.Selection({"fate": ["moved"]}), "key", 0, 1)[0] == before - 10
-    windows.prepare(many)
-    assert list((workspace / "lists" / str(many)).iterdir()) == homes, "nothing to make anew"
+    homes = list((workspace / "lists" / f"{many}-old").iterdir())
+    assert windows.window(Side(many), windows.Selection({"fate": ["moved"]}), "key", 0, 1)[0] == before - 10
+    windows.prepare(Side(many))
+    assert list((workspace / "lists" / f"{many}-old").iterdir()) == homes, "nothing to make anew"
     with transaction():
         rows("UPDATE address SET visits = 5000 WHERE id = 77")
     finished(many, "survey")
-    assert windows.window(many, windows.Selection(), "-visits", 0, 1)[1][0]["id"] == 77
-    windows.prepare(many)
-    assert [home for home in (workspace / "lists" / str(many)).iterdir() if home in homes] == [], "older ones are gone"
+    assert windows.window(Side(many), windows.Selection(), "-visits", 0, 1)[1][0]["id"] == 77
+    windows.prepare(Side(many))
+    assert [home for home in (workspace / "lists" / f"{many}-old").iterdir() if home in homes] == [], (
+        "older ones are gone"
+    )
 
 
 def test_one_cut_off_in_the_middle_is_not_believed(many: int, workspace: Path) -> None:
-    windows.prepare(many)
-    home = next((workspace / "lists" / str(many)).iterdir())
+    windows.prepare(Side(many))
+    home = next((workspace / "lists" / f"{many}-old").iterdir())
     (home / "whole").unlink()
     np.save(home / "column-visits.npy", np.zeros(3))
     columns._made.clear()
     top = one("SELECT id FROM address ORDER BY visits DESC, id DESC LIMIT 1")
-    assert windows.window(many, windows.Selection(), "-visits", 0, 1)[1][0]["id"] == top
+    assert windows.window(Side(many), windows.Selection(), "-visits", 0, 1)[1][0]["id"] == top
 
 
 @pytest.mark.parametrize("below", ["/", "/news/", "/news/2019/", "/list.aspx?a=1/", "/none/"])
@@ -115,7 +119,7 @@ def test_the_tree_counts_as_one_would_by_hand(many: int, below: str) -> None:
         name = rest[: min(ends) + 1] if ends else ""
         expected[name] += 1
         open_[name] += counted and fate == "unaccounted"
-    found = windows.branches(many, "old.test", below)
+    found = windows.branches(Side(many), "old.test", below)
     assert {row["name"]: (row["addresses"], row["unaccounted"]) for row in found} == {
         name: (number, open_[name]) for name, number in expected.items()
     }
@@ -124,13 +128,13 @@ def test_the_tree_counts_as_one_would_by_hand(many: int, below: str) -> None:
 def _added(crossing: int, id_: int) -> None:
     """An address met by a job that goes on, and the event that tells of it."""
     with transaction():
-        add_addresses([(id_, crossing, f"http://old.test/new-{id_}", "old.test", f"/new-{id_}", 0, 1, 1)])
+        add_addresses(Side(crossing), [(id_, f"http://old.test/new-{id_}", "old.test", f"/new-{id_}", 0, 1, 1)])
         jobs.add_event(crossing, None, "note", "met")
 
 
 def test_a_list_asked_for_while_a_survey_writes_is_of_one_moment(many: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Whatever comes between two of its arrays, they are equally long; the next question sees what came."""
-    before = len(windows.ordered(many, windows.Selection(), "key"))
+    before = len(windows.ordered(Side(many), windows.Selection(), "key"))
     numbers, added = columns.numbers, []
 
     def meanwhile(expression: str, rest: str, *values: Any) -> Any:
@@ -142,11 +146,11 @@ def test_a_list_asked_for_while_a_survey_writes_is_of_one_moment(many: int, monk
     monkeypatch.setattr(columns, "numbers", meanwhile)
     _added(many, 9_999)
     asked = windows.Selection({"fate": ["unaccounted", "moved"]}, search="-", below="/")
-    total, _ = windows.window(many, asked, "-visits", 0, 10)
+    total, _ = windows.window(Side(many), asked, "-visits", 0, 10)
     assert total == before + 1
     assert len(added) > 1
     monkeypatch.undo()
-    assert len(windows.ordered(many, windows.Selection(), "key")) == before + 1 + len(added)
+    assert len(windows.ordered(Side(many), windows.Selection(), "key")) == before + 1 + len(added)
 
 
 def test_a_small_crossing_beside_a_large_one_is_shown_as_it_is(many: int, cross: Make, monkeypatch: Any) -> None:
@@ -159,7 +163,7 @@ def test_a_small_crossing_beside_a_large_one_is_shown_as_it_is(many: int, cross:
     counts = [[], []]  # type: list[list[int]]
     for step in range(2):
         for found, crossing in zip(counts, (small, many), strict=True):
-            found.append(len(windows.ordered(crossing, windows.Selection(), "key")))
+            found.append(len(windows.ordered(Side(crossing), windows.Selection(), "key")))
             _added(crossing, 6_000 + 10 * step + crossing)
     assert counts[0] == [1, 2], "a small one is read anew"
     assert counts[1][0] == counts[1][1], "a large one stands still for some seconds while a job writes"

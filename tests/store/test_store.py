@@ -158,6 +158,7 @@ def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
             "final": "www.new.test",
             "manners": {"delay": 2},
             "survey": {"depth": 3, "browser": ["^/live/"]},
+            "new": {"start": "http://new.test/en/", "aliases": ["neu.test"], "manners": {"at_once": 9}},
             "kinds": [{"name": "news", "label": "News", "rules": [{"below": "/news/"}]}],
             "refit": {"steps": [{"name": "badge", "remove": ".badge"}]},
             "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"},

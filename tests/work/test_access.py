@@ -15,6 +15,7 @@ from typing import Any
 import httpx
 from aiohttp import web
 
+from grandferry.core.side import Side
 from grandferry.ports.planfolder import PlanFolder, write_plan
 from grandferry.store import crossings, secrets, survey
 from grandferry.store.db import rows
@@ -69,7 +70,7 @@ def test_a_wrong_password_is_told_before_any_page_is_fetched(cross: Make, work: 
     with apps(guarded(seen, 1)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         secrets.give(crossing, secrets.Secret(f"127.0.0.1:{port}", "basic", "mara", "wrong"))
-        told = try_access(crossing)
+        told = try_access(Side(crossing))
         assert told == (
             False,
             401,
@@ -87,14 +88,14 @@ def test_a_guarded_site_is_surveyed_and_its_key_stands_nowhere(cross: Make, work
     with apps(guarded(foreign, 1)) as (other,), apps(guarded(seen, other)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/", "file_hosts": [f"127.0.0.1:{other}"]}})
         secrets.give(crossing, secrets.Secret(f"127.0.0.1:{port}", "basic", "mara", WORD))
-        assert try_access(crossing)[0]
+        assert try_access(Side(crossing))[0]
         seen.clear()
         work("survey", crossing)
     assert foreign and all(header == "" for _, header in foreign), "the key goes to its own host alone"
     assert all(header for _, header in seen)
     asked = [path for path, _ in seen]
     assert asked.count("/") == 1, "the page that was asked first is not asked twice"
-    table = {row["address"].rpartition(str(port))[2]: row for row in survey.address_rows(crossing)}
+    table = {row["address"].rpartition(str(port))[2]: row for row in survey.address_rows(Side(crossing))}
     assert (table["/"]["type"], table["/a"]["type"]) == ("page", "page"), "a small sign-in box is no sign-in page"
     notes = {key: table[key]["note"] for key in ("/staff/", "/login?next=/staff/", "/check", "/empty")}
     assert notes == {
@@ -132,7 +133,7 @@ def test_no_key_goes_out_in_any_file_or_answer(cross: Make, work: Run, workspace
         work("sound", crossing)
         work("survey", crossing)
     for ending in FORMATS:
-        write_addresses(crossing, tmp_path / f"out{ending}")
+        write_addresses(Side(crossing), tmp_path / f"out{ending}")
     write_plan(tmp_path / "plan", PlanFolder(crossings.load_plan(crossing), crossings.load_pairs(crossing)))
     for path in (p for p in tmp_path.rglob("*") if p.is_file() and workspace not in p.parents):
         for held in unpacked(path):

@@ -14,6 +14,7 @@ import pytest
 from selectolax.lexbor import LexborHTMLParser
 
 from grandferry.core.errors import FerryError
+from grandferry.core.side import Side
 from grandferry.store.db import one, rows
 from grandferry.work.survey import handed
 from grandferry.work.survey.offline import write_copy
@@ -54,7 +55,7 @@ def test_every_inner_reference_of_the_copy_resolves_or_is_listed(cross: Make, wo
         work("survey", crossing)
         base = f"http://127.0.0.1:{port}"
     out = tmp_path / "site.zip"
-    assert write_copy(crossing, out)["files"] == 10 + 9 + 2
+    assert write_copy(Side(crossing), out)["files"] == 10 + 9 + 2
     with zipfile.ZipFile(out) as archive:
         assert archive.testzip() is None
         names = set(archive.namelist())
@@ -84,7 +85,7 @@ def test_every_inner_reference_of_the_copy_resolves_or_is_listed(cross: Make, wo
         assert checked > 9 * 5
         assert {address for _, address in listed} == {f"{base}/gone", "http://else.test/"}
     again = tmp_path / "again.zip"
-    write_copy(crossing, again)
+    write_copy(Side(crossing), again)
     assert again.read_bytes() == out.read_bytes(), "the same site gives the same copy"
     result = work("copy", crossing)
     assert result["files"] == 21
@@ -92,7 +93,7 @@ def test_every_inner_reference_of_the_copy_resolves_or_is_listed(cross: Make, wo
 
 def test_nothing_captured_is_no_copy(cross: Make, tmp_path: Path) -> None:
     with pytest.raises(FerryError, match="Nothing is captured"):
-        write_copy(cross({"old": {"start": "http://old.test/"}}), tmp_path / "x.zip")
+        write_copy(Side(cross({"old": {"start": "http://old.test/"}})), tmp_path / "x.zip")
     assert not list(tmp_path.glob("*.zip")) and not list(tmp_path.glob(".*.zip*"))
 
 
@@ -110,7 +111,7 @@ def test_a_survey_from_an_archive_equals_that_of_the_site(cross: Make, work: Run
         plan = {"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}}
         crossing = cross(plan)
         work("survey", crossing)
-        write_addresses(crossing, tmp_path / f"old.{ending}")
+        write_addresses(Side(crossing), tmp_path / f"old.{ending}")
     before, linked = rows(facts, crossing), rows(links, crossing)
     path = handed.new_place()
     path.write_bytes((tmp_path / f"old.{ending}").read_bytes())

@@ -10,6 +10,7 @@ import pytest
 
 from grandferry.core.address import loose_shape, repeats
 from grandferry.core.errors import FerryError
+from grandferry.core.side import Side
 from grandferry.store import crossings, keptout
 from grandferry.store.db import one, rows
 from grandferry.work.survey.bounds import effect, let_in, letting_in
@@ -177,22 +178,24 @@ def test_who_links_to_what_is_kept_out(cross: Make, work: Run) -> None:
     with apps(pages_app(site)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         work("survey", crossing)
-    total, found = keptout.window(crossing, "", "", "", 0, 10)
+    total, found = keptout.window(Side(crossing), "", "", "", 0, 10)
     assert total == 3
     by_end = {row["url"].rsplit("/", 1)[1]: row for row in found}
     assert (by_end["x"]["reason"], by_end["x"]["pages"], by_end["x"]["source_key"]) == ("robots.txt", 2, "/")
     assert (by_end["y"]["pages"], by_end["y"]["how"]) == (1, "a")
     assert (by_end["s.js"]["source_key"], by_end["s.js"]["wants_file"]) == ("/b", True)
-    assert [row["url"] for row in keptout.window(crossing, "else.test", "other host", "s.js", 0, 10)[1]] == [
+    assert [row["url"] for row in keptout.window(Side(crossing), "else.test", "other host", "s.js", 0, 10)[1]] == [
         "http://else.test/s.js"
     ]
     with pytest.raises(FerryError, match="act for the owner"):
-        let_in(crossing, f"127.0.0.1:{port}", "robots.txt", "these", [], "Ann")
-    assert let_in(crossing, "else.test", "other host", "files", [], "Ann") == "files of else.test let in"
+        let_in(Side(crossing), f"127.0.0.1:{port}", "robots.txt", "these", [], "Ann")
+    assert let_in(Side(crossing), "else.test", "other host", "files", [], "Ann") == "files of else.test let in"
     plan = crossings.load_plan(crossing)
     assert plan.old.file_hosts == ["else.test"]
-    assert dict(effect(crossing, plan).let_in) == {"other host": 1}
-    assert letting_in(crossing, plan).let_in == effect(crossing, plan).let_in, "also when nothing else is weighed"
+    assert dict(effect(Side(crossing), plan).let_in) == {"other host": 1}
+    assert letting_in(Side(crossing), plan).let_in == effect(Side(crossing), plan).let_in, (
+        "also when nothing else is weighed"
+    )
     plan.survey.exclude = ["^/b$"]
-    weighed = effect(crossing, plan)
+    weighed = effect(Side(crossing), plan)
     assert dict(weighed.shut_out) == {"excluded by pattern": 1} and weighed.captured == 1

@@ -16,6 +16,7 @@ import pytest
 from warcio.archiveiterator import ArchiveIterator
 
 from grandferry.core.errors import FerryError
+from grandferry.core.side import Side
 from grandferry.store import survey
 from grandferry.work.names import file_name
 from grandferry.work.survey.report import COLUMNS, write_addresses
@@ -44,7 +45,7 @@ def surveyed(cross: Make, work: Run) -> tuple[int, str]:
 def test_csv_json_and_workbook_hold_the_same(surveyed: tuple[int, str], tmp_path: Path) -> None:
     crossing, _ = surveyed
     for form in ("csv", "json", "xlsx"):
-        write_addresses(crossing, tmp_path / f"x.{form}")
+        write_addresses(Side(crossing), tmp_path / f"x.{form}")
     found = json.loads((tmp_path / "x.json").read_text("utf-8"))
     assert len(found) == 5 and found[0]["title"] == "=1+1"
     sheet = openpyxl.load_workbook(tmp_path / "x.xlsx")["addresses"]
@@ -68,7 +69,7 @@ def test_the_workbook_says_whose_leave_and_what_is_left_out(cross: Make, work: R
         crossing = cross({"old": {"start": start, "permission": permission}, "leave_out": ["documents"]})
         work("survey", crossing)
     work("route", crossing)
-    write_addresses(crossing, tmp_path / "x.xlsx")
+    write_addresses(Side(crossing), tmp_path / "x.xlsx")
     book = openpyxl.load_workbook(tmp_path / "x.xlsx")
     out = list(book["left out on purpose"].iter_rows(min_row=2, values_only=True))
     assert out == sorted((key, "left out on purpose: documents") for key in documents)
@@ -84,7 +85,7 @@ def test_the_workbook_says_whose_leave_and_what_is_left_out(cross: Make, work: R
 @pytest.mark.parametrize("form", ["warc.gz", "warc"])
 def test_an_archive_is_read_back_whole_with_right_digests(surveyed: tuple[int, str], tmp_path: Path, form: str) -> None:
     crossing, start = surveyed
-    write_addresses(crossing, tmp_path / f"x.{form}")
+    write_addresses(Side(crossing), tmp_path / f"x.{form}")
     answers: dict[str, tuple[str, bytes, dict[str, str]]] = {}
     with (tmp_path / f"x.{form}").open("rb") as handle:
         for record in ArchiveIterator(handle, check_digests=True):
@@ -103,20 +104,20 @@ def test_an_archive_is_read_back_whole_with_right_digests(surveyed: tuple[int, s
     assert answers["/big.png"][:2] == ("200", BIG)
     assert answers["/a"][1].decode() == SITE["/a"] and answers["/old"][0] == "301"
     assert answers["/old"][2]["location"] == "/a"
-    kept = {row["address"].removeprefix(start): row for row in survey.address_rows(crossing)}
+    kept = {row["address"].removeprefix(start): row for row in survey.address_rows(Side(crossing))}
     assert {key.lstrip("/") for key in answers} >= {key for key, row in kept.items() if row["status"] in (200, 301)}
 
 
 def test_bad_places_and_forms_have_their_sentences(surveyed: tuple[int, str], tmp_path: Path) -> None:
     crossing, _ = surveyed
     with pytest.raises(FerryError, match="ends in a form this version does not write"):
-        write_addresses(crossing, tmp_path / "x.doc")
+        write_addresses(Side(crossing), tmp_path / "x.doc")
     place = tmp_path / "given"
     place.mkdir()
     (place / "file").write_text("x")
     (place / "x.csv").mkdir()
     for out in (place / "file" / "x.csv", place / "x.csv"):
         with pytest.raises(FerryError, match="cannot be written"):
-            write_addresses(crossing, out)
+            write_addresses(Side(crossing), out)
     assert sorted(path.name for path in place.iterdir()) == ["file", "x.csv"], "nothing half-written is left"
     assert file_name("Æble & Co. / ../x") == "ble-co.-..-x" and file_name("...") == "crossing"

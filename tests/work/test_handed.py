@@ -12,6 +12,7 @@ import openpyxl
 import pytest
 
 from grandferry.core.errors import FerryError
+from grandferry.core.side import Side
 from grandferry.ports.sources.serverlog import MOST, count_visits, own_machines
 from grandferry.ports.sources.table import look, number
 from grandferry.store import given
@@ -42,15 +43,15 @@ def test_a_pasted_list_adds_the_two_addresses_no_link_leads_to(cross: Make, work
         assert work("survey", crossing)["pages"] == 3
         path = handed_over(b"/\n/a.htm\n/b.htm\n/lost.htm\nhttp://127.0.0.1:%d/old/note.htm\n" % port)
         assert handed.looked_at(path).form == "lines"
-        weighed, _ = handed.weigh(crossing, path, "lines")
+        weighed, _ = handed.weigh(Side(crossing), path, "lines")
         assert [line.text[-9:] for line in weighed.new] == ["/lost.htm", "/note.htm"]
-        report = handed.take(crossing, path, "important pages", "lines", 0, -1, [], "Ann")
+        report = handed.take(Side(crossing), path, "important pages", "lines", 0, -1, [], "Ann")
         assert report["unknown before"] == 2 and report["distinct"] == 5 and not path.exists()
         assert work("survey", crossing)["pages"] == 5
     unlinked = "SELECT key FROM address WHERE in_links = 0 AND key != '/' ORDER BY key"
     assert rows(unlinked) == [("/lost.htm",), ("/old/note.htm",)]
     assert rows("SELECT how FROM found f JOIN address a ON a.id = f.address_id WHERE key = '/lost.htm'") == [("list",)]
-    assert given.lists(crossing)[0]["addresses"] == 5
+    assert given.lists(Side(crossing))[0]["addresses"] == 5
 
 
 def test_an_analytics_table_gives_visits_whatever_its_delimiter(cross: Make, work: Run) -> None:
@@ -65,7 +66,7 @@ def test_an_analytics_table_gives_visits_whatever_its_delimiter(cross: Make, wor
     )
     with apps(pages_app(SITE)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
-        handed.take(crossing, path, "analytics.csv", "table", 1, 2, [], "")
+        handed.take(Side(crossing), path, "analytics.csv", "table", 1, 2, [], "")
         work("survey", crossing)
     assert dict(rows("SELECT key, visits FROM address")) == {"/": 1204, "/a.htm": 35, "/b.htm": 0, "/lost.htm": 7}
 
@@ -134,10 +135,10 @@ def test_bad_files_have_their_sentences(cross: Make, work: Run) -> None:
     with pytest.raises(FerryError, match="192.0.2"):
         own_machines(["not a machine"])
     with pytest.raises(FerryError, match="within the bounds"):
-        handed.take(crossing, handed_over(b"http://else.test/\n"), "x", "lines", 0, -1, [], "")
+        handed.take(Side(crossing), handed_over(b"http://else.test/\n"), "x", "lines", 0, -1, [], "")
     torn = handed_over(gzip.compress(LINE.format(client="a", request="GET /", agent="x").encode() * 3000)[:200])
     assert "Combined" in work("log", crossing, fails=True, file=handed_over(b"hello\n").name, name="x")["error"]
     assert "to its end" in work("log", crossing, fails=True, file=torn.name, name="x")["error"]
-    assert given.lists(crossing) == []
+    assert given.lists(Side(crossing)) == []
     with pytest.raises(FerryError, match="not here any more"):
         handed.place("../../etc/passwd")

@@ -7,6 +7,7 @@ from typing import Any
 
 from aiohttp import web
 
+from grandferry.core.side import Side
 from grandferry.store import crossings, lists, runs
 from grandferry.store.db import rows
 from grandferry.work.refit.preview import capture_texts
@@ -66,7 +67,7 @@ def pages_of(count: int) -> dict[str, str]:
 
 
 def told(crossing: int, run: int = 2) -> dict[str, tuple[str, list[str]]]:
-    return {row["key"]: (row["change"], row["what"]) for row in runs.changed(crossing, run, 0, 100)[1]}
+    return {row["key"]: (row["change"], row["what"]) for row in runs.changed(Side(crossing), run, 0, 100)[1]}
 
 
 def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: Run) -> None:
@@ -112,8 +113,8 @@ def test_a_gone_page_stays_in_the_account_and_a_third_survey_is_quiet(cross: Mak
         site.pages["/p3"] = page(3)
         work("survey", crossing, again=True)
     assert told(crossing, 4) == {"/p3": ("back", ["answer"])}
-    assert [run["changes"] for run in runs.runs(crossing)] == [{}, {"gone": 1}, {}, {"back": 1}]
-    assert all(run["ended"] for run in runs.runs(crossing))
+    assert [run["changes"] for run in runs.runs(Side(crossing))] == [{}, {"gone": 1}, {}, {"back": 1}]
+    assert all(run["ended"] for run in runs.runs(Side(crossing)))
 
 
 def test_title_files_redirects_and_silence_are_told_apart(cross: Make, work: Run) -> None:
@@ -180,9 +181,9 @@ def test_a_host_that_only_refuses_is_left_alone_and_asked_in_the_next_run(cross:
         busy["now"] = True
         result = work("survey", crossing, again=True)
         assert result["left_alone"] == {f"127.0.0.1:{port}": result["not_visited"]} and result["not_visited"] > 40
-        assert runs.waiting(crossing) == result["not_visited"] and not runs.runs(crossing)[-1]["ended"]
+        assert runs.waiting(Side(crossing)) == result["not_visited"] and not runs.runs(Side(crossing))[-1]["ended"]
         busy["now"] = False
         site.pages["/p50"] = page(50, " More.")
         again = work("survey", crossing)
     assert again["run"] == 2 and again["not_visited"] == 0 and told(crossing)["/p50"] == ("changed", ["text"])
-    assert runs.waiting(crossing) == 0 and runs.runs(crossing)[-1]["ended"]
+    assert runs.waiting(Side(crossing)) == 0 and runs.runs(Side(crossing))[-1]["ended"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from grandferry.core.side import Side
 from grandferry.demo.material import Writer
 from grandferry.store import keptout, lists
 from grandferry.store.db import rows
@@ -63,9 +64,9 @@ def test_what_is_alike_is_shown_with_reasons_and_never_merged(cross: Make, work:
         other["key"] == "/Two.htm"
         and lists.address(crossing, other["id"])["alike"][0]["why"] == "letter case; other content"
     )
-    counted = dict(choices(crossing, Selection(), "like"))
+    counted = dict(choices(Side(crossing), Selection(), "like"))
     assert counted["the same content"] == 6 and counted["nearly the same"] == 1 and counted["maybe one address"] == 2
-    total, _ = window(crossing, Selection({"like": ["maybe one address"]}), "key", 0, 10)
+    total, _ = window(Side(crossing), Selection({"like": ["maybe one address"]}), "key", 0, 10)
     assert total == 2
 
 
@@ -97,14 +98,14 @@ def test_a_script_of_an_outside_host_on_thirty_pages_is_one_row(cross: Make, wor
     with apps(pages_app(site)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         work("survey", crossing)
-    total, found = keptout.window(crossing, "", "", "", 0, 10, order="-pages")
+    total, found = keptout.window(Side(crossing), "", "", "", 0, 10, order="-pages")
     assert total == 3 and {(row["what"], row["pages"]) for row in found} == {
         ("measuring tag", 30),
         ("share or follow link", 30),
         ("embed", 30),
     }
-    assert keptout.window(crossing, "", "", "", 0, 10, what="embed")[1][0]["url"] == "http://maps.test/embed"
-    assert sorted(keptout.sorts(crossing)) == [
+    assert keptout.window(Side(crossing), "", "", "", 0, 10, what="embed")[1][0]["url"] == "http://maps.test/embed"
+    assert sorted(keptout.sorts(Side(crossing))) == [
         ("embed", 1, 30),
         ("measuring tag", 1, 30),
         ("share or follow link", 1, 30),

@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from grandferry.core.errors import AddressError
+from grandferry.core.side import Side
 from grandferry.net.start import verdicts
 from grandferry.store import crossings, given
 from grandferry.work.survey.opening import many_crossings
@@ -64,7 +65,7 @@ def test_forty_eight_of_fifty_two_are_queued(workspace: Path, work: Run) -> None
         (made,) = many_crossings(
             [(v.address, v.title) for v in found if v.title not in ("P3", "P9", "P20", "P51")], "Ann"
         )
-        assert given.lists(made.id)[0]["addresses"] == 48
+        assert given.lists(Side(made.id))[0]["addresses"] == 48
         plan = crossings.load_plan(made.id)
         plan.manners.delay = 0
         crossings.save_plan(made.id, plan, [])
@@ -74,7 +75,7 @@ def test_forty_eight_of_fifty_two_are_queued(workspace: Path, work: Run) -> None
 def test_a_crossing_for_each_site_and_none_when_one_cannot_be_read(workspace: Path) -> None:
     made = many_crossings([("http://a.test/", "Line"), ("http://b.test/x", "Line"), ("http://www.a.test/y", "")], "")
     assert [c.name for c in made] == ["Line", "Line (b.test)"]
-    assert len(given.lists(made[0].id)) == 1 and given.lists(made[1].id) == []
+    assert len(given.lists(Side(made[0].id))) == 1 and given.lists(Side(made[1].id)) == []
     with pytest.raises(AddressError):
         many_crossings([("http://c.test/", ""), ("nonsense:", "")], "")
     assert len(crossings.crossings()) == 2

@@ -11,6 +11,7 @@ from urllib.parse import urljoin
 import pytest
 from aiohttp import web
 
+from grandferry.core.side import Side
 from grandferry.net.browser import find_browser
 from grandferry.net.fetch import Fetched
 from grandferry.net.proxy import Proxy
@@ -191,7 +192,7 @@ def test_a_page_named_later_is_captured_through_the_browser(
     with apps(pages_app(pages, seen)) as (port,):  # type: ignore[arg-type]
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False, "max_pages": 3}})
         work("survey", crossing)
-        assert runs.waiting(crossing) == 1
+        assert runs.waiting(Side(crossing)) == 1
         before = rows("SELECT * FROM survey_run")
         plan = crossings.load_plan(crossing)
         plan.survey.browser = ["^/p1$"]
@@ -201,13 +202,13 @@ def test_a_page_named_later_is_captured_through_the_browser(
         assert [path for path in seen if path != "/robots.txt"] == ["/p1"]
         rendered = dict(rows("SELECT a.key, c.rendered FROM address a JOIN capture c ON c.id = a.capture"))
         assert b"built by the browser" in bodies.get(rendered.pop("/p1")) and not any(rendered.values())
-        assert rows("SELECT * FROM survey_run") == before and runs.waiting(crossing) == 1
+        assert rows("SELECT * FROM survey_run") == before and runs.waiting(Side(crossing)) == 1
         plan.survey.browser, plan.survey.max_pages = ["^/p[12]$"], 100
         crossings.save_plan(crossing, plan, [])
         work("survey", crossing)
         work("survey", crossing, again=True)
     rendered = dict(rows("SELECT a.key, c.rendered FROM address a JOIN capture c ON c.id = a.capture"))
     assert {key for key, built in rendered.items() if built} == {"/p1", "/p2"}
-    assert {row["key"]: row["change"] for row in runs.changed(crossing, 2, 0, 10)[1]} == {"/p2": "changed"}
+    assert {row["key"]: row["change"] for row in runs.changed(Side(crossing), 2, 0, 10)[1]} == {"/p2": "changed"}
     failed = work("survey", crossing, only=99_999, fails=True)
-    assert "no old address 99999" in failed["error"]
+    assert "no address 99999 of the old site" in failed["error"]

@@ -10,6 +10,7 @@ from typing import Any
 
 from aiohttp import web
 
+from grandferry.core.side import Side
 from grandferry.core.survey.systems import guess
 from grandferry.store import crossings, jobs, survey
 from grandferry.store.db import one, rows
@@ -44,7 +45,7 @@ def test_a_trial_of_four_pages_leaves_the_counts_at_zero(cross: Make, work: Run)
     with apps(pages_app(site(), seen)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         result = work("sound", crossing, pages=4)
-        found = survey.soundings(crossing)
+        found = survey.soundings(Side(crossing))
         assert one("SELECT count(*) FROM address") == 0 and one("SELECT count(*) FROM capture") == 0
         assert len([path for path in seen if path.startswith("/p")]) == 3, "the start and three more"
     assert result["trial"] == 4
@@ -69,7 +70,7 @@ def test_variants_of_the_host_are_told_apart(cross: Make, work: Run) -> None:
     with apps(app) as (port,):
         crossing = cross({"old": {"start": f"http://old.localhost:{port}/"}})
         work("sound", crossing, pages=0)
-    (variant,) = survey.soundings(crossing)["variants"]
+    (variant,) = survey.soundings(Side(crossing))["variants"]
     assert variant["url"] == f"http://www.old.localhost:{port}/" and variant["same"] and variant["status"] == 301
 
 
@@ -103,7 +104,7 @@ def test_fitness_names_the_pages_and_what_happens_to_each(cross: Make, work: Run
     with apps(pages_app(made)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         work("survey", crossing)
-    found = {finding.name: finding for finding in fitness(crossing)}
+    found = {finding.name: finding for finding in fitness(Side(crossing))}
     assert [key for _, key in found["forms"].examples] == ["/form0", "/form1", "/form2"]
     assert found["forms"].verdict == "by hand" and "wired up" in found["forms"].says
     embeds = found["embeds (maps, films, frames)"]

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from grandferry.core.side import Side
 from grandferry.store import given, keptout, lists, runs, sort, survey, windows
 from grandferry.store.db import rows
 from tests.servers import RawServer, apps, free_port, pages_app
@@ -28,7 +29,7 @@ def linked(count: int) -> dict[str, Any]:
 
 
 def keys(crossing: int, **filters: Any) -> set[str]:
-    total, found = windows.window(crossing, windows.Selection(filters), "key", 0, 500)
+    total, found = windows.window(Side(crossing), windows.Selection(filters), "key", 0, 500)
     assert total == len(found)
     return {row["key"] for row in found}
 
@@ -38,7 +39,7 @@ def test_thirty_linked_pages(cross: Make, work: Run) -> None:
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         result = work("survey", crossing)
     assert (result["pages"], result["failed"], result["not_visited"]) == (30, 0, 0)
-    for row in survey.address_rows(crossing):
+    for row in survey.address_rows(Side(crossing)):
         assert row["status"] == 200 and row["title"].startswith("Page")
         assert row["linked_from"] or row["depth"] == 0
     detail = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
@@ -59,7 +60,7 @@ def test_folder_bound(cross: Make, work: Run) -> None:
         result = work("survey", crossing)
     assert not any(key.startswith("/fr") or key == "/engine" for key in seen)
     assert result["shut_out"]["outside the folder"] == 3 and result["pages"] == 2 and "/pic.png" in seen
-    assert {row["reason"]: row["count"] for row in keptout.groups(crossing)} == {"outside the folder": 3}
+    assert {row["reason"]: row["count"] for row in keptout.groups(Side(crossing))} == {"outside the folder": 3}
 
 
 def test_depth_patterns_and_cap_are_said(cross: Make, work: Run) -> None:
@@ -163,15 +164,15 @@ def test_sitemaps_feeds_logs_and_soundings(cross: Make, work: Run) -> None:
         )
         crossing = cross({"old": {"start": base}})
         given.add_visits(
-            given.add(crossing, "access.log", "log"),
+            given.add(Side(crossing), "access.log", "log"),
             [(f"127.0.0.1:{port}", t, n) for t, n in (("/only-log", 7), ("/lost-log", 3), ("/?utm_source=x", 2))],
         )
         work("survey", crossing)
-    by_key = {row["address"].removeprefix(base): row for row in survey.address_rows(crossing)}
+    by_key = {row["address"].removeprefix(base): row for row in survey.address_rows(Side(crossing))}
     assert by_key["/only-map"]["found_by"] == "sitemap" and by_key["/zipped"]["status"] == 200
     assert by_key["/only-feed"]["found_by"] == "feed" and by_key["/only-log"]["found_by"] == "log"
     assert (by_key["/only-log"]["visits"], by_key["/"]["visits"]) == (7, 2)
-    sounded = survey.soundings(crossing)
+    sounded = survey.soundings(Side(crossing))
     assert sounded["start"]["status"] == 200 and sounded["start"]["encoding"] == "utf-8"
     assert sounded["made-up address"]["status"] == 404 and any(
         "not a sitemap" in row["fault"] for row in sounded["sitemaps"]
@@ -220,7 +221,7 @@ def test_redirects_are_followed_as_addresses_and_loops_end(cross: Make, work: Ru
     assert result["redirects"] == 5 and result["shut_out"] == {"other host": 1}
     asked = [key for key in seen if not key.startswith("/ferry-made-up") and key not in ("/robots.txt", "/sitemap.xml")]
     assert sorted(asked) == sorted(site), "each once, and a loop ends"
-    targets = {row["address"].rpartition("/")[2]: row["target"] for row in survey.address_rows(crossing)}
+    targets = {row["address"].rpartition("/")[2]: row["target"] for row in survey.address_rows(Side(crossing))}
     assert targets["a"].endswith("/b") and targets["out"] == "http://169.254.169.254/secret"
 
 
@@ -286,7 +287,7 @@ def test_hostile_answers_each_have_their_state_and_the_rest_goes_on(cross: Make,
         started = time.monotonic()
         work("survey", crossing)
     assert time.monotonic() - started < 60
-    found = {row["address"].rpartition("/")[2]: row for row in survey.address_rows(crossing)}
+    found = {row["address"].rpartition("/")[2]: row for row in survey.address_rows(Side(crossing))}
     for name, said in {
         "huge": "Larger than the cap of 16 MB",
         "endless": "Larger than the cap",
@@ -328,7 +329,7 @@ def test_a_hundred_thousand_links_and_a_sitemap_with_entities(cross: Make, work:
         crossing = cross({"old": {"start": base + "/", "hosts": ["169.254.169.254"], "file_hosts": ["10.0.0.8"]}})
         result = work("survey", crossing)
     assert result["pages"] == 3 and result["shut_out"]["other host"] == 100_000
-    table = {row["address"]: row for row in survey.address_rows(crossing)}
+    table = {row["address"]: row for row in survey.address_rows(Side(crossing))}
     assert "never asked" in table["http://169.254.169.254/latest/"]["note"], "link-local, even when named"
     assert table[base + "/named"]["status"] == 200
     assert not any("hostname" in url or "aaaa" in url for url in table), "no entity was filled in"
@@ -360,7 +361,7 @@ def test_refusals_are_never_content(cross: Make, work: Run) -> None:
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         work("survey", crossing)
     assert keys(crossing, state=["done"], answer=["4xx", "5xx", "none"]) == {"/secret", "/login"}
-    assert "At last" in {row["title"] for row in survey.address_rows(crossing)}
+    assert "At last" in {row["title"] for row in survey.address_rows(Side(crossing))}
     stored = rows(
         "SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.sort = 'refused' AND c.body != ''"
     )
@@ -375,8 +376,8 @@ def test_a_start_that_gives_no_answer(cross: Make, work: Run) -> None:
     assert f"http://127.0.0.1:{port}/ gives no answer. No connection" in failed["error"]
     with apps(pages_app({"/": "<title>Here now</title><p>words"}), ports=[port]):
         work("survey", crossing)  # goes on, and is no second survey
-    assert {row["title"] for row in survey.address_rows(crossing)} == {"Here now"}
-    assert [run["number"] for run in runs.runs(crossing)] == [1]
+    assert {row["title"] for row in survey.address_rows(Side(crossing))} == {"Here now"}
+    assert [run["number"] for run in runs.runs(Side(crossing))] == [1]
 
 
 def test_a_start_that_wants_a_key_which_nobody_gave(cross: Make, work: Run) -> None:
@@ -385,10 +386,12 @@ def test_a_start_that_wants_a_key_which_nobody_gave(cross: Make, work: Run) -> N
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         failed = work("survey", crossing, fails=True)
         assert "holds no content: answers 401" in failed["error"] and "Give access" in failed["error"]
-        assert runs.waiting(crossing) == 1
+        assert runs.waiting(Side(crossing)) == 1
         site["/"] = "<title>Open</title><p>words"
         work("survey", crossing)
-    assert {row["title"] for row in survey.address_rows(crossing)} == {"Open"} and runs.waiting(crossing) == 0
+    assert {row["title"] for row in survey.address_rows(Side(crossing))} == {"Open"} and runs.waiting(
+        Side(crossing)
+    ) == 0
 
 
 def test_large_files_lie_beside_the_database(cross: Make, work: Run, workspace: Path) -> None:
@@ -441,7 +444,7 @@ def test_unsorted_and_doubly_fitting_pages_are_listed(cross: Make, work: Run) ->
     double = [{name: row[name] for name in ("key", "kind", "also")} for row in result["double_pages"]]
     assert double == [{"key": f"/p{n}", "kind": "odd", "also": ["small"]} for n in (1, 3)]
     for fits, keys in (("more than one kind", ["/p1", "/p3"]), ("no kind", ["/", "/p4", "/p6", "/p8"])):
-        listed = windows.window(crossing, windows.Selection({"fits": [fits]}), "key", 0, 10)[1]
+        listed = windows.window(Side(crossing), windows.Selection({"fits": [fits]}), "key", 0, 10)[1]
         assert [row["key"] for row in listed] == keys
     assert sort.double_count(crossing) == 2
 

@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from grandferry.core.refit.write import to_text
+from grandferry.core.side import Side
 from grandferry.demo.__main__ import export
 from grandferry.demo.lists import FORGOTTEN, SHEET, SITEMAP, TABLE
 from grandferry.demo.wider import WHOLE, build
@@ -101,7 +102,7 @@ def test_the_lists_of_the_owner_can_be_read(demo: Demo) -> None:
         path = handed.new_place()
         path.write_bytes((folder / name).read_bytes())
         found = handed.looked_at(path)
-        handed.take(demo.crossing, path, name, found.form, found.address, found.visits, [], "")
+        handed.take(Side(demo.crossing), path, name, found.form, found.address, found.visits, [], "")
         forgotten = rows("SELECT target FROM given_address WHERE target LIKE ?", f"%{FORGOTTEN[(1, 0, 2)[number]]}")
         assert len(forgotten) == 1, name
     assert len(demo.site.log) == 50_000

@@ -101,7 +101,7 @@ export interface paths {
         put?: never;
         /**
          * Try
-         * @description Ask the old site's start address with what was given.
+         * @description Ask a site's start address with what was given.
          */
         post: operations["try__api_crossings__crossing__access_try_post"];
         delete?: never;
@@ -139,7 +139,7 @@ export interface paths {
         };
         /**
          * Addresses
-         * @description A window of the old addresses that match all filters.
+         * @description A window of the addresses of a side that match all filters.
          */
         get: operations["addresses_api_crossings__crossing__addresses_get"];
         put?: never;
@@ -969,7 +969,7 @@ export interface paths {
         put?: never;
         /**
          * Take Archive
-         * @description Build the survey from an archive; the old site itself is not asked.
+         * @description Build the survey of a side from an archive; the site itself is not asked.
          */
         post: operations["take_archive_api_crossings__crossing__lists_archive_post"];
         delete?: never;
@@ -1430,7 +1430,7 @@ export interface paths {
         };
         /**
          * Survey Runs
-         * @description All surveys of this crossing, the first one first.
+         * @description All surveys of a side, the first one first.
          */
         get: operations["survey_runs_api_crossings__crossing__runs_get"];
         put?: never;
@@ -2756,7 +2756,7 @@ export interface components {
          * @description A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
          *     ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only
          *     what is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that
-         *     keeps nothing (sound).
+         *     keeps nothing (sound); ``side``: which site is surveyed, sounded or copied.
          */
         JobIn: {
             /**
@@ -2797,6 +2797,12 @@ export interface components {
              */
             pages: number;
             /**
+             * Side
+             * @default old
+             * @enum {string}
+             */
+            side: "old" | "new";
+            /**
              * Trial
              * @default
              */
@@ -2836,6 +2842,11 @@ export interface components {
             result: {
                 [key: string]: unknown;
             };
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "old" | "new";
             /** Stage */
             stage: string;
             /** Started */
@@ -3232,6 +3243,80 @@ export interface components {
             title: string;
         };
         /**
+         * NewSite
+         * @description The new site, to be surveyed as the old one is. Without a start its survey begins at the interim host.
+         */
+        NewSite: {
+            /**
+             * Aliases
+             * @default []
+             */
+            aliases: string[];
+            /**
+             * File Hosts
+             * @default []
+             */
+            file_hosts: string[];
+            /**
+             * Hosts
+             * @default []
+             */
+            hosts: string[];
+            /**
+             * @default {
+             *       "agent": "GrandFerry/0.1 (content migration; acting for the site's owner)",
+             *       "at_once": 4,
+             *       "delay": 1,
+             *       "robots": "obey",
+             *       "spread": 0,
+             *       "timeout": 30
+             *     }
+             */
+            manners: components["schemas"]["Manners"];
+            /** Start */
+            start?: string | null;
+            /**
+             * @default {
+             *       "admit": [],
+             *       "below": [],
+             *       "browser": [],
+             *       "browser_where_needed": false,
+             *       "drop_parameters": [
+             *         "phpsessid",
+             *         "jsessionid",
+             *         "sid",
+             *         "sessionid",
+             *         "session",
+             *         "aspsessionid",
+             *         "cfid",
+             *         "cftoken",
+             *         "utm_source",
+             *         "utm_medium",
+             *         "utm_campaign",
+             *         "utm_term",
+             *         "utm_content",
+             *         "utm_id",
+             *         "gclid",
+             *         "fbclid",
+             *         "msclkid",
+             *         "mc_cid",
+             *         "mc_eid"
+             *       ],
+             *       "endless": [],
+             *       "exclude": [],
+             *       "include": [],
+             *       "logs": [],
+             *       "max_file_bytes": 1000000000,
+             *       "max_page_bytes": 16000000,
+             *       "max_pages": 100000,
+             *       "preset": "",
+             *       "sitemaps": true,
+             *       "subdomains": false
+             *     }
+             */
+            survey: components["schemas"]["SurveySettings"];
+        };
+        /**
          * NextStep
          * @description A thing to do: ``settles`` addresses, items or words (``of`` says which), and where it is done.
          */
@@ -3247,11 +3332,7 @@ export interface components {
             /** To */
             to: string;
         };
-        /**
-         * OldSite
-         * @description The old site: its start address, other names of the same host, further hosts whose pages belong to it, and hosts
-         *     that only give files.
-         */
+        /** OldSite */
         OldSite: {
             /**
              * Aliases
@@ -3441,6 +3522,8 @@ export interface components {
             manners: components["schemas"]["Manners"];
             /** Name */
             name: string;
+            /** @description how the new site is surveyed, where it is */
+            new?: components["schemas"]["NewSite"] | null;
             old: components["schemas"]["OldSite"];
             /**
              * @default {
@@ -4148,7 +4231,7 @@ export interface components {
         };
         /**
          * Tried
-         * @description What the old site answered with the access that was given; ``good`` when it lets us in.
+         * @description What the site answered with the access that was given; ``good`` when it lets us in.
          */
         Tried: {
             /** Good */
@@ -4932,7 +5015,10 @@ export interface operations {
     };
     try__api_crossings__crossing__access_try_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -5081,6 +5167,8 @@ export interface operations {
                 limit?: number;
                 /** @description a column, with “-” before it for descending */
                 order?: string;
+                /** @description old or new site */
+                side?: "old" | "new";
                 fate?: string[];
                 proof?: string[];
                 family?: string[];
@@ -5256,6 +5344,8 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                /** @description old or new site */
+                side?: "old" | "new";
                 fate?: string[];
                 proof?: string[];
                 family?: string[];
@@ -5351,7 +5441,10 @@ export interface operations {
     };
     as_file_api_crossings__crossing__addresses_file__form__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 form: "csv" | "json" | "xlsx" | "warc.gz";
@@ -5428,6 +5521,8 @@ export interface operations {
                 address: number;
                 /** @description a column, with “-” before it for descending */
                 order?: string;
+                /** @description old or new site */
+                side?: "old" | "new";
                 fate?: string[];
                 proof?: string[];
                 family?: string[];
@@ -5528,6 +5623,8 @@ export interface operations {
                 order?: string;
                 columns?: string;
                 most?: number;
+                /** @description old or new site */
+                side?: "old" | "new";
                 fate?: string[];
                 proof?: string[];
                 family?: string[];
@@ -6306,6 +6403,8 @@ export interface operations {
         parameters: {
             query?: {
                 kept_out?: boolean;
+                /** @description old or new site */
+                side?: "old" | "new";
             };
             header?: never;
             path: {
@@ -6382,7 +6481,10 @@ export interface operations {
     };
     line_counts_api_crossings__crossing__bounds_lines_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -7200,7 +7302,10 @@ export interface operations {
     };
     fitness_report_api_crossings__crossing__fitness_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -7567,7 +7672,10 @@ export interface operations {
     };
     groups_api_crossings__crossing__kept_out_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -7639,7 +7747,10 @@ export interface operations {
     };
     admit_api_crossings__crossing__kept_out_let_in_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: {
                 "X-Ferry-Name"?: string;
             };
@@ -7725,6 +7836,8 @@ export interface operations {
                 order?: "url" | "-pages";
                 offset?: number;
                 limit?: number;
+                /** @description old or new site */
+                side?: "old" | "new";
             };
             header?: never;
             path: {
@@ -7801,6 +7914,8 @@ export interface operations {
                 host?: string;
                 reason?: string;
                 search?: string;
+                /** @description old or new site */
+                side?: "old" | "new";
             };
             header?: never;
             path: {
@@ -8332,7 +8447,10 @@ export interface operations {
     };
     lists_api_crossings__crossing__lists_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -8404,7 +8522,10 @@ export interface operations {
     };
     take_archive_api_crossings__crossing__lists_archive_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -8788,7 +8909,10 @@ export interface operations {
     };
     take_api_crossings__crossing__lists_take_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: {
                 "X-Ferry-Name"?: string;
             };
@@ -8866,7 +8990,10 @@ export interface operations {
     };
     weigh_api_crossings__crossing__lists_weigh_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -8942,7 +9069,10 @@ export interface operations {
     };
     forget_api_crossings__crossing__lists__number__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 number: number;
@@ -10350,7 +10480,10 @@ export interface operations {
     };
     survey_runs_api_crossings__crossing__runs_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -10425,6 +10558,8 @@ export interface operations {
             query?: {
                 offset?: number;
                 limit?: number;
+                /** @description old or new site */
+                side?: "old" | "new";
             };
             header?: never;
             path: {
@@ -10498,7 +10633,10 @@ export interface operations {
     };
     soundings_api_crossings__crossing__soundings_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
             header?: never;
             path: {
                 crossing: number;
@@ -10647,6 +10785,8 @@ export interface operations {
             query?: {
                 host?: string;
                 below?: string;
+                /** @description old or new site */
+                side?: "old" | "new";
             };
             header?: never;
             path: {

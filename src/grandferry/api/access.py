@@ -11,7 +11,7 @@ from grandferry.core.errors import FerryError, NotThere
 from grandferry.store import secrets
 from grandferry.work.survey.access import try_access
 
-from .common import ThatCrossing
+from .common import ThatCrossing, ThatSide
 
 router = APIRouter(prefix="/crossings/{crossing}/access", tags=["survey"])
 
@@ -40,7 +40,7 @@ class SecretRow(BaseModel):
 
 
 class Tried(BaseModel):
-    """What the old site answered with the access that was given; ``good`` when it lets us in."""
+    """What the site answered with the access that was given; ``good`` when it lets us in."""
 
     good: bool
     status: int
@@ -75,7 +75,7 @@ def forget(crossing: ThatCrossing, host: str, kind: str, name: str) -> list[Secr
 
 
 @router.post("/try")
-def try_(crossing: ThatCrossing) -> Tried:
-    """Ask the old site's start address with what was given."""
-    good, status, says = try_access(crossing.id)
+def try_(side: ThatSide) -> Tried:
+    """Ask a site's start address with what was given."""
+    good, status, says = try_access(side)
     return Tried(good=good, status=status, says=says)

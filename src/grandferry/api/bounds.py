@@ -12,7 +12,7 @@ from grandferry.core.plan import Plan
 from grandferry.store import keptout
 from grandferry.work.survey.bounds import effect, let_in, letting_in, lines
 
-from .common import Limit, Offset, ThatCrossing, Window
+from .common import Limit, Offset, ThatSide, Window
 from .plan import Who
 
 router = APIRouter(prefix="/crossings/{crossing}", tags=["survey"])
@@ -77,14 +77,14 @@ class BoundsEffect(BaseModel):
 
 
 @router.get("/kept-out")
-def groups(crossing: ThatCrossing) -> list[KeptOutGroup]:
+def groups(side: ThatSide) -> list[KeptOutGroup]:
     """What is kept out, by host and reason, the largest group first."""
-    return [KeptOutGroup(**row) for row in keptout.groups(crossing.id)]
+    return [KeptOutGroup(**row) for row in keptout.groups(side)]
 
 
 @router.get("/kept-out/rows")
 def kept_out(
-    crossing: ThatCrossing,
+    side: ThatSide,
     host: Annotated[str, Query(max_length=260)] = "",
     reason: Annotated[str, Query(max_length=200)] = "",
     search: Annotated[str, Query(max_length=200)] = "",
@@ -94,33 +94,33 @@ def kept_out(
     limit: Limit = 100,
 ) -> Window[KeptOutRow]:
     """The addresses of one group, and who links to them."""
-    total, found = keptout.window(crossing.id, host, reason, search, offset, limit, what, order)
+    total, found = keptout.window(side, host, reason, search, offset, limit, what, order)
     return Window[KeptOutRow](total=total, offset=offset, rows=[KeptOutRow(**row) for row in found])
 
 
 @router.get("/kept-out/sorts")
 def sorts(
-    crossing: ThatCrossing,
+    side: ThatSide,
     host: Annotated[str, Query(max_length=260)] = "",
     reason: Annotated[str, Query(max_length=200)] = "",
     search: Annotated[str, Query(max_length=200)] = "",
 ) -> list[KeptOutSort]:
     """What the addresses kept out are to the pages that name them; of one group, where one is named."""
-    found = keptout.sorts(crossing.id, host, reason, search)
+    found = keptout.sorts(side, host, reason, search)
     return [KeptOutSort(what=what, count=count, pages=pages) for what, count, pages in found]
 
 
 @router.post("/kept-out/let-in")
-def admit(wanted: LetIn, crossing: ThatCrossing, by: Who) -> Said:
+def admit(wanted: LetIn, side: ThatSide, by: Who) -> Said:
     """Change the plan so that these are fetched when the survey goes on."""
-    return Said(text=let_in(crossing.id, wanted.host, wanted.reason, wanted.way, wanted.ids, by))
+    return Said(text=let_in(side, wanted.host, wanted.reason, wanted.way, wanted.ids, by))
 
 
 @router.post("/bounds/effect")
-def weigh(wanted: Plan, crossing: ThatCrossing, kept_out: bool = False) -> BoundsEffect:
+def weigh(wanted: Plan, side: ThatSide, kept_out: bool = False) -> BoundsEffect:
     """What the bounds of a plan would do to everything known, without setting them; ``kept_out``: what they would let
     in of the addresses kept out alone."""
-    found = letting_in(crossing.id, wanted) if kept_out else effect(crossing.id, wanted)
+    found = letting_in(side, wanted) if kept_out else effect(side, wanted)
     return BoundsEffect(
         shut_out=dict(found.shut_out),
         let_in=dict(found.let_in),
@@ -141,6 +141,6 @@ class BoundsLines(BaseModel):
 
 
 @router.post("/bounds/lines")
-def line_counts(wanted: Plan, crossing: ThatCrossing) -> BoundsLines:
+def line_counts(wanted: Plan, side: ThatSide) -> BoundsLines:
     """What each line of a plan's bounds matches of all that is known, without setting them."""
-    return BoundsLines(**asdict(lines(crossing.id, wanted)))
+    return BoundsLines(**asdict(lines(side, wanted)))

@@ -8,6 +8,7 @@ from typing import Annotated, Generic, TypeVar
 from fastapi import Depends, Query
 from pydantic import BaseModel
 
+from grandferry.core.side import Side, SideName
 from grandferry.store import crossings
 from grandferry.store.db import connection
 from grandferry.store.schema import Crossing
@@ -26,6 +27,13 @@ def _crossing(crossing: int, _: Annotated[None, Depends(opened)]) -> Crossing:
 
 
 ThatCrossing = Annotated[Crossing, Depends(_crossing)]
+
+
+def _side(found: ThatCrossing, side: Annotated[SideName, Query(description="old or new site")] = "old") -> Side:
+    return Side(found.id, side)
+
+
+ThatSide = Annotated[Side, Depends(_side)]
 Opened = Depends(opened)
 Offset = Annotated[int, Query(ge=0, le=10_000_000)]
 Limit = Annotated[int, Query(ge=1, le=500)]

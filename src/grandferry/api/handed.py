@@ -10,11 +10,12 @@ from starlette.concurrency import run_in_threadpool
 
 from grandferry.core.errors import FerryError
 from grandferry.core.survey.spellings import Line
-from grandferry.store import crossings, given, jobs
+from grandferry.store import given, jobs
 from grandferry.store.db import connection
 from grandferry.work.survey import handed, sheets
+from grandferry.work.survey.access import check_leave
 
-from .common import ThatCrossing
+from .common import ThatCrossing, ThatSide
 from .plan import Who
 
 router = APIRouter(prefix="/crossings/{crossing}/lists", tags=["survey"])
@@ -142,8 +143,8 @@ class Queued(BaseModel):
 
 
 @router.get("")
-def lists(crossing: ThatCrossing) -> list[ListRow]:
-    return [ListRow(**row) for row in given.lists(crossing.id)]
+def lists(side: ThatSide) -> list[ListRow]:
+    return [ListRow(**row) for row in given.lists(side)]
 
 
 @router.put(
@@ -180,9 +181,9 @@ async def upload(crossing: ThatCrossing, request: Request) -> Looked:
 
 
 @router.post("/weigh")
-def weigh(wanted: Reading, crossing: ThatCrossing) -> Weighed:
+def weigh(wanted: Reading, side: ThatSide) -> Weighed:
     """Read a list or table and hold it against what is known; nothing is taken yet."""
-    found, _ = handed.weigh(crossing.id, handed.place(wanted.token), wanted.form, wanted.address, wanted.visits)
+    found, _ = handed.weigh(side, handed.place(wanted.token), wanted.form, wanted.address, wanted.visits)
     read = found.read
     sorts = {"new": found.new, "repeats": read.repeats, "doubtful": read.doubtful, "repaired": read.repaired}
     sorts |= {"outside": read.outside, "bad": read.bad}
@@ -199,13 +200,11 @@ def _row(line: Line) -> LineRow:
 
 
 @router.post("/take")
-def take(wanted: Taking, crossing: ThatCrossing, by: Who) -> Taken:
+def take(wanted: Taking, side: ThatSide, by: Who) -> Taken:
     """Take a list or table; what it names is fetched when the survey goes on."""
     path = handed.place(wanted.token)
     return Taken(
-        report=handed.take(
-            crossing.id, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by
-        )
+        report=handed.take(side, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by)
     )
 
 
@@ -245,18 +244,15 @@ def take_log(wanted: LogTaking, crossing: ThatCrossing, by: Who) -> Queued:
 
 
 @router.post("/archive", status_code=202)
-def take_archive(wanted: ArchiveTaking, crossing: ThatCrossing) -> Queued:
-    """Build the survey from an archive; the old site itself is not asked."""
+def take_archive(wanted: ArchiveTaking, side: ThatSide) -> Queued:
+    """Build the survey of a side from an archive; the site itself is not asked."""
     handed.place(wanted.token)
-    if crossings.load_plan(crossing.id).old.permission is None:
-        raise FerryError(
-            "Nobody's leave to copy this site is named.", "Say in scope and manners who gave it, and when; then start."
-        )
-    return Queued(job=jobs.ask_job("survey", crossing.id, {"archive": wanted.token}))
+    check_leave(side.crossing)
+    return Queued(job=jobs.ask_job("survey", side.crossing, {"archive": wanted.token, "side": side.name}))
 
 
 @router.delete("/{number}")
-def forget(number: int, crossing: ThatCrossing) -> list[ListRow]:
+def forget(number: int, side: ThatSide) -> list[ListRow]:
     """Forget a list; addresses that only it named stay."""
-    given.drop(crossing.id, number)
-    return [ListRow(**row) for row in given.lists(crossing.id)]
+    given.drop(side.crossing, number)
+    return [ListRow(**row) for row in given.lists(side)]

@@ -16,9 +16,11 @@ from starlette.concurrency import run_in_threadpool
 from grandferry import __version__
 from grandferry.core.errors import FerryError
 from grandferry.core.jobs import JOBS, STARTED_BY_HAND
+from grandferry.core.side import SideName
 from grandferry.store import crossings, jobs
 from grandferry.store.db import connection, one
 from grandferry.store.schema import Job
+from grandferry.work.survey.access import check_leave
 
 from .common import Limit, Opened, ThatCrossing, opened
 
@@ -31,7 +33,7 @@ class JobIn(BaseModel):
     """A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
     ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only
     what is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that
-    keeps nothing (sound)."""
+    keeps nothing (sound); ``side``: which site is surveyed, sounded or copied."""
 
     crossing: int
     kind: Literal[STARTED_BY_HAND]  # type: ignore[valid-type]
@@ -41,6 +43,7 @@ class JobIn(BaseModel):
     only: int = 0
     all: bool = False
     again: bool = False
+    side: SideName = "old"
     pages: int = Field(0, ge=0, le=50)
 
 
@@ -57,6 +60,7 @@ class JobOut(BaseModel):
     crossing: int | None
     kind: str
     stage: str
+    side: SideName
     state: str
     counters: dict[str, Any]
     result: dict[str, Any]
@@ -73,6 +77,7 @@ def _out(job: Job) -> JobOut:
         crossing=job.crossing_id,
         kind=job.kind,
         stage=JOBS[job.kind].stage,
+        side=json.loads(job.params).get("side", "old"),
         state=job.state,
         counters=json.loads(job.counters),
         result=json.loads(job.result),
@@ -96,12 +101,12 @@ class LogLine(BaseModel):
 def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
     """Queue a job for the worker; the same one waiting already is given instead of a second."""
     crossings.crossing(wanted.crossing)
-    if wanted.kind == "survey" and crossings.load_plan(wanted.crossing).old.permission is None:
-        raise FerryError(
-            "Nobody's leave to copy this site is named.", "Say in scope and manners who gave it, and when; then start."
-        )
-    given = wanted.model_dump(exclude={"crossing", "kind"})
-    return _out(jobs.job(jobs.ask_job(wanted.kind, wanted.crossing, {n: v for n, v in given.items() if v})))
+    if wanted.kind == "survey":
+        check_leave(wanted.crossing)
+    if "side" in JOBS[wanted.kind].told.model_fields:
+        crossings.load_plan(wanted.crossing).side(wanted.side)  # a sentence at once, where nobody said where it is
+    given = wanted.model_dump(exclude={"crossing", "kind"}, exclude_defaults=True)
+    return _out(jobs.job(jobs.ask_job(wanted.kind, wanted.crossing, given)))
 
 
 @router.get("/jobs/kinds", dependencies=[Opened])

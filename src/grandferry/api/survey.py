@@ -14,18 +14,20 @@ from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
 from grandferry.core.errors import NotThere
+from grandferry.core.side import SIDES, Side
 from grandferry.core.survey.systems import SYSTEMS
-from grandferry.store import bodies, lists, runs, survey, windows
+from grandferry.store import bodies, crossings, lists, runs, survey, windows
 from grandferry.store.db import connection
 from grandferry.work.names import file_name
 from grandferry.work.refit.preview import capture_texts
 from grandferry.work.route.decisions import decide_over
 from grandferry.work.survey import fitness
+from grandferry.work.survey.offline import copy_name
 from grandferry.work.survey.offline import folder as copies
 from grandferry.work.survey.report import write_addresses
 from grandferry.work.survey.sheets import write_decisions
 
-from .common import Limit, Offset, Position, ThatCrossing, Window
+from .common import Limit, Offset, Position, ThatCrossing, ThatSide, Window
 from .plan import Who
 from .signing import sign
 
@@ -221,42 +223,42 @@ FILTERS = {
 }
 
 
-def warm(crossing: int) -> None:
+def warm(side: Side) -> None:
     """Make ready, behind an answer, what the next ones will ask for."""
     with connection():
-        windows.warm(crossing)
+        windows.warm(side)
 
 
 @router.get("/addresses", **FILTERS)
 def addresses(
-    crossing: ThatCrossing,
+    side: ThatSide,
     chosen: Selected,
     behind: BackgroundTasks,
     offset: Offset = 0,
     limit: Limit = 100,
     order: Order = "key",
 ) -> Window[AddressRow]:
-    """A window of the old addresses that match all filters."""
-    total, found = windows.window(crossing.id, chosen, order, offset, limit)
-    behind.add_task(warm, crossing.id)
+    """A window of the addresses of a side that match all filters."""
+    total, found = windows.window(side, chosen, order, offset, limit)
+    behind.add_task(warm, side)
     return Window[AddressRow](total=total, offset=offset, rows=[AddressRow(**row) for row in found])
 
 
 @router.get("/addresses/position", **FILTERS)
-def position(crossing: ThatCrossing, chosen: Selected, address: int, order: Order = "key") -> Position:
+def position(side: ThatSide, chosen: Selected, address: int, order: Order = "key") -> Position:
     """Where one address stands in a list, -1 when it is not in it."""
-    return Position(position=windows.position(crossing.id, chosen, order, address))
+    return Position(position=windows.position(side, chosen, order, address))
 
 
 @router.get("/addresses/choices", **FILTERS)
-def choices(crossing: ThatCrossing, chosen: Selected, name: Annotated[str, Query(max_length=40)]) -> list[Choice]:
+def choices(side: ThatSide, chosen: Selected, name: Annotated[str, Query(max_length=40)]) -> list[Choice]:
     """The values of one filter with the number of addresses each would show."""
-    return [Choice(value=value, count=count) for value, count in windows.choices(crossing.id, chosen, name)]
+    return [Choice(value=value, count=count) for value, count in windows.choices(side, chosen, name)]
 
 
 @router.get("/addresses/text", response_class=PlainTextResponse, **FILTERS)
 def as_text(
-    crossing: ThatCrossing,
+    side: ThatSide,
     chosen: Selected,
     order: Order = "key",
     columns: Annotated[str, Query(max_length=400)] = "status,key,title,fate",
@@ -264,7 +266,7 @@ def as_text(
 ) -> str:
     """The addresses of a list as tab-separated text, first line the columns' names."""
     names = [name for name in columns.split(",") if name in lists.COLUMNS]
-    ids = windows.ordered(crossing.id, chosen, order)[:most].tolist()
+    ids = windows.ordered(side, chosen, order)[:most].tolist()
     lines = ["\t".join(names)]
     for row in windows.by_ids(ids):
         lines.append("\t".join(" ".join(str(row[name]).split()) for name in names))
@@ -277,11 +279,11 @@ _FILE: dict[int | str, dict[str, Any]] = {
 
 
 @router.get("/addresses/file/{form}", response_class=FileResponse, responses=_FILE)
-def as_file(crossing: ThatCrossing, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> FileResponse:
+def as_file(side: ThatSide, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> FileResponse:
     """All addresses as a file (CSV, JSON, XLSX), or all captures as an archive (WARC 1.1, packed)."""
     folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
-    out = folder / f"{file_name(crossing.name)}.{form}"
-    write_addresses(crossing.id, out)
+    out = folder / f"{file_name(crossings.crossing(side.crossing).name)}-{side.name}.{form}"
+    write_addresses(side, out)
     return FileResponse(out, filename=out.name, background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True))
 
 
@@ -298,7 +300,8 @@ def decisions_as_file(crossing: ThatCrossing, form: Literal["csv", "xlsx"]) -> F
 def offline_copy(crossing: ThatCrossing, name: str) -> FileResponse:
     """An offline copy that a job has made (its result names it)."""
     path = copies() / name
-    if not name.endswith(f"-{crossing.id}.zip") or path.parent != copies() or not path.is_file():
+    ours = any(name.endswith(copy_name("", Side(crossing.id, side))) for side in SIDES)
+    if not ours or path.parent != copies() or not path.is_file():
         raise NotThere("That copy is not here any more.", "Make it again.")
     return FileResponse(path, filename=name)
 
@@ -311,9 +314,9 @@ def act(wanted: Act, crossing: ThatCrossing, by: Who) -> Acted:
 
 
 @router.get("/tree")
-def tree(crossing: ThatCrossing, host: str = "", below: str = "/") -> list[Branch]:
+def tree(side: ThatSide, host: str = "", below: str = "/") -> list[Branch]:
     """The folders right below a path of a host, with their counts; without a host, the hosts."""
-    return [Branch(**row) for row in windows.branches(crossing.id, host, below)]
+    return [Branch(**row) for row in windows.branches(side, host, below)]
 
 
 @router.get("/addresses/{address}")
@@ -340,17 +343,17 @@ def folders(crossing: ThatCrossing) -> list[FolderCount]:
 
 
 @router.get("/runs")
-def survey_runs(crossing: ThatCrossing) -> list[RunRow]:
-    """All surveys of this crossing, the first one first."""
-    waiting = runs.waiting(crossing.id)
-    found = runs.runs(crossing.id)
+def survey_runs(side: ThatSide) -> list[RunRow]:
+    """All surveys of a side, the first one first."""
+    waiting = runs.waiting(side)
+    found = runs.runs(side)
     return [RunRow(**row, waiting=waiting if row is found[-1] else 0) for row in found]
 
 
 @router.get("/runs/{number}/changes")
-def changes(crossing: ThatCrossing, number: int, offset: Offset = 0, limit: Limit = 100) -> Window[ChangeRow]:
+def changes(side: ThatSide, number: int, offset: Offset = 0, limit: Limit = 100) -> Window[ChangeRow]:
     """What one survey found different from the one before it."""
-    total, found = runs.changed(crossing.id, number, offset, limit)
+    total, found = runs.changed(side, number, offset, limit)
     return Window[ChangeRow](total=total, offset=offset, rows=[ChangeRow(**row) for row in found])
 
 
@@ -381,10 +384,10 @@ class Fitness(BaseModel):
 
 
 @router.get("/fitness")
-def fitness_report(crossing: ThatCrossing) -> Fitness:
+def fitness_report(side: ThatSide) -> Fitness:
     """What of the captured pages goes over by itself, in part or by hand, on which pages; and what never does."""
     matters = []
-    for found in fitness.fitness(crossing.id):
+    for found in fitness.fitness(side):
         named = [PageName(address=address, key=key) for address, key in found.examples]
         matters.append(
             FitnessRow(
@@ -406,5 +409,5 @@ def presets(crossing: ThatCrossing) -> list[Preset]:
 
 
 @router.get("/soundings")
-def soundings(crossing: ThatCrossing) -> dict[str, Any]:
-    return survey.soundings(crossing.id)
+def soundings(side: ThatSide) -> dict[str, Any]:
+    return survey.soundings(side)

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 import typer
 
 from grandferry.core.errors import FerryError
+from grandferry.core.side import SIDES
 from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs.supervisor import Supervisor
 
@@ -36,10 +37,22 @@ def command(
     exclude: Annotated[list[str] | None, typer.Option(help="RE2 pattern an address must not hold")] = None,
     permission: Annotated[str | None, typer.Option(help="who gave leave to copy the site")] = None,
     archive: Annotated[Path | None, typer.Option(help="read this WARC file instead of asking the site")] = None,
+    side: Annotated[
+        str, typer.Option(help="old or new: the site that is left, or the one that a crossing leads to")
+    ] = "old",
+    crossing: Annotated[int | None, typer.Option(help="with --side new: the number of the crossing")] = None,
     data: Data = None,
     as_json: AsJson = False,
 ) -> None:
     """Walk a site and list every address."""
+    if side not in SIDES:
+        raise FerryError(f"“{side}” is not a side.", "One of: old, new.")
+    if side == "new" and data is None:
+        raise FerryError("The new site is surveyed within a crossing.", "Say with --data which workspace holds it.")
+    if side == "old" and crossing is not None:
+        raise FerryError(
+            "--crossing goes with --side new.", "A survey of an old site finds its crossing by its start address."
+        )
     if out is not None:  # what writes sheets and archives takes a moment to import
         from grandferry.work.survey.report import check_format, write_addresses
 
@@ -53,8 +66,9 @@ def command(
         folder = open_workspace(data or temporary)
         try:
             with Supervisor(folder):  # the worker makes itself ready while the rest is imported and the start is asked
-                from grandferry.store import crossings, survey
-                from grandferry.work.jobs.running import run_job, survey_plan
+                from grandferry.store import survey
+                from grandferry.work.jobs.running import run_job
+                from grandferry.work.survey.sites import set_new_site, set_old_site
 
                 at = asked
                 if archive is None:
@@ -66,16 +80,18 @@ def command(
                         say(f"It redirects to {at}.")
                 if repaired:
                     say(f"Read as {at} ({repaired}).")
-                plan = survey_plan(
-                    str(at),
-                    manners={"delay": delay, "at_once": at_once},
-                    bounds={"depth": depth, "max_pages": max_pages, "include": include, "exclude": exclude},
-                    permission=permission or "",
-                    aliases=[asked.host] if asked.host != at.host else [],
-                )
-                crossing = crossings.crossing_named(plan.name) or crossings.make_crossing(plan.name)
-                crossings.save_plan(crossing.id, plan, [])
-                params: dict[str, Any] = {}
+                manners = {"delay": delay, "at_once": at_once}
+                bounds = {"depth": depth, "max_pages": max_pages, "include": include, "exclude": exclude}
+                aliases = [asked.host] if asked.host != at.host else []
+                if side == "new":
+                    found = set_new_site(
+                        crossing, str(at), manners=manners, bounds=bounds, permission=permission or "", aliases=aliases
+                    )
+                else:
+                    found = set_old_site(
+                        str(at), manners=manners, bounds=bounds, permission=permission or "", aliases=aliases
+                    )
+                params: dict[str, Any] = {"side": side}
                 if archive is not None:
                     from grandferry.work.survey import handed
 
@@ -83,10 +99,10 @@ def command(
                     shutil.copyfile(archive, place)
                     params["archive"] = place.name
                 with progress() as watch:
-                    result = run_job("survey", crossing.id, params, watch)
+                    result = run_job("survey", found.crossing, params, watch)
             if out is not None:
-                write_addresses(crossing.id, out)
-            sitemaps = survey.soundings(crossing.id).get("sitemaps") or []
+                write_addresses(found, out)
+            sitemaps = survey.soundings(found).get("sitemaps") or []
             faults = [f"{row['url']}: {row['fault']}" for row in sitemaps if row["fault"]]
         finally:
             close_workspace()
@@ -97,7 +113,8 @@ def command(
         f"{result['redirects']:,} redirects, {result['failed']:,} failed, in {result['seconds']:.1f} s."
     )
     if result["not_visited"]:
-        cap = f"Stopped at the cap of {plan.survey.max_pages:,} pages: " if result.get("stopped_at_cap") else ""
+        most = result.get("stopped_at_cap")
+        cap = f"Stopped at the cap of {most:,} pages: " if most else ""
         say(f"{cap}{result['not_visited']:,} known addresses not visited.")
     for host, count in result.get("left_alone", {}).items():
         say(f"  {host} refused too often and was left alone: {count:,} not visited")

@@ -13,6 +13,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .errors import FerryError
+from .side import SideName
 
 
 class Stage(StrEnum):
@@ -56,7 +57,13 @@ class Pages(Again):
     only: int = Field(0, ge=0, le=2**62)
 
 
-class SurveyTold(Told):
+class OfSide(Told):
+    """``side``: which of the two sites."""
+
+    side: SideName = "old"
+
+
+class SurveyTold(OfSide):
     """``again``: ask every address anew in a survey that has ended; ``only``: one address; ``archive``: read from
     it."""
 
@@ -65,7 +72,7 @@ class SurveyTold(Told):
     archive: str = Field("", max_length=300)
 
 
-class Trial(Told):
+class Trial(OfSide):
     """``pages``: so many are read, and nothing of them is kept."""
 
     pages: int = Field(4, ge=0, le=50)
@@ -114,7 +121,7 @@ _TABLE = (
     _kind("sound", Stage.SURVEY, "survey.soundings", Trial),
     _kind("survey", Stage.SURVEY, "survey.walk", SurveyTold, Finding.ADDRESSES),
     _kind("log", Stage.SURVEY, "survey.handed", LogTold, Finding.ADDRESSES, by_hand=False),
-    _kind("copy", Stage.SURVEY, "survey.offline", Nothing, Finding.OUTSIDE),
+    _kind("copy", Stage.SURVEY, "survey.offline", OfSide, Finding.OUTSIDE),
     _kind("sort", Stage.SORT, "sort.run", Again, Finding.ADDRESSES),
     _kind("lift", Stage.LIFT, "lift.run", Pages, Finding.ITEMS),
     _kind("refit", Stage.REFIT, "refit.run", Pages, Finding.ITEMS),

@@ -6,15 +6,17 @@ On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` 
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
 from .address import SESSION_PARAMETERS, checked_start, to_key
-from .errors import FerryError
+from .errors import FerryError, PlanError
 from .page import check_selector
 from .patterns import compile_pattern
+from .side import SideName
 from .survey.families import PERSONAL
 
 DEFAULT_AGENT = "GrandFerry/0.1 (content migration; acting for the site's owner)"
@@ -73,14 +75,17 @@ class Permission(Strict):
     date: Annotated[str, BeforeValidator(_date_as_written)] = Field(min_length=1, description="as written")
 
 
-class OldSite(Strict):
-    """The old site: its start address, other names of the same host, further hosts whose pages belong to it, and hosts
-    that only give files."""
+class Site(Strict):
+    """A site: its start address, other names of the same host, further hosts whose pages belong to it, and hosts that
+    only give files."""
 
     start: Start
     aliases: list[str] = []
     hosts: list[str] = []
     file_hosts: list[str] = []
+
+
+class OldSite(Site):
     permission: Permission | None = None
 
 
@@ -124,6 +129,33 @@ class SurveySettings(Strict):
     logs: list[str] = Field([], description="access logs (Combined Log Format), beside the plan")
     max_page_bytes: int = Field(16_000_000, ge=1000)
     max_file_bytes: int = Field(1_000_000_000, ge=1000)
+
+
+class NewSite(Site):
+    """The new site, to be surveyed as the old one is. Without a start its survey begins at the interim host."""
+
+    start: Start | None = None  # type: ignore[assignment]
+    manners: Manners = Manners()  # type: ignore[call-arg]
+    survey: SurveySettings = SurveySettings()  # type: ignore[call-arg]
+
+
+@dataclass(frozen=True, slots=True)
+class SidePlan:
+    """What the survey of a side goes by."""
+
+    start: str
+    site: Site
+    survey: SurveySettings
+    manners: Manners
+
+    @property
+    def scheme(self) -> str:
+        return self.start.partition("://")[0]
+
+    @property
+    def host(self) -> str:
+        """The host of its start, with its port."""
+        return self.start.partition("://")[2].partition("/")[0]
 
 
 class SortRule(Strict):
@@ -306,6 +338,7 @@ class Plan(Strict):
     final: str | None = None
     manners: Manners = Manners()  # type: ignore[call-arg]
     survey: SurveySettings = SurveySettings()  # type: ignore[call-arg]
+    new: NewSite | None = Field(None, description="how the new site is surveyed, where it is")
     kinds: list[KindPlan] = []
     refit: RefitSettings = RefitSettings()
     route: RouteSettings = RouteSettings()  # type: ignore[call-arg]
@@ -319,6 +352,19 @@ class Plan(Strict):
         if twice:
             raise ValueError(f"the kind “{sorted(twice)[0]}” is named twice")
         return self
+
+    def side(self, name: SideName) -> SidePlan:
+        """What the survey of a side goes by. Raises PlanError when nobody has said where the new site is."""
+        if name == "old":
+            return SidePlan(self.old.start, self.old, self.survey, self.manners)
+        new = self.new or NewSite()
+        start = new.start or self.interim
+        if not start:
+            raise PlanError(
+                "Nobody has said where the new site is.",
+                hint="Name its start, or the interim host, under Scope & manners.",
+            )
+        return SidePlan(start, new, new.survey, new.manners)
 
 
 class Pair(Strict):

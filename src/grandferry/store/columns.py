@@ -1,7 +1,7 @@
-"""Columns of a crossing's old addresses as arrays, made once and kept until the data they come from changes.
+"""Columns of a side's addresses as arrays, made once and kept until the data they come from changes.
 
-All arrays of a crossing go by the same addresses in order of their ids, so that a filter is a mask and an order a
-permutation. What a survey found changes only with the next survey, so of a large crossing it lies on disk as well: made
+All arrays of a side go by the same addresses in order of their ids, so that a filter is a mask and an order a
+permutation. What a survey found changes only with the next survey, so of a large side it lies on disk as well: made
 at the end of the job, it is there for whoever opens a list.
 """
 
@@ -23,13 +23,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grandferry.core.jobs import FINDING
+from grandferry.core.side import Side
 
 from .db import one, rows, workspace_folder
 
 KEPT = 80  # columns, orders and trees kept in memory, at the most 8 bytes an address each
-LARGE = 50_000  # addresses; the columns of a smaller crossing are made in no time
-SETTLES = 5.0  # seconds for which a large crossing's lists stand still while a job writes
-TABLE = "FROM address WHERE crossing_id = ? AND side = 'old' AND id <= ?"
+LARGE = 50_000  # addresses; the columns of a smaller side are made in no time
+SETTLES = 5.0  # seconds for which a large side's lists stand still while a job writes
+TABLE = "FROM address WHERE crossing_id = ? AND side = ? AND id <= ?"
 
 K = TypeVar("K")
 P = ParamSpec("P")
@@ -40,7 +41,7 @@ _turns: dict[tuple[Any, ...], threading.Lock] = {}
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """A crossing's data at one moment: ``found`` and ``decided`` grow with what changes either; ``top``: its last
+    """A side's data at one moment: ``found`` and ``decided`` grow with what changes either; ``top``: its last
     address; ``large``: it has LARGE addresses or more."""
 
     folder: str
@@ -50,12 +51,12 @@ class State:
     large: bool
 
 
-_states: dict[tuple[str, int], tuple[float, State]] = {}
-_moment: ContextVar[dict[tuple[str, int], State] | None] = ContextVar("moment", default=None)
+_states: dict[tuple[str, Side], tuple[float, State]] = {}
+_moment: ContextVar[dict[tuple[str, Side], State] | None] = ContextVar("moment", default=None)
 
 
 def one_moment(function: Callable[P, K]) -> Callable[P, K]:
-    """While the function runs, the data of a crossing counts as it was when first looked at: all arrays it is given are
+    """While the function runs, the data of a side counts as it was when first looked at: all arrays it is given are
     equally long, whatever a job writes meanwhile."""
 
     @functools.wraps(function)
@@ -71,9 +72,9 @@ def one_moment(function: Callable[P, K]) -> Callable[P, K]:
     return inner
 
 
-def state(crossing: int) -> State:
-    """The crossing's data as it is now; of a large one, while a job writes, as it was some seconds ago."""
-    known = (str(workspace_folder()), crossing)
+def state(side: Side) -> State:
+    """A side's data as it is now; of a large one, while a job writes, as it was some seconds ago."""
+    known = (str(workspace_folder()), side)
     moment = _moment.get()
     if moment is None:
         return _state(*known)
@@ -82,14 +83,14 @@ def state(crossing: int) -> State:
     return moment[known]
 
 
-def _state(folder: str, crossing: int) -> State:
+def _state(folder: str, side: Side) -> State:
     decided, running = rows(
         "SELECT (SELECT coalesce(max(id), 0) FROM event WHERE crossing = ?), EXISTS (SELECT 1 FROM job WHERE "
         "crossing_id = ? AND state = 'running')",
-        crossing,
-        crossing,
+        side.crossing,
+        side.crossing,
     )[0]
-    before = _states.get((folder, crossing))
+    before = _states.get((folder, side))
     if before is not None and before[1].decided == decided:
         return before[1]
     if running and before is not None and before[1].large and time.monotonic() - before[0] < SETTLES:
@@ -98,22 +99,22 @@ def _state(folder: str, crossing: int) -> State:
     found = one(
         "SELECT e.id FROM event e LEFT JOIN job j ON j.id = e.job WHERE e.crossing = ? AND (j.kind IS NULL OR j.kind "
         f"IN ({marks})) ORDER BY e.id DESC LIMIT 1",
-        crossing,
+        side.crossing,
         *FINDING,
     )
-    top = one("SELECT max(id) FROM address WHERE crossing_id = ? AND side = 'old'", crossing) or 0
-    large = one(f"SELECT EXISTS (SELECT 1 {TABLE} LIMIT 1 OFFSET ?)", crossing, top, LARGE - 1)
+    top = one("SELECT max(id) FROM address WHERE crossing_id = ? AND side = ?", *side) or 0
+    large = one(f"SELECT EXISTS (SELECT 1 {TABLE} LIMIT 1 OFFSET ?)", *side, top, LARGE - 1)
     now = State(folder, found or 0, decided, top, bool(large))
-    _states[folder, crossing] = (time.monotonic(), now)
+    _states[folder, side] = (time.monotonic(), now)
     return now
 
 
-def keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K], *, found: bool = False) -> K:
-    """What was made for a crossing as it is now, else it is made and kept until the data changes. ``found``: it comes
+def keep(side: Side, what: tuple[Any, ...], make: Callable[[], K], *, found: bool = False) -> K:
+    """What was made for a side as it is now, else it is made and kept until the data changes. ``found``: it comes
     from what a survey found alone, whatever is decided of it."""
-    now = state(crossing)
+    now = state(side)
     scope = ("found", now.found) if found else ("decided", now.decided)
-    known = (crossing, now.folder, scope, now.top, *what)
+    known = (side, now.folder, scope, now.top, *what)
     with _lock:
         if known in _made:
             _made.move_to_end(known)
@@ -123,7 +124,7 @@ def keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K], *, found: 
         with _lock:
             if known in _made:
                 return _made[known]  # type: ignore[no-any-return]
-        made = _read(crossing, now, what) if found else None
+        made = _read(side, now, what) if found else None
         if made is None:
             made = make()
         with _lock:
@@ -136,28 +137,28 @@ def keep(crossing: int, what: tuple[Any, ...], make: Callable[[], K], *, found: 
     return made
 
 
-def ready(crossing: int, *what: Any) -> bool:
-    """Whether something of what was found is there for a crossing as it is now, in memory or on disk."""
-    now = state(crossing)
+def ready(side: Side, *what: Any) -> bool:
+    """Whether something of what was found is there for a side as it is now, in memory or on disk."""
+    now = state(side)
     with _lock:
-        if (crossing, now.folder, ("found", now.found), now.top, *what) in _made:
+        if (side, now.folder, ("found", now.found), now.top, *what) in _made:
             return True
-    return (_home(crossing, now) / "whole").exists()
+    return (_home(side, now) / "whole").exists()
 
 
 # --- on disk ----------------------------------------------------------------------------------------
 
 
-def _home(crossing: int, now: State) -> Path:
-    return Path(now.folder) / "lists" / str(crossing) / f"{now.found}-{now.top}"
+def _home(side: Side, now: State) -> Path:
+    return Path(now.folder) / "lists" / f"{side.crossing}-{side.name}" / f"{now.found}-{now.top}"
 
 
 def _file(what: tuple[Any, ...]) -> str:
     return "-".join(str(part) for part in what)
 
 
-def _read(crossing: int, now: State, what: tuple[Any, ...]) -> Any:
-    home = _home(crossing, now)
+def _read(side: Side, now: State, what: tuple[Any, ...]) -> Any:
+    home = _home(side, now)
     if not (home / "whole").exists():
         return None
     path = home / f"{_file(what)}.npy"
@@ -168,17 +169,17 @@ def _read(crossing: int, now: State, what: tuple[Any, ...]) -> Any:
     return (json.loads(values.read_text("utf-8")), array) if values.exists() else array
 
 
-def prepare(crossing: int, wanted: Iterable[tuple[tuple[Any, ...], Callable[[int], Any]]]) -> None:
-    """Make columns of what was found, of a large crossing, and leave them on disk in the place of older ones."""
-    now = state(crossing)
+def prepare(side: Side, wanted: Iterable[tuple[tuple[Any, ...], Callable[[Side], Any]]]) -> None:
+    """Make columns of what was found, of a large side, and leave them on disk in the place of older ones."""
+    now = state(side)
     if not now.large:
         return
-    home = _home(crossing, now)
+    home = _home(side, now)
     if (home / "whole").exists():
         return
     home.mkdir(parents=True, exist_ok=True)
     for what, make in wanted:
-        made = make(crossing)
+        made = make(side)
         values, array = made if isinstance(made, tuple) else (None, made)
         np.save(home / f"{_file(what)}.npy", array)
         if values is not None:
@@ -188,7 +189,7 @@ def prepare(crossing: int, wanted: Iterable[tuple[tuple[Any, ...], Callable[[int
         if other != home:
             shutil.rmtree(other, ignore_errors=True)
     with _lock:  # whoever made them need not keep them
-        for known in [k for k in _made if k[0] == crossing]:
+        for known in [k for k in _made if k[0] == side]:
             del _made[known]
 
 

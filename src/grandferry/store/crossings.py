@@ -12,7 +12,7 @@ from grandferry.core.plan import Plan
 from .db import many, now, one, rows, transaction
 from .schema import Crossing, Pair, PlanRow
 
-SINGLE = ("old", "interim", "final", "manners", "survey", "leave_out", "land")
+SINGLE = ("old", "interim", "final", "manners", "survey", "new", "leave_out", "land")
 
 
 def crossing(number: int) -> Crossing:

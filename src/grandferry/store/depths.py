@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from grandferry.core.side import Side
+
 from .columns import numbers
 from .db import many, one
 
@@ -13,21 +15,23 @@ Rows = list[tuple[int, int]]
 AT_A_TIME = 500_000  # references
 
 
-def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
+def measure(side: Side, start: str) -> tuple[Rows, Rows]:
     """(depth, id) and (links from other addresses, id), each where it differs from what is noted. What no link reaches
     from the start keeps the depth it was met at."""
-    root = one("SELECT id FROM address WHERE crossing_id = ? AND side = 'old' AND url = ?", crossing, start)
-    known = numbers("id || ' ' || depth || ' ' || in_links", "FROM address WHERE crossing_id = ? ORDER BY id", crossing)
+    root = one("SELECT id FROM address WHERE crossing_id = ? AND side = ? AND url = ?", *side, start)
+    known = numbers(
+        "id || ' ' || depth || ' ' || in_links", "FROM address WHERE crossing_id = ? AND side = ? ORDER BY id", *side
+    )
     ids, noted_depth, noted_links = known.reshape(-1, 3).T
     if not len(ids):
         return [], []
     ways = numbers(
         "a.id || ' ' || t.id",
         "FROM address a JOIN address t ON t.crossing_id = a.crossing_id AND t.side = a.side AND t.url = a.target "
-        "WHERE a.crossing_id = ? AND a.sort = 'redirect'",
-        crossing,
+        "WHERE a.crossing_id = ? AND a.side = ? AND a.sort = 'redirect'",
+        *side,
     ).reshape(-1, 2)
-    sources, targets = _links(crossing, ids)
+    sources, targets = _links(side, ids)
     linked = np.bincount(targets[sources != targets], minlength=len(ids))
     depth = _depths(
         len(ids),
@@ -43,7 +47,7 @@ def measure(crossing: int, start: str) -> tuple[Rows, Rows]:
     )
 
 
-def _links(crossing: int, ids: NDArray[np.int64]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+def _links(side: Side, ids: NDArray[np.int64]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """The places, among the ids, of every reference's page and target; read a part at a time."""
     sources, targets = [np.empty(0, dtype=np.int32)], [np.empty(0, dtype=np.int32)]
     last = one("SELECT max(id) FROM reference") or 0
@@ -52,10 +56,12 @@ def _links(crossing: int, ids: NDArray[np.int64]) -> tuple[NDArray[np.int32], ND
         pairs = numbers(
             "source_id << 32 | target_id",
             "FROM reference WHERE crossing_id = ? AND id > ? AND id <= ?",
-            crossing,
+            side.crossing,
             first,
             first + AT_A_TIME,
         )
+        places = np.searchsorted(ids, pairs >> 32)
+        pairs = pairs[ids[np.minimum(places, len(ids) - 1)] == pairs >> 32]  # those of the other side aside
         sources.append(np.searchsorted(ids, pairs >> 32).astype(np.int32))
         targets.append(np.searchsorted(ids, pairs & 0xFFFFFFFF).astype(np.int32))
     return np.concatenate(sources), np.concatenate(targets)

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, NamedTuple
 
 from grandferry.core.errors import NotThere
+from grandferry.core.side import Side
 
 from .db import many, named, now, one, rows
 
 
 def add(
-    crossing: int, name: str, sort: str, by: str = "", report: dict[str, Any] | None = None, from_plan: bool = False
+    side: Side, name: str, sort: str, by: str = "", report: dict[str, Any] | None = None, from_plan: bool = False
 ) -> int:
     """A list with nothing in it yet; gives its number (within a transaction). ``sort``: list, log or analytics."""
     rows(
-        "INSERT INTO given (crossing_id, name, sort, at, by, report, from_plan) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        crossing,
+        "INSERT INTO given (crossing_id, side, name, sort, at, by, report, from_plan) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        *side,
         name,
         sort,
         now(),
@@ -54,36 +55,54 @@ def drop(crossing: int, number: int) -> None:
     rows("DELETE FROM given WHERE id = ?", number)
 
 
-def addresses(crossing: int, sort: str) -> list[tuple[str, str, int]]:
-    """(host, request target, visits) of all lists of a sort."""
+def addresses(side: Side, sort: str) -> list[tuple[str, str, int]]:
+    """(host, request target, visits) of all lists of a side of one sort."""
     return rows(
         "SELECT v.host, v.target, sum(v.count) FROM given_address v JOIN given g ON g.id = v.given_id "
-        "WHERE g.crossing_id = ? AND g.sort = ? GROUP BY 1, 2",
-        crossing,
+        "WHERE g.crossing_id = ? AND g.side = ? AND g.sort = ? GROUP BY 1, 2",
+        *side,
         sort,
     )
 
 
-def lists(crossing: int) -> list[dict[str, Any]]:
-    """All lists of a crossing with the addresses and visits they name."""
+def lists(side: Side) -> list[dict[str, Any]]:
+    """All lists of a side with the addresses and visits they name."""
     found = named(
         ("id", "name", "sort", "at", "by", "report", "from_plan", "addresses", "visits"),
         "SELECT g.id, g.name, g.sort, g.at, g.by, g.report, g.from_plan, count(v.target), coalesce(sum(v.count), 0) "
-        "FROM given g LEFT JOIN given_address v ON v.given_id = g.id WHERE g.crossing_id = ? GROUP BY g.id ORDER BY "
-        "g.id",
-        crossing,
+        "FROM given g LEFT JOIN given_address v ON v.given_id = g.id WHERE g.crossing_id = ? AND g.side = ? GROUP BY "
+        "g.id ORDER BY g.id",
+        *side,
     )
     return [{**row, "report": json.loads(row["report"]), "from_plan": bool(row["from_plan"])} for row in found]
 
 
-def known_urls(crossing: int, urls: list[str]) -> set[str]:
-    """Those of some addresses that the crossing knows already."""
+def known_urls(side: Side, urls: list[str]) -> set[str]:
+    """Those of some addresses that the side knows already."""
     return {
         row[0]
         for row in rows(
-            "SELECT url FROM address WHERE crossing_id = ? AND side = 'old' AND url IN (SELECT value FROM "
-            "json_each(?))",
-            crossing,
+            "SELECT url FROM address WHERE crossing_id = ? AND side = ? AND url IN (SELECT value FROM json_each(?))",
+            *side,
             json.dumps(urls),
         )
     }
+
+
+class Sum(NamedTuple):
+    """A list by its name and sort, with the addresses and visits it names."""
+
+    name: str
+    sort: str
+    addresses: int
+    visits: int
+
+
+def sums(side: Side) -> list[Sum]:
+    """All lists of a side, told by what they hold."""
+    found = rows(
+        "SELECT g.name, g.sort, count(a.target), coalesce(sum(a.count), 0) FROM given g LEFT JOIN given_address a ON "
+        "a.given_id = g.id WHERE g.crossing_id = ? AND g.side = ? GROUP BY g.name, g.sort ORDER BY 1, 2",
+        *side,
+    )
+    return [Sum(*row) for row in found]

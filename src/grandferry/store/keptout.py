@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from grandferry.core.side import Side
+
 from .db import Part, named, one, rows
 
 ROW = ("id", "url", "host", "reason", "what", "wants_file", "pages", "source", "source_key", "how")
@@ -27,38 +29,38 @@ WHAT = (
 )
 
 
-def groups(crossing: int) -> list[dict[str, Any]]:
+def groups(side: Side) -> list[dict[str, Any]]:
     """host, reason, number of addresses kept out, and how many of them are files."""
     return named(
         ("host", "reason", "count", "files"),
-        "SELECT host, reason, count(*), sum(wants_file) FROM shut_out WHERE crossing_id = ? GROUP BY 1, 2 ORDER BY 3 "
-        "DESC, 1, 2",
-        crossing,
+        "SELECT host, reason, count(*), sum(wants_file) FROM shut_out WHERE crossing_id = ? AND side = ? GROUP BY "
+        "1, 2 ORDER BY 3 DESC, 1, 2",
+        *side,
     )
 
 
-def _those(crossing: int, host: str, reason: str, search: str) -> Part:
-    part = Part("shut_out s WHERE s.crossing_id = ?", crossing).like(search, "s.url")
+def _those(side: Side, host: str, reason: str, search: str) -> Part:
+    part = Part("shut_out s WHERE s.crossing_id = ? AND s.side = ?", *side).like(search, "s.url")
     return part.any_of("s.host", [host] if host else []).any_of("s.reason", [reason] if reason else [])
 
 
-def sorts(crossing: int, host: str = "", reason: str = "", search: str = "") -> list[tuple[str, int, int]]:
+def sorts(side: Side, host: str = "", reason: str = "", search: str = "") -> list[tuple[str, int, int]]:
     """(what, addresses, the most pages that one of them stands on) of what is kept out, narrowed as in ``window``."""
-    part = _those(crossing, host, reason, search)
+    part = _those(side, host, reason, search)
     return rows(f"SELECT {WHAT}, count(*), max(pages) FROM {part.sql} GROUP BY 1 ORDER BY 2 DESC", *part.values)
 
 
 def window(
-    crossing: int, host: str, reason: str, search: str, offset: int, limit: int, what: str = "", order: str = "url"
+    side: Side, host: str, reason: str, search: str, offset: int, limit: int, what: str = "", order: str = "url"
 ) -> tuple[int, list[dict[str, Any]]]:
     """(total, rows) of what is kept out for a reason ("" any) on a host ("" any), or is of a sort: the number of pages
     that name each, and the first of them (0 and "" when it was met elsewhere). ``order``: url or -pages."""
-    part = _those(crossing, host, reason, search).any_of(WHAT, [what] if what else [])
+    part = _those(side, host, reason, search).any_of(WHAT, [what] if what else [])
     total = one(f"SELECT count(*) FROM {part.sql}", *part.values)
     by = "s.pages DESC, s.url" if order == "-pages" else "s.url"
     into = (
         "SELECT o.source_id FROM out_reference o WHERE o.target_id = s.id UNION ALL SELECT r.source_id FROM reference "
-        "r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = 'old' AND k.url = "
+        "r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = s.side AND k.url = "
         "s.url LIMIT 1"
     )
     found = rows(
@@ -75,47 +77,55 @@ def window(
     return total, made
 
 
-def urls(crossing: int, host: str, reason: str, ids: list[int]) -> list[str]:
+def urls(side: Side, host: str, reason: str, ids: list[int]) -> list[str]:
     """The addresses kept out for a reason on a host, or of them only those with these ids."""
-    part = Part("SELECT url FROM shut_out WHERE crossing_id = ? AND host = ? AND reason = ?", crossing, host, reason)
+    part = Part(
+        "SELECT url FROM shut_out WHERE crossing_id = ? AND side = ? AND host = ? AND reason = ?", *side, host, reason
+    )
     if ids:
         part = part.and_("id IN (SELECT value FROM json_each(?))", json.dumps(ids))
     return [row[0] for row in rows(part.sql + " ORDER BY url", *part.values)]
 
 
-def all_of(crossing: int) -> list[tuple[str, str, bool, int]]:
+def all_of(side: Side) -> list[tuple[str, str, bool, int]]:
     """(url, reason, wants_file, depth) of everything kept out."""
     return [
         (url, reason, bool(file), depth)
         for url, reason, file, depth in rows(
-            "SELECT url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ?", crossing
+            "SELECT url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ? AND side = ?", *side
         )
     ]
 
 
-def asked(crossing: int) -> list[tuple[str, bool, int, str]]:
-    """(url, wants_file, depth, state) of every old address that is not kept out."""
+def asked(side: Side) -> list[tuple[str, bool, int, str]]:
+    """(url, wants_file, depth, state) of every address of a side that is not kept out."""
     return [
         (url, bool(file), depth, state)
         for url, file, depth, state in rows(
-            "SELECT url, wants_file, depth, state FROM address WHERE crossing_id = ? AND side = 'old' AND state != "
+            "SELECT url, wants_file, depth, state FROM address WHERE crossing_id = ? AND side = ? AND state != "
             "'shut out'",
-            crossing,
+            *side,
         )
     ]
 
 
-def known(crossing: int) -> list[str]:
-    """Every address of the old site that was ever met, fetched or kept out."""
+def known(side: Side) -> list[str]:
+    """Every address of a side that was ever met, fetched or kept out."""
     found = rows(
-        "SELECT url FROM address WHERE crossing_id = ? AND side = 'old' UNION ALL SELECT url FROM shut_out WHERE "
-        "crossing_id = ?",
-        crossing,
-        crossing,
+        "SELECT url FROM address WHERE crossing_id = ? AND side = ? UNION ALL SELECT url FROM shut_out WHERE "
+        "crossing_id = ? AND side = ?",
+        *side,
+        *side,
     )
     return [row[0] for row in found]
 
 
-def spellings(crossing: int) -> list[str]:
+def spellings(side: Side) -> list[str]:
     """Every other way in which an address was written."""
-    return [row[0] for row in rows("SELECT url FROM spelling WHERE crossing_id = ?", crossing)]
+    return [
+        row[0]
+        for row in rows(
+            "SELECT s.url FROM spelling s JOIN address a ON a.id = s.address_id WHERE a.crossing_id = ? AND a.side = ?",
+            *side,
+        )
+    ]

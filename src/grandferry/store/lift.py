@@ -237,3 +237,18 @@ def item_row(crossing: int, item: int) -> dict[str, Any]:
     if not found:
         raise NotThere(f"There is no item {item} in this crossing.")
     return {**found[0], "address": one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item)}
+
+
+def source_of(item: int) -> int:
+    """The address of the first page that an item was taken from, 0 for none."""
+    return int(one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item) or 0)
+
+
+def title(item: int) -> str:
+    return str(one("SELECT title FROM item WHERE id = ?", item) or "")
+
+
+def body_nodes(item: int, field: str) -> list[int]:
+    """The nodes of its page that the region of a body is made of."""
+    lifted = one("SELECT lifted FROM item_field WHERE item_id = ? AND field = ?", item, field)
+    return list(json.loads(lifted)["nodes"]) if lifted else []

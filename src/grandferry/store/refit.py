@@ -114,6 +114,14 @@ def stored(crossing: int, item: int, field: str) -> StoredBody:
     return StoredBody(*found[0])
 
 
+def accounts_of(address: int) -> list[dict[str, Any]]:
+    """The loss accounts of the bodies that were taken from a page."""
+    found = rows(
+        "SELECT r.account FROM refit r JOIN item_source s ON s.item_id = r.item_id WHERE s.address_id = ?", address
+    )
+    return [json.loads(account) for (account,) in found]
+
+
 def totals(crossing: int) -> dict[str, int]:
     row = rows(
         "SELECT count(*), coalesce(sum(words), 0), coalesce(sum(in_blocks), 0), coalesce(sum(in_islands), 0), "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from typing import Any
+from typing import Any, NamedTuple
 
 from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, Verdict, fate_of
@@ -25,7 +25,9 @@ def old_addresses(crossing: int) -> list[tuple[Any, ...]]:
 
 def all_redirects(crossing: int) -> dict[str, str]:
     """url -> target url of everything that redirects on the old site, counted or not."""
-    return dict(rows("SELECT url, target FROM address WHERE crossing_id = ? AND sort = 'redirect'", crossing))
+    return dict(
+        rows("SELECT url, target FROM address WHERE crossing_id = ? AND side = 'old' AND sort = 'redirect'", crossing)
+    )
 
 
 def store_decisions(crossing: int, decisions: dict[str, Decision]) -> None:
@@ -79,7 +81,8 @@ def captured_files(crossing: int) -> list[tuple[Any, ...]]:
     return rows(
         "SELECT a.id, a.url, a.key, a.host, c.body, a.mime, a.bytes, coalesce((SELECT r.words FROM reference r WHERE "
         "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), '') FROM address a JOIN capture c ON c.id = "
-        "a.capture WHERE a.crossing_id = ? AND a.sort = 'file' AND a.status = 200 AND c.body != '' ORDER BY a.url",
+        "a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'file' AND a.status = 200 AND c.body != '' "
+        "ORDER BY a.url",
         crossing,
     )
 
@@ -276,3 +279,23 @@ def families(crossing: int) -> dict[str, str]:
     """old key -> family of every address in the account that has one."""
     found = rows("SELECT key, sort, mime FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1", crossing)
     return {key: name for key, sort, mime in found if (name := family_of(key, sort, mime))}
+
+
+class Decided(NamedTuple):
+    """What is decided of an address: ``fate`` as planned, and what decided it (``origin``)."""
+
+    address: int
+    key: str
+    fate: str
+    target: str
+    origin: str
+
+
+def decided(crossing: int) -> list[Decided]:
+    """What is decided of every address of the account, in order of the keys."""
+    found = rows(
+        "SELECT id, key, decision, decision_target, decision_origin FROM address WHERE crossing_id = ? AND counted = 1 "
+        "ORDER BY key",
+        crossing,
+    )
+    return [Decided(*row) for row in found]

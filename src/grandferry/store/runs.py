@@ -6,85 +6,97 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
+from grandferry.core.side import Side
+
 from . import columns, windows
 from .db import many, named, now, one, rows
 
 
-def open_run(crossing: int, again: bool) -> int:
+def open_run(side: Side, again: bool) -> int:
     """The number of the survey that is to go on: the last one, or with ``again`` a new one when that has ended."""
-    last = rows("SELECT number, ended FROM survey_run WHERE crossing_id = ? ORDER BY number DESC LIMIT 1", crossing)
+    last = rows(
+        "SELECT number, ended FROM survey_run WHERE crossing_id = ? AND side = ? ORDER BY number DESC LIMIT 1", *side
+    )
     if last and not (again and last[0][1]):
         rows(
-            "UPDATE survey_run SET ended = '', stopped = '' WHERE crossing_id = ? AND number = ?", crossing, last[0][0]
+            "UPDATE survey_run SET ended = '', stopped = '' WHERE crossing_id = ? AND side = ? AND number = ?",
+            *side,
+            last[0][0],
         )
         return int(last[0][0])
     number = int(last[0][0]) + 1 if last else 1
     rows(
-        "INSERT INTO survey_run (crossing_id, number, started, ended, stopped) VALUES (?, ?, ?, '', '')",
-        crossing,
+        "INSERT INTO survey_run (crossing_id, side, number, started, ended, stopped) VALUES (?, ?, ?, ?, '', '')",
+        *side,
         number,
         now(),
     )
-    rows("UPDATE address SET change = '' WHERE crossing_id = ? AND change != ''", crossing)
+    rows("UPDATE address SET change = '' WHERE crossing_id = ? AND side = ? AND change != ''", *side)
     return number
 
 
-def ended(crossing: int) -> bool:
+def ended(side: Side) -> bool:
     """Whether the last survey has come to its end."""
-    return bool(one("SELECT ended FROM survey_run WHERE crossing_id = ? ORDER BY number DESC LIMIT 1", crossing))
+    return bool(
+        one("SELECT ended FROM survey_run WHERE crossing_id = ? AND side = ? ORDER BY number DESC LIMIT 1", *side)
+    )
 
 
-def last_run(crossing: int) -> int:
+def last_run(side: Side) -> int:
     """The number of the survey that went on last; one is begun where there is none."""
-    return one("SELECT max(number) FROM survey_run WHERE crossing_id = ?", crossing) or open_run(crossing, False)
+    return one("SELECT max(number) FROM survey_run WHERE crossing_id = ? AND side = ?", *side) or open_run(side, False)
 
 
-def close_run(crossing: int, number: int) -> None:
-    rows("UPDATE survey_run SET ended = ? WHERE crossing_id = ? AND number = ?", now(), crossing, number)
+def close_run(side: Side, number: int) -> None:
+    rows("UPDATE survey_run SET ended = ? WHERE crossing_id = ? AND side = ? AND number = ?", now(), *side, number)
 
 
-def stop_run(crossing: int, number: int, why: str) -> None:
+def stop_run(side: Side, number: int, why: str) -> None:
     """Note why addresses of a survey still wait, as a sentence."""
-    rows("UPDATE survey_run SET stopped = ? WHERE crossing_id = ? AND number = ?", why, crossing, number)
+    rows("UPDATE survey_run SET stopped = ? WHERE crossing_id = ? AND side = ? AND number = ?", why, *side, number)
 
 
-def begin_anew(crossing: int, number: int, start: int) -> None:
+def begin_anew(side: Side, number: int, start: int) -> None:
     """Let a survey that found nothing ask its start once more when it goes on."""
-    rows("UPDATE survey_run SET ended = '', stopped = '' WHERE crossing_id = ? AND number = ?", crossing, number)
+    rows(
+        "UPDATE survey_run SET ended = '', stopped = '' WHERE crossing_id = ? AND side = ? AND number = ?",
+        *side,
+        number,
+    )
     rows("UPDATE address SET state = 'waiting' WHERE id = ?", start)
 
 
-def waiting(crossing: int) -> int:
+def waiting(side: Side) -> int:
     """Addresses that are known and that the survey which is not at its end has not asked yet."""
-    last = one("SELECT max(number) FROM survey_run WHERE crossing_id = ? AND ended = ''", crossing)
+    last = one("SELECT max(number) FROM survey_run WHERE crossing_id = ? AND side = ? AND ended = ''", *side)
     if last is None:
-        return dict(windows.choices(crossing, windows.Selection(), "state")).get("waiting", 0)
+        return dict(windows.choices(side, windows.Selection(), "state")).get("waiting", 0)
 
     def count() -> int:
         return int(
             one(
-                "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND (state = 'waiting' OR (state "
-                "IN ('done', 'failed') AND run < ?))",
-                crossing,
+                "SELECT count(*) FROM address WHERE crossing_id = ? AND side = ? AND (state = 'waiting' OR (state IN "
+                "('done', 'failed') AND run < ?))",
+                *side,
                 last,
             )
         )
 
-    return columns.keep(crossing, ("waiting", last), count, found=True)
+    return columns.keep(side, ("waiting", last), count, found=True)
 
 
-def runs(crossing: int) -> list[dict[str, Any]]:
-    """All surveys of a crossing: number, started, ended, and the addresses by what changed (in later ones)."""
+def runs(side: Side) -> list[dict[str, Any]]:
+    """All surveys of a side: number, started, ended, and the addresses by what changed (in later ones)."""
     found = named(
         ("number", "started", "ended", "stopped"),
-        "SELECT number, started, ended, stopped FROM survey_run WHERE crossing_id = ? ORDER BY number",
-        crossing,
+        "SELECT number, started, ended, stopped FROM survey_run WHERE crossing_id = ? AND side = ? ORDER BY number",
+        *side,
     )
     for row in found:
         row["changes"] = dict(
             rows(
-                "SELECT change, count(*) FROM address_change WHERE crossing_id = ? AND run = ? GROUP BY 1",
-                crossing,
+                "SELECT change, count(*) FROM address_change WHERE crossing_id = ? AND side = ? AND run = ? GROUP BY 1",
+                *side,
                 row["number"],
             )
         )
@@ -125,12 +137,13 @@ def before(address: int) -> Before | None:
     return Before(status, answered, etag, modified, body, target, title, text, targets, bool(rendered))
 
 
-def record_changes(crossing: int, run: int, changes: list[tuple[int, str, list[str]]]) -> None:
+def record_changes(side: Side, run: int, changes: list[tuple[int, str, list[str]]]) -> None:
     """Rows (address, change, what) of addresses that this survey has found changed."""
     many("UPDATE address SET change = ? WHERE id = ?", [(change, id_) for id_, change, _ in changes])
     many(
-        "INSERT OR REPLACE INTO address_change (crossing_id, run, address_id, change, what) VALUES (?, ?, ?, ?, ?)",
-        [(crossing, run, id_, change, json.dumps(what)) for id_, change, what in changes],
+        "INSERT OR REPLACE INTO address_change (crossing_id, side, run, address_id, change, what) VALUES (?, ?, ?, ?, "
+        "?, ?)",
+        [(*side, run, id_, change, json.dumps(what)) for id_, change, what in changes],
     )
 
 
@@ -139,17 +152,19 @@ def asked(run: int, address: int) -> None:
     rows("UPDATE address SET run = ? WHERE id = ?", run, address)
 
 
-def changed(crossing: int, run: int, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+def changed(side: Side, run: int, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
     """(total, rows) of what a survey found changed: address, key, title, change, what."""
-    table = "address_change c JOIN address a ON a.id = c.address_id WHERE c.crossing_id = ? AND c.run = ?"
+    table = (
+        "address_change c JOIN address a ON a.id = c.address_id WHERE c.crossing_id = ? AND c.side = ? AND c.run = ?"
+    )
     found = named(
         ("address", "key", "title", "change", "what"),
         f"SELECT a.id, a.key, a.title, c.change, c.what FROM {table} ORDER BY c.change, a.key LIMIT ? OFFSET ?",
-        crossing,
+        *side,
         run,
         limit,
         offset,
     )
     for row in found:
         row["what"] = json.loads(row["what"])
-    return int(one(f"SELECT count(*) FROM {table}", crossing, run)), found
+    return int(one(f"SELECT count(*) FROM {table}", *side, run)), found

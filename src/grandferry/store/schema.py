@@ -101,10 +101,11 @@ class Address(Record):
 
 
 class SurveyRun(Record):
-    """One survey of the old site: the first, or a later one that tells what changed. ``ended`` is "" while addresses
-    of it may still be waiting."""
+    """One survey of a side: the first, or a later one that tells what changed. ``ended`` is "" while addresses of it
+    may still be waiting."""
 
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    side = TextField(default="old")
     number = IntegerField()
     started = TextField()
     ended = TextField(default="")
@@ -112,7 +113,7 @@ class SurveyRun(Record):
 
     class Meta:
         table_name = "survey_run"
-        primary_key = peewee.CompositeKey("crossing", "number")
+        primary_key = peewee.CompositeKey("crossing", "side", "number")
 
 
 class AddressChange(Record):
@@ -120,6 +121,7 @@ class AddressChange(Record):
     title, links, files, markup, answer."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    side = TextField(default="old")
     run = IntegerField()
     address = ForeignKeyField(Address, on_delete="CASCADE")
     change = TextField()
@@ -198,14 +200,15 @@ class PageFacts(Record):
 
 
 class Sounding(Record):
-    """What is known of the site before the survey: one row a matter (robots, sitemaps, made-up address …)."""
+    """What is known of a side before its survey: one row a matter (robots, sitemaps, made-up address …)."""
 
-    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    side = TextField(default="old")
     name = TextField()
     content = TextField()
 
     class Meta:
-        primary_key = peewee.CompositeKey("crossing", "name")
+        primary_key = peewee.CompositeKey("crossing", "side", "name")
 
 
 class Given(Record):
@@ -214,6 +217,7 @@ class Given(Record):
 
     id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    side = TextField(default="old")
     name = TextField()
     sort = TextField()
     at = TextField()
@@ -240,6 +244,7 @@ class ShutOut(Record):
 
     id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    side = TextField(default="old")
     url = TextField()
     host = TextField()
     reason = TextField()
@@ -250,7 +255,7 @@ class ShutOut(Record):
 
     class Meta:
         table_name = "shut_out"
-        indexes = ((("crossing", "url"), True),)
+        indexes = ((("crossing", "side", "url"), True),)
 
 
 class OutReference(Record):
@@ -273,6 +278,7 @@ class Likeness(Record):
     be one address, ``why`` in words)."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    side = TextField(default="old")
     sort = TextField()
     number = IntegerField()
     address = ForeignKeyField(Address, on_delete="CASCADE")
@@ -280,7 +286,7 @@ class Likeness(Record):
 
     class Meta:
         primary_key = peewee.CompositeKey("crossing", "sort", "address")
-        indexes = ((("crossing", "sort", "number"), False),)
+        indexes = ((("crossing", "side", "sort", "number"), False),)
 
 
 class Sorted(Record):

@@ -141,3 +141,8 @@ def page_count(crossing: int) -> int:
             crossing,
         )
     )
+
+
+def kinds_of_pages(crossing: int) -> dict[int, str]:
+    """address -> its kind, "" for none."""
+    return dict(rows("SELECT address_id, kind FROM sorted WHERE crossing_id = ?", crossing))

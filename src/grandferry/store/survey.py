@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from grandferry.core.side import Side
+
 from .db import many, one, rows
 from .schema import Address, Sounding
 from .sort import PageToSort
@@ -46,20 +48,20 @@ class Outcome:
     keep: bool = False  # the capture of an earlier survey stays the latest (no answer this time, or it is gone)
 
 
-def known(crossing: int, run: int) -> tuple[dict[str, int], list[tuple[Any, ...]], int]:
-    """url -> id of all old addresses; (id, url, wants_file, depth, whether it was asked in an earlier survey) of those
-    this survey has still to ask; and the number of pages it has fetched."""
-    ids = dict(rows("SELECT url, id FROM address WHERE crossing_id = ? AND side = 'old'", crossing))
+def known(side: Side, run: int) -> tuple[dict[str, int], list[tuple[Any, ...]], int]:
+    """url -> id of all addresses of a side; (id, url, wants_file, depth, whether it was asked in an earlier survey) of
+    those this survey has still to ask; and the number of pages it has fetched."""
+    ids = dict(rows("SELECT url, id FROM address WHERE crossing_id = ? AND side = ?", *side))
     waiting = rows(
-        "SELECT id, url, wants_file, depth, state != 'waiting' FROM address WHERE crossing_id = ? AND side = 'old' AND "
+        "SELECT id, url, wants_file, depth, state != 'waiting' FROM address WHERE crossing_id = ? AND side = ? AND "
         "(state = 'waiting' OR (run < ? AND state IN ('done', 'failed'))) ORDER BY depth, id",
-        crossing,
+        *side,
         run,
     )
     pages = one(
-        "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND sort = 'page' AND status = 200 AND "
-        "run = ?",
-        crossing,
+        "SELECT count(*) FROM address WHERE crossing_id = ? AND side = ? AND sort = 'page' AND status = 200 AND run = "
+        "?",
+        *side,
         run,
     )
     return ids, waiting, pages
@@ -82,15 +84,15 @@ def folder_of(key: str) -> str:
     return f"/{parts[1]}/" if len(parts) > 2 and parts[1] else "/"
 
 
-def add_addresses(new: list[tuple[Any, ...]]) -> None:
-    """Rows (id, crossing, url, host, key, wants_file, depth, first_run)."""
+def add_addresses(side: Side, new: list[tuple[Any, ...]]) -> None:
+    """Rows (id, url, host, key, wants_file, depth, first_run)."""
     many(
         "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, depth, folder, state, reason, "
         "status, sort, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "
         "decision_origin, decision_reason, verdict, judged, fate, proven, why, run, first_run, change) VALUES (?, ?, "
-        "'old', ?, ?, ?, ?, ?, ?, 'waiting', '', 0, '', '', '', '', 0, 0, 0, 0, 0, '', '', '', '', '', '', "
+        "?, ?, ?, ?, ?, ?, ?, 'waiting', '', 0, '', '', '', '', 0, 0, 0, 0, 0, '', '', '', '', '', '', "
         "'unaccounted', 0, '', 0, ?, '')",
-        [(*row[:7], folder_of(row[4]), row[7]) for row in new],
+        [(row[0], *side, *row[1:6], folder_of(row[3]), row[6]) for row in new],
     )
 
 
@@ -106,14 +108,12 @@ def add_spellings(crossing: int, spellings: list[tuple[int, str]]) -> None:
     )
 
 
-def to_ask(crossing: int, address: int) -> tuple[str, bool, int, bool] | None:
-    """(url, wants_file, depth, whether it was asked before) of one old address, None when it is none of the
-    crossing's."""
+def to_ask(side: Side, address: int) -> tuple[str, bool, int, bool] | None:
+    """(url, wants_file, depth, whether it was asked before) of one address, None when it is none of the side's."""
     found = rows(
-        "SELECT url, wants_file, depth, state != 'waiting' FROM address WHERE id = ? AND crossing_id = ? AND side = "
-        "'old'",
+        "SELECT url, wants_file, depth, state != 'waiting' FROM address WHERE id = ? AND crossing_id = ? AND side = ?",
         address,
-        crossing,
+        *side,
     )
     return (found[0][0], bool(found[0][1]), found[0][2], bool(found[0][3])) if found else None
 
@@ -128,10 +128,11 @@ def next_capture_id() -> int:
     return (one("SELECT max(id) FROM capture") or 0) + 1
 
 
-def record_many(crossing: int, run: int, host: str, outcomes: list[Outcome], first_capture: int) -> int:
+def record_many(side: Side, run: int, host: str, outcomes: list[Outcome], first_capture: int) -> int:
     """Store the outcomes of a batch of fetches (within the caller's transaction); captures are numbered from
-    ``first_capture`` on. Gives the next free number. What belongs to the account of ``host`` is counted in it at once
-    (``count_accounts`` has the last word)."""
+    ``first_capture`` on. Gives the next free number. What belongs to the account of the old ``host`` is counted in it
+    at once (``count_accounts`` has the last word); the new side has no part in it."""
+    crossing, host = side.crossing, host if side.name == "old" else ""
     captures, addresses, kept, facts = [], [], [], []
     number = first_capture
     for o in outcomes:
@@ -211,16 +212,18 @@ def add_in_links(counts: dict[int, int]) -> None:
     many("UPDATE address SET in_links = in_links + ? WHERE id = ?", [(n, k) for k, n in counts.items()])
 
 
-def sound(crossing: int, name: str, content: Any) -> None:
-    Sounding.insert(crossing=crossing, name=name, content=json.dumps(content)).on_conflict_replace().execute()
+def sound(side: Side, name: str, content: Any) -> None:
+    Sounding.insert(
+        crossing=side.crossing, side=side.name, name=name, content=json.dumps(content)
+    ).on_conflict_replace().execute()
 
 
-def shut_out(crossing: int) -> dict[str, tuple[int, str, bool, int]]:
+def shut_out(side: Side) -> dict[str, tuple[int, str, bool, int]]:
     """url -> (id, reason, wants_file, depth) of every address kept out so far."""
     return {
         url: (id_, reason, bool(wants_file), depth)
         for id_, url, reason, wants_file, depth in rows(
-            "SELECT id, url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ?", crossing
+            "SELECT id, url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ? AND side = ?", *side
         )
     }
 
@@ -229,13 +232,13 @@ def next_shut_out_id() -> int:
     return (one("SELECT max(id) FROM shut_out") or 0) + 1
 
 
-def store_shut_out(crossing: int, kept_out: list[tuple[int, str, str, str, bool, int]]) -> None:
+def store_shut_out(side: Side, kept_out: list[tuple[int, str, str, str, bool, int]]) -> None:
     """Rows (id, url, host, reason, wants_file, depth) of addresses kept out, or kept out for another reason."""
     many(
-        "INSERT INTO shut_out (crossing_id, id, url, host, reason, wants_file, depth, how, pages) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, '', 0) ON CONFLICT (id) DO UPDATE SET reason = excluded.reason, wants_file = "
+        "INSERT INTO shut_out (crossing_id, side, id, url, host, reason, wants_file, depth, how, pages) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, '', 0) ON CONFLICT (id) DO UPDATE SET reason = excluded.reason, wants_file = "
         "excluded.wants_file, depth = excluded.depth",
-        [(crossing, *row) for row in kept_out],
+        [(*side, *row) for row in kept_out],
     )
 
 
@@ -260,21 +263,22 @@ def reopen(address: int) -> bool:
     return True
 
 
-def count_shut_out(crossing: int) -> None:
+def count_shut_out(side: Side) -> None:
     """Count the pages that name each address kept out, and note where it stands. What was let in and then kept out
     after all (by robots.txt, as an endless space) is linked to as an address."""
     rows(
         "UPDATE shut_out SET pages = t.pages, how = t.how FROM (SELECT target_id, count(DISTINCT source_id) AS pages, "
         "min(how) AS how FROM out_reference WHERE crossing_id = ? GROUP BY target_id) t WHERE shut_out.id = "
-        "t.target_id",
-        crossing,
+        "t.target_id AND shut_out.side = ?",
+        *side,
     )
     rows(
         "UPDATE shut_out SET pages = t.pages, how = t.how FROM (SELECT a.url, count(DISTINCT r.source_id) AS pages, "
         "min(r.how) AS how FROM address a JOIN reference r ON r.target_id = a.id WHERE a.crossing_id = ? AND "
-        "a.state = 'shut out' GROUP BY a.id) t WHERE shut_out.crossing_id = ? AND shut_out.url = t.url",
-        crossing,
-        crossing,
+        "a.side = ? AND a.state = 'shut out' GROUP BY a.id) t WHERE shut_out.crossing_id = ? AND shut_out.side = ? AND "
+        "shut_out.url = t.url",
+        *side,
+        *side,
     )
 
 
@@ -291,10 +295,9 @@ def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
 _ASKED_FOR = "(visits > 0 OR EXISTS (SELECT 1 FROM found f WHERE f.address_id = address.id AND f.how = 'list'))"
 
 
-def count_accounts(crossing: int) -> None:
-    """Mark the addresses that belong to the account: on the old host itself, and answered, redirected, failed, or
+def count_accounts(crossing: int, host: str) -> None:
+    """Mark the addresses that belong to the account: on the old ``host`` itself, and answered, redirected, failed, or
     asked for by visitors. A dead link nobody visits is a finding, not an address."""
-    host = _host(crossing)
     rows(
         "UPDATE address SET counted = 1 WHERE crossing_id = ? AND side = 'old' AND host = ? AND counted = 0 AND ("
         f"{_ASKED_FOR} OR (state = 'done' AND status NOT IN (404, 410)) OR state = 'failed')",
@@ -302,28 +305,24 @@ def count_accounts(crossing: int) -> None:
         host,
     )
     rows(
-        f"UPDATE address SET counted = 0 WHERE crossing_id = ? AND counted = 1 AND NOT {_ASKED_FOR} AND state = 'done' "
-        "AND status IN (404, 410) AND NOT EXISTS (SELECT 1 FROM capture c WHERE c.id = address.capture AND c.status < "
-        "400)",
+        f"UPDATE address SET counted = 0 WHERE crossing_id = ? AND side = 'old' AND counted = 1 AND NOT {_ASKED_FOR} "
+        "AND state = 'done' AND status IN (404, 410) AND NOT EXISTS (SELECT 1 FROM capture c WHERE c.id = "
+        "address.capture AND c.status < 400)",
         crossing,
     )
 
 
-def _host(crossing: int) -> str:
-    start = json.loads(one("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'old'", crossing))["start"]
-    return str(start).partition("://")[2].partition("/")[0]
+def address_by_url(side: Side, url: str) -> Address | None:
+    return Address.get_or_none((Address.crossing == side.crossing) & (Address.side == side.name) & (Address.url == url))
 
 
-def address_by_url(crossing: int, url: str) -> Address | None:
-    return Address.get_or_none((Address.crossing == crossing) & (Address.side == "old") & (Address.url == url))
-
-
-def start_facts(crossing: int, url: str) -> dict[str, Any]:
+def start_facts(side: Side, url: str) -> dict[str, Any]:
     """What the start page says of itself: status, title, generator mark, language, encoding, words, scripts."""
     found = rows(
         "SELECT a.status, a.title, a.words, c.encoding, c.doubtful, f.facts FROM address a JOIN capture c ON c.id = "
-        "a.capture LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND a.url = ?",
-        crossing,
+        "a.capture LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND a.side = ? AND "
+        "a.url = ?",
+        *side,
         url,
     )
     if not found:
@@ -340,18 +339,20 @@ def start_facts(crossing: int, url: str) -> dict[str, Any]:
     }
 
 
-def summary(crossing: int) -> dict[str, Any]:
+def summary(side: Side) -> dict[str, Any]:
     """The figures of a survey, as ``survey --json`` prints them."""
     by = dict(
         rows(
             "SELECT CASE WHEN state = 'failed' THEN 'failed' WHEN state = 'done' AND status >= 400 THEN 'error' ELSE "
-            "sort END, count(*) FROM address WHERE crossing_id = ? AND side = 'old' GROUP BY 1",
-            crossing,
+            "sort END, count(*) FROM address WHERE crossing_id = ? AND side = ? GROUP BY 1",
+            *side,
         )
     )
-    total = one("SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old'", crossing)
+    total = one("SELECT count(*) FROM address WHERE crossing_id = ? AND side = ?", *side)
     shut: dict[str, int] = {}
-    for reason, count in rows("SELECT reason, count(*) FROM shut_out WHERE crossing_id = ? GROUP BY reason", crossing):
+    for reason, count in rows(
+        "SELECT reason, count(*) FROM shut_out WHERE crossing_id = ? AND side = ? GROUP BY reason", *side
+    ):
         shut[reason] = count
     return {
         "addresses": total,
@@ -363,16 +364,16 @@ def summary(crossing: int) -> dict[str, Any]:
     }
 
 
-def address_rows(crossing: int) -> list[dict[str, Any]]:
+def address_rows(side: Side) -> list[dict[str, Any]]:
     """One row an address, as ``survey --out`` writes them."""
     found: dict[int, list[str]] = {}
-    for address, how in rows("SELECT address_id, how FROM found WHERE crossing_id = ? ORDER BY how", crossing):
+    for address, how in rows("SELECT address_id, how FROM found WHERE crossing_id = ? ORDER BY how", side.crossing):
         found.setdefault(address, []).append(how)
     first = dict(
         rows(
             "SELECT r.target_id, a.url FROM reference r JOIN address a ON a.id = r.source_id WHERE r.crossing_id = ? "
-            "GROUP BY r.target_id HAVING min(r.id)",
-            crossing,
+            "AND a.side = ? GROUP BY r.target_id HAVING min(r.id)",
+            *side,
         )
     )
     return [
@@ -394,22 +395,22 @@ def address_rows(crossing: int) -> list[dict[str, Any]]:
         }
         for id_, url, status, sort, state, target, title, depth, words, size, mime, visits, in_links, reason in rows(
             "SELECT id, url, status, sort, state, target, title, depth, words, bytes, mime, visits, in_links, reason "
-            "FROM address WHERE crossing_id = ? AND side = 'old' ORDER BY id",
-            crossing,
+            "FROM address WHERE crossing_id = ? AND side = ? ORDER BY id",
+            *side,
         )
     ]
 
 
-def captures(crossing: int) -> Iterator[tuple[str, str, int, str, str]]:
+def captures(side: Side) -> Iterator[tuple[str, str, int, str, str]]:
     """(url, at, status, headers JSON, body hash) of all captures with a body and of all redirects, a thousand at a
     time."""
     last = 0
     while True:
         batch = rows(
             "SELECT c.id, a.url, c.at, c.status, c.headers, c.body FROM capture c JOIN address a ON a.id = "
-            "c.address_id WHERE c.crossing_id = ? AND c.id > ? AND (c.body != '' OR c.status BETWEEN 300 AND 399) "
-            "ORDER BY c.id LIMIT 1000",
-            crossing,
+            "c.address_id WHERE c.crossing_id = ? AND a.side = ? AND c.id > ? AND (c.body != '' OR c.status "
+            "BETWEEN 300 AND 399) ORDER BY c.id LIMIT 1000",
+            *side,
             last,
         )
         if not batch:
@@ -429,9 +430,9 @@ def pages(crossing: int) -> list[PageToSort]:
     return [PageToSort(*row) for row in found]
 
 
-def soundings(crossing: int) -> dict[str, Any]:
+def soundings(side: Side) -> dict[str, Any]:
     """What was found out about the site before the survey, by name."""
     return {
         name: json.loads(content)
-        for name, content in rows("SELECT name, content FROM sounding WHERE crossing_id = ?", crossing)
+        for name, content in rows("SELECT name, content FROM sounding WHERE crossing_id = ? AND side = ?", *side)
     }

@@ -1,6 +1,6 @@
 """Long lists of addresses: a selection (filters, search) in an order, kept as an array of ids and cut into windows.
 
-The array of a selection is made once and kept until the crossing's data changes, so that a window at any depth is a
+The array of a selection is made once and kept until the data of its side changes, so that a window at any depth is a
 slice. Orders are made in NumPy from columns (``columns.py``).
 """
 
@@ -17,8 +17,10 @@ from numpy.typing import NDArray
 
 from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import FATES
+from grandferry.core.side import Side
 
 from . import columns
+from .crossings import load_plan
 from .db import holds, one, rows
 from .lists import COLUMNS, SELECT, column
 from .tree import Tree
@@ -79,17 +81,17 @@ class Selection:
     ids: tuple[int, ...] = ()
     without: tuple[int, ...] = ()
 
-    def where(self, crossing: int) -> tuple[str, list[Any]]:
+    def where(self, side: Side) -> tuple[str, list[Any]]:
         """The condition and its values. Raises FerryError for an unknown filter."""
-        parts: list[str] = ["crossing_id = ?", "side = 'old'"]
-        values: list[Any] = [crossing]
+        parts: list[str] = ["crossing_id = ?", "side = ?"]
+        values: list[Any] = [*side]
         for name, wanted in sorted(self.filters.items()):
             if name not in CHOICES:
                 raise FerryError(f"“{name}” is not a filter of addresses.")
             if not wanted:
                 continue
             if name == "site":
-                values.append(own_host(crossing))
+                values.append(own_host(side))
             parts.append(f"({CHOICES[name]}) IN ({','.join('?' * len(wanted))})")
             values += wanted
         if self.below:
@@ -117,14 +119,16 @@ class Selection:
         return (filters, self.search, self.below, self.ids, self.without)
 
 
-def own_host(crossing: int) -> str:
-    """The old host (with its port) of a crossing, "" without a plan."""
-    content = one("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'old'", crossing)
-    return str(json.loads(content)["start"]).partition("://")[2].partition("/")[0] if content else ""
+def own_host(side: Side) -> str:
+    """The host (with its port) that the survey of a side starts at, "" while nobody has named it."""
+    try:
+        return load_plan(side.crossing).side(side.name).host
+    except FerryError:
+        return ""
 
 
-def _top(crossing: int) -> int:
-    return columns.state(crossing).top
+def _top(side: Side) -> int:
+    return columns.state(side).top
 
 
 WHOLE = frozenset(
@@ -137,83 +141,81 @@ DECIDED = frozenset(
 )
 
 
-def _column(crossing: int, name: str) -> NDArray[np.int64]:
-    """A numeric column of all old addresses in order of their ids; one with decimals by its thousandths."""
+def _column(side: Side, name: str) -> NDArray[np.int64]:
+    """A numeric column of all addresses in order of their ids; one with decimals by its thousandths."""
     what, found = ("column", name), name not in DECIDED
-    return columns.keep(crossing, what, lambda: _make_column(crossing, name), found=found)
+    return columns.keep(side, what, lambda: _make_column(side, name), found=found)
 
 
-def _make_column(crossing: int, name: str) -> NDArray[np.int64]:
+def _make_column(side: Side, name: str) -> NDArray[np.int64]:
     expression = column(name) if name in WHOLE else f"CAST(1000 * {column(name)} AS INTEGER)"
-    return columns.numbers(f"coalesce({expression}, 0)", f"{columns.TABLE} ORDER BY id", crossing, _top(crossing))
+    return columns.numbers(f"coalesce({expression}, 0)", f"{columns.TABLE} ORDER BY id", *side, _top(side))
 
 
-def _by_text(crossing: int, name: str) -> NDArray[np.int64]:
-    """The places of all old addresses (in order of their ids) in the order of a text column."""
-    return columns.keep(crossing, ("text", name), lambda: _make_by_text(crossing, name), found=name not in DECIDED)
+def _by_text(side: Side, name: str) -> NDArray[np.int64]:
+    """The places of all addresses (in order of their ids) in the order of a text column."""
+    return columns.keep(side, ("text", name), lambda: _make_by_text(side, name), found=name not in DECIDED)
 
 
-def _make_by_text(crossing: int, name: str) -> NDArray[np.int64]:
+def _make_by_text(side: Side, name: str) -> NDArray[np.int64]:
     if name in CHOICES and name in COLUMNS and CHOICES[name] == column(name):
-        return np.argsort(_codes(crossing, name)[1], kind="stable")
-    sorted_ids = columns.numbers("id", f"{columns.TABLE} ORDER BY {column(name)}, id", crossing, _top(crossing))
-    return np.searchsorted(_column(crossing, "id"), sorted_ids)
+        return np.argsort(_codes(side, name)[1], kind="stable")
+    sorted_ids = columns.numbers("id", f"{columns.TABLE} ORDER BY {column(name)}, id", *side, _top(side))
+    return np.searchsorted(_column(side, "id"), sorted_ids)
 
 
-def _codes(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
-    """(the values of a filter, for each old address in order of their ids which of them it has)."""
+def _codes(side: Side, name: str) -> tuple[list[str], NDArray[np.int32]]:
+    """(the values of a filter, for each address in order of their ids which of them it has)."""
     if name not in CHOICES:
         raise FerryError(f"“{name}” is not a filter of addresses.")
-    return columns.keep(crossing, ("codes", name), lambda: _make_codes(crossing, name), found=name not in DECIDED)
+    return columns.keep(side, ("codes", name), lambda: _make_codes(side, name), found=name not in DECIDED)
 
 
-def _make_codes(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
+def _make_codes(side: Side, name: str) -> tuple[list[str], NDArray[np.int32]]:
     if name in _INDEXED:
-        return _codes_by_index(crossing, name)
+        return _codes_by_index(side, name)
     if name == "site":
-        hosts, codes = _codes(crossing, "host")
-        own = own_host(crossing)
+        hosts, codes = _codes(side, "host")
+        own = own_host(side)
         return ["other", "own"], np.array([host == own for host in hosts] or [False], dtype=np.int32)[codes]
-    return columns.codes(CHOICES[name], f"{columns.TABLE} ORDER BY id", crossing, _top(crossing))
+    return columns.codes(CHOICES[name], f"{columns.TABLE} ORDER BY id", *side, _top(side))
 
 
 # read from an index alone, value by value: these change with every decision
 _INDEXED = {"fate": (FATES, "counted IN (0, 1) AND fate = ?"), "account": (("in", "not in"), "counted = (? = 'in')")}
 
 
-def _codes_by_index(crossing: int, name: str) -> tuple[list[str], NDArray[np.int32]]:
+def _codes_by_index(side: Side, name: str) -> tuple[list[str], NDArray[np.int32]]:
     values, condition = _INDEXED[name]
-    every = _column(crossing, "id")
+    every = _column(side, "id")
     made = np.zeros(len(every), dtype=np.int32)
     index = "address INDEXED BY address_crossing_id_counted_fate"
     for code, value in enumerate(sorted(values)):
         source = f"FROM {index} WHERE crossing_id = ? AND {condition}"
-        ids = columns.numbers("id", source, crossing, value)
+        ids = columns.numbers("id", source, side.crossing, value)
         ids = ids[ids <= every[-1]] if len(every) else ids[:0]  # those that came since belong to the next moment
         places = np.searchsorted(every, ids)
         made[places[every[places] == ids]] = code
     return sorted(values), made
 
 
-def _chosen(crossing: int, selection: Selection) -> NDArray[np.bool_]:
-    """Which of all old addresses, in order of their ids, a selection holds. Raises FerryError for an unknown filter."""
-    every = _column(crossing, "id")
+def _chosen(side: Side, selection: Selection) -> NDArray[np.bool_]:
+    """Which of all addresses, in order of their ids, a selection holds. Raises FerryError for an unknown filter."""
+    every = _column(side, "id")
     chosen = np.ones(len(every), dtype=bool)
     for name, wanted in selection.filters.items():
-        values, codes = _codes(crossing, name)
+        values, codes = _codes(side, name)
         if wanted:
             chosen &= np.isin(np.array(values), wanted)[codes] if values else False
     if selection.search:
         held = np.zeros(len(every), dtype=bool)
-        held[_texts(crossing).holding(selection.search)] = True
+        held[_texts(side).holding(selection.search)] = True
         chosen &= held
     rest = Selection({}, "", selection.below, selection.ids, selection.without)
     if rest.narrows:
-        where, values_given = rest.where(crossing)
+        where, values_given = rest.where(side)
         held = np.zeros(len(every), dtype=bool)
-        ids = columns.numbers(
-            "id", f"FROM address WHERE {where} AND id <= ? ORDER BY id", *values_given, _top(crossing)
-        )
+        ids = columns.numbers("id", f"FROM address WHERE {where} AND id <= ? ORDER BY id", *values_given, _top(side))
         held[np.searchsorted(every, ids)] = True
         chosen &= held
     return chosen
@@ -241,46 +243,46 @@ def _searched(text: str) -> bytes:
     return " ".join(text.lower().split("\n")).encode("utf-8", "replace")
 
 
-def _make_lines(crossing: int) -> NDArray[np.uint8]:
-    lines = columns.texts("key || char(9) || title", f"{columns.TABLE} ORDER BY id", crossing, _top(crossing))
+def _make_lines(side: Side) -> NDArray[np.uint8]:
+    lines = columns.texts("key || char(9) || title", f"{columns.TABLE} ORDER BY id", *side, _top(side))
     return np.frombuffer(lines.lower().encode("utf-8", "replace"), dtype=np.uint8)
 
 
-def _texts(crossing: int) -> _Texts:
+def _texts(side: Side) -> _Texts:
     def make() -> _Texts:
-        return _Texts(columns.keep(crossing, ("lines",), lambda: _make_lines(crossing), found=True))
+        return _Texts(columns.keep(side, ("lines",), lambda: _make_lines(side), found=True))
 
-    return columns.keep(crossing, ("texts",), make, found=True)
+    return columns.keep(side, ("texts",), make, found=True)
 
 
 @columns.one_moment
-def ordered(crossing: int, selection: Selection, order: str) -> NDArray[np.int64]:
+def ordered(side: Side, selection: Selection, order: str) -> NDArray[np.int64]:
     """The ids of a selection in order. Raises FerryError for an unknown filter or column."""
     name, down = order.lstrip("-"), order.startswith("-")
     if name not in COLUMNS:
         raise FerryError(f"“{name}” is not a column of addresses.")
 
     def make() -> NDArray[np.int64]:
-        every = _column(crossing, "id")
+        every = _column(side, "id")
         if name in WHOLE or name == "seconds":
             if selection.narrows:
-                places = np.flatnonzero(_chosen(crossing, selection))
-                places = places[np.argsort(_column(crossing, name)[places], kind="stable")]
+                places = np.flatnonzero(_chosen(side, selection))
+                places = places[np.argsort(_column(side, name)[places], kind="stable")]
             else:
                 places = columns.keep(
-                    crossing,
+                    side,
                     ("rising", name),
-                    lambda: np.argsort(_column(crossing, name), kind="stable"),
+                    lambda: np.argsort(_column(side, name), kind="stable"),
                     found=name not in DECIDED,
                 )
         else:
-            places = _by_text(crossing, name)
+            places = _by_text(side, name)
             if selection.narrows:
-                places = places[_chosen(crossing, selection)[places]]
+                places = places[_chosen(side, selection)[places]]
         made: NDArray[np.int64] = every[places]
         return made[::-1] if down else made
 
-    return columns.keep(crossing, ("order", selection.signature, order), make)
+    return columns.keep(side, ("order", selection.signature, order), make)
 
 
 # what lists and trees are asked for most; those from what was found lie ready on disk once a large survey has ended
@@ -291,9 +293,9 @@ MORE_NUMBERS = ("headings", "links_out", "pictures", "no_alt", "forms", "embeds"
 
 
 @columns.one_moment
-def prepare(crossing: int) -> None:
-    """Leave on disk what lists of a large crossing need; after a job that changed what is known of its addresses."""
-    wanted: list[tuple[tuple[Any, ...], Callable[[int], Any]]] = [(("column", "id"), lambda c: _column(c, "id"))]
+def prepare(side: Side) -> None:
+    """Leave on disk what lists of a large side need; after a job that changed what is known of its addresses."""
+    wanted: list[tuple[tuple[Any, ...], Callable[[Side], Any]]] = [(("column", "id"), lambda c: _column(c, "id"))]
     for name in (*WARM_NUMBERS, *MORE_NUMBERS):
         if name not in DECIDED:
             wanted.append((("column", name), lambda c, name=name: _column(c, name)))
@@ -306,54 +308,52 @@ def prepare(crossing: int) -> None:
     wanted.append((("lines",), _make_lines))
     for part, made in enumerate(("sorted keys", "begins", "marks", "places")):
         wanted.append(((made,), lambda c, part=part: _sorted_keys(c)[part]))
-    columns.prepare(crossing, wanted)
+    columns.prepare(side, wanted)
 
 
-_warming: set[tuple[int, int]] = set()
+_warming: set[tuple[Side, int]] = set()
 
 
 @columns.one_moment
-def warm(crossing: int) -> None:
-    """Make what lists and trees are asked for most, once for a crossing as it is now, and not while a job changes
+def warm(side: Side) -> None:
+    """Make what lists and trees are asked for most, once for a side as it is now, and not while a job changes
     it."""
-    known = (crossing, columns.state(crossing).decided)
+    known = (side, columns.state(side).decided)
     with _lock:
         if known in _warming:
             return
-        _warming.difference_update([k for k in _warming if k[0] == crossing])
+        _warming.difference_update([k for k in _warming if k[0] == side])
         _warming.add(known)
-    if one("SELECT 1 FROM job WHERE crossing_id = ? AND state IN ('queued', 'running')", crossing):
+    if one("SELECT 1 FROM job WHERE crossing_id = ? AND state IN ('queued', 'running')", side.crossing):
         with _lock:
             _warming.discard(known)
         return
     for name in WARM_CODES:
-        _codes(crossing, name)
+        _codes(side, name)
     for name in WARM_NUMBERS:
-        _column(crossing, name)
+        _column(side, name)
     for name in ("key", "title"):
-        _by_text(crossing, name)
-    _texts(crossing)
-    branches(crossing, "", "/")
-    host = own_host(crossing)
+        _by_text(side, name)
+    _texts(side)
+    branches(side, "", "/")
+    host = own_host(side)
     if host:
-        branches(crossing, host, "/")
+        branches(side, host, "/")
 
 
 @columns.one_moment
-def window(
-    crossing: int, selection: Selection, order: str, offset: int, limit: int
-) -> tuple[int, list[dict[str, Any]]]:
+def window(side: Side, selection: Selection, order: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
     """(total, rows): ``limit`` addresses of a selection from ``offset`` on. Raises FerryError on a bad filter or order.
 
     The very first rows by address come straight from the index, so that a list opens before its order is made.
     """
     plain = order == "key" and offset == 0 and not selection.filters and not selection.search
-    if plain and not columns.ready(crossing, "text", "key"):
-        where, values = selection.where(crossing)
+    if plain and not columns.ready(side, "text", "key"):
+        where, values = selection.where(side)
         ids = [row[0] for row in rows(f"SELECT id FROM address WHERE {where} ORDER BY key, id LIMIT ?", *values, limit)]
         all_ = len(ids) if len(ids) < limit else int(one(f"SELECT count(*) FROM address WHERE {where}", *values))
         return all_, by_ids(ids)
-    found = ordered(crossing, selection, order)
+    found = ordered(side, selection, order)
     return len(found), by_ids(found[offset : offset + limit].tolist())
 
 
@@ -367,24 +367,24 @@ def by_ids(ids: list[int]) -> list[dict[str, Any]]:
 
 
 @columns.one_moment
-def position(crossing: int, selection: Selection, order: str, address: int) -> int:
+def position(side: Side, selection: Selection, order: str, address: int) -> int:
     """Where an address stands in the order, -1 when it is not in the selection."""
-    found = np.flatnonzero(ordered(crossing, selection, order) == address)
+    found = np.flatnonzero(ordered(side, selection, order) == address)
     return int(found[0]) if len(found) else -1
 
 
 @columns.one_moment
-def choices(crossing: int, selection: Selection, name: str) -> list[tuple[str, int]]:
+def choices(side: Side, selection: Selection, name: str) -> list[tuple[str, int]]:
     """The values of one filter with their counts, the selection's own choice in that filter left aside."""
     others = Selection({n: v for n, v in selection.filters.items() if n != name}, selection.search, selection.below)
-    values, codes = _codes(crossing, name)
-    counts = np.bincount(codes[_chosen(crossing, others)], minlength=len(values)).tolist()
+    values, codes = _codes(side, name)
+    counts = np.bincount(codes[_chosen(side, others)], minlength=len(values)).tolist()
     found = [(value, number) for value, number in zip(values, counts, strict=True) if number]
     return sorted(found, key=lambda pair: (-pair[1], pair[0]))[:60]
 
 
 @columns.one_moment
-def branches(crossing: int, host: str, below: str) -> list[dict[str, Any]]:
+def branches(side: Side, host: str, below: str) -> list[dict[str, Any]]:
     """The folders right below a path (given with its last slash) with their counts: all, in the account, unaccounted.
 
     A path asked with queries (``/list.aspx?``) is a folder of its own; pages that lie in the path itself are the row
@@ -394,41 +394,39 @@ def branches(crossing: int, host: str, below: str) -> list[dict[str, Any]]:
         return []
 
     def make() -> list[dict[str, Any]]:
-        tree = columns.keep(crossing, ("tree",), lambda: _tree(crossing))
+        tree = columns.keep(side, ("tree",), lambda: _tree(side))
         return tree.below(host, below) if host else tree.hosts()
 
-    return columns.keep(crossing, ("branches", host, below), make)
+    return columns.keep(side, ("branches", host, below), make)
 
 
 def _sorted_keys(
-    crossing: int,
+    side: Side,
 ) -> tuple[NDArray[np.uint8], NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """Every address as host and path, sorted, in one text; where each begins; where slashes and question marks stand;
     and the place of each address in order of the ids."""
 
     def make() -> tuple[NDArray[np.uint8], ...]:
         order = f"{columns.TABLE} ORDER BY host, key, id"
-        lines = columns.texts("host || char(1) || key", order, crossing, _top(crossing)) + "\n"
+        lines = columns.texts("host || char(1) || key", order, *side, _top(side)) + "\n"
         text = np.frombuffer(lines.encode("utf-8", "replace"), dtype=np.uint8).copy()
         text[text == 1] = 0
-        ids = columns.numbers("id", order, crossing, _top(crossing))
+        ids = columns.numbers("id", order, *side, _top(side))
         begins = np.concatenate(([0], np.flatnonzero(text == 10) + 1)) if len(ids) else np.zeros(1, dtype=np.int64)
         marks = np.flatnonzero((text == 47) | (text == 63))
-        return text, begins, marks, np.searchsorted(_column(crossing, "id"), ids)
+        return text, begins, marks, np.searchsorted(_column(side, "id"), ids)
 
     parts = [
-        columns.keep(
-            crossing, (name,), lambda part=part: columns.keep(crossing, ("keys",), make, found=True)[part], found=True
-        )
+        columns.keep(side, (name,), lambda part=part: columns.keep(side, ("keys",), make, found=True)[part], found=True)
         for part, name in enumerate(("sorted keys", "begins", "marks", "places"))
     ]
     return parts[0], parts[1], parts[2], parts[3]
 
 
-def _tree(crossing: int) -> Tree:
-    text, begins, marks, places = _sorted_keys(crossing)
-    fates, fate = _codes(crossing, "fate")
-    accounts, account = _codes(crossing, "account")
+def _tree(side: Side) -> Tree:
+    text, begins, marks, places = _sorted_keys(side)
+    fates, fate = _codes(side, "fate")
+    accounts, account = _codes(side, "account")
     open_ = fate[places] == fates.index("unaccounted")
     counted = account[places] == accounts.index("in")
     return Tree(text, begins, marks, counted, counted & open_)

@@ -12,7 +12,7 @@ from ..db import APPLICATION_ID, StoreError
 from .before import STEPS
 
 FIRST = 7  # the version a new file is made at
-VERSION = 8
+VERSION = 9
 
 
 def _statements(version: int) -> list[str]:

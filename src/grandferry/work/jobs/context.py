@@ -9,9 +9,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from typing import Any
 
-from grandferry.core.address import Scope
 from grandferry.core.plan import Plan
-from grandferry.core.survey.systems import preset
+from grandferry.core.side import Side
 from grandferry.store import crossings, jobs, secrets
 from grandferry.store.db import connection
 
@@ -69,6 +68,11 @@ class Context:
         self._living.join()
 
     @property
+    def side(self) -> Side:
+        """The side of the crossing that the job works on."""
+        return Side(self.crossing, self.params.get("side", "old"))
+
+    @property
     def plan(self) -> Plan:
         return crossings.load_plan(self.crossing)
 
@@ -101,30 +105,6 @@ class Context:
     def log(self, text: str, kind: str = "log", **data: Any) -> None:
         with self.writing():
             jobs.add_event(self.crossing, self.number, kind, text, data)
-
-
-def scope_of(plan: Plan) -> Scope:
-    """The scope a plan's survey may move in."""
-    scheme, _, rest = plan.old.start.partition("://")
-    host = rest.partition("/")[0]
-    rules = preset(plan.survey.preset)
-    aliases = {alias.lower() for alias in plan.old.aliases}
-    other = host.removeprefix("www.") if host.startswith("www.") else f"www.{host}"
-    if other not in (*plan.old.hosts, *plan.old.file_hosts):
-        aliases.add(other)  # with and without www is one site, unless somebody says otherwise
-    return Scope(
-        hosts=frozenset([host, *(h.lower() for h in plan.old.hosts)]),
-        below_host=host.removeprefix("www.") if plan.survey.subdomains else "",
-        admitted=frozenset(plan.survey.admit),
-        file_hosts=frozenset(h.lower() for h in plan.old.file_hosts),
-        aliases=dict.fromkeys(sorted(aliases), (scheme, host)),
-        below=tuple(plan.survey.below),
-        include=tuple(plan.survey.include),
-        exclude=(*plan.survey.exclude, *(rules.exclude if rules else ())),
-        depth=plan.survey.depth,
-        scheme=scheme,
-        dropped=frozenset(name.lower() for name in (*plan.survey.drop_parameters, *(rules.drop if rules else ()))),
-    )
 
 
 def access_of(crossing: int) -> Callable[[str], dict[str, str]]:

@@ -19,6 +19,7 @@ from typing import Any
 
 from grandferry.core.errors import FerryError
 from grandferry.core.jobs import JOBS, Finding
+from grandferry.core.side import SIDES, Side
 from grandferry.store import jobs, windows
 from grandferry.store.schema import Job
 from grandferry.store.workspace import close_workspace, open_workspace
@@ -56,7 +57,8 @@ def work_on(job: Job) -> None:
 def _lay_ready(crossing: int) -> None:
     """Leave on disk what the lists of a large crossing need. Without it they are slower, and nothing else is lost."""
     try:
-        windows.prepare(crossing)
+        for name in SIDES:
+            windows.prepare(Side(crossing, name))
     except Exception:
         traceback.print_exc()
 

@@ -22,11 +22,12 @@ from grandferry.core.refit.write import WRITERS
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
+from grandferry.core.survey.scope import scope_of
 from grandferry.net.resolver import Resolver
 from grandferry.ports.targets import TARGETS
 from grandferry.ports.targets.base import Target, TargetError, identity
 from grandferry.store import bodies, edits, land, lift, refit, route, stamps
-from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.jobs.context import Context
 from grandferry.work.refit.content import finished, stored_body
 from grandferry.work.rounds.stamping import land_stamp
 from grandferry.work.route.run import redirect_map
@@ -206,7 +207,7 @@ async def _run(context: Context) -> dict[str, Any]:
     if settings is None:
         raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
     dry = bool(context.params.get("dry"))
-    rewriter = Rewriter(scope_of(plan), route.decisions(crossing), route.file_places(crossing))
+    rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), route.file_places(crossing))
     trial = str(context.params.get("trial") or "")
     with context.writing():
         landing = land.open_landing(crossing, settings.base, dry)

@@ -13,9 +13,10 @@ from grandferry.core.lift.fields import Value, lift_page
 from grandferry.core.made import LIFT, Behind, behind, made_from
 from grandferry.core.plan import KindPlan, Plan
 from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
+from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, edits, lift, sort
 from grandferry.store.sort import KindPage
-from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.pages import content_type, page_of
 
@@ -88,7 +89,7 @@ def run(context: Context) -> dict[str, Any]:
     """Lift what is behind; with ``all`` every page, with ``only`` one address's. The result has the coverage per kind
     and field, and the number of items."""
     crossing, plan = context.crossing, context.plan
-    scope, pool = scope_of(plan), PagePool()
+    scope, pool = scope_of(plan.side("old")), PagePool()
     only = context.params.get("only")
     every = all_work(crossing, plan)
     late, stale = behind_work(crossing, plan)

@@ -15,9 +15,8 @@ from grandferry.core.plan import FieldPlan, RouteRule, SortRule
 from grandferry.core.route.evaluate import Answer, evaluate
 from grandferry.core.route.redirects import map_of, neutral
 from grandferry.core.sort.rules import holds
-from grandferry.store import bodies, crossings, route, sort, survey
-from grandferry.store.db import one, rows
-from grandferry.work.jobs.context import scope_of
+from grandferry.core.survey.scope import scope_of
+from grandferry.store import bodies, captures, crossings, route, sort, survey
 from grandferry.work.pages import content_type, page_of
 from grandferry.work.route.run import redirect_map
 
@@ -38,10 +37,10 @@ class Tried:
 
 def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tried]:
     """What a field would read off these pages (at most ten)."""
-    scope = scope_of(crossings.load_plan(crossing))
+    scope = scope_of(crossings.load_plan(crossing).side("old"))
     tried = []
     for address in addresses[:10]:
-        title = str(one("SELECT title FROM address WHERE id = ?", address) or "")
+        title = captures.title(address)
         try:
             page, url, key = page_at(crossing, address)
             tried.append(Tried(address, key, title, lift_field(page, field, key, url, scope)))
@@ -52,16 +51,10 @@ def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tri
 
 def page_at(crossing: int, address: int) -> tuple[Page, str, str]:
     """(page, url, key) of a captured page. Raises NotThere, UnreadablePage."""
-    found = rows(
-        "SELECT a.url, a.key, c.content, c.headers FROM address a JOIN capture c ON c.id = a.capture "
-        "WHERE a.crossing_id = ? AND a.id = ? AND a.sort = 'page' AND c.content != ''",
-        crossing,
-        address,
-    )
-    if not found:
+    found = captures.latest(crossing, address)
+    if found is None or found.sort != "page":
         raise NotThere(f"Address {address} of this crossing has no captured page.")
-    url, key, body, headers = found[0]
-    return page_of(bodies.get(body), content_type(headers)), url, key
+    return page_of(bodies.get(found.body), content_type(found.headers)), found.url, found.key
 
 
 def pointed_at(crossing: int, address: int, node: int) -> str:
@@ -89,7 +82,7 @@ def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
     the time is up; ``looked`` of ``to_look`` says how sure the count is."""
     result = RuleCount(now=Counter(), examples=[])
     assert result.now is not None and result.examples is not None
-    has = dict(rows("SELECT address_id, kind FROM sorted WHERE crossing_id = ?", crossing))
+    has = sort.kinds_of_pages(crossing)
     until = time.monotonic() + LOOK_SECONDS
     plain = [r.model_copy(update={"element": None}) for r in rules]
     for address, _, key, body, headers, _ in survey.pages(crossing):
@@ -140,11 +133,7 @@ def try_redirect(crossing: int, rule: RouteRule) -> tuple[dict[str, int], list[C
     table = map_of([line])
     counts: Counter[str] = Counter()
     kept: dict[str, list[Catch]] = {}
-    for id_, key, fate, target, origin in rows(
-        "SELECT id, key, decision, decision_target, decision_origin FROM address WHERE crossing_id = ? AND counted = 1 "
-        "ORDER BY key",
-        crossing,
-    ):
+    for id_, key, fate, target, origin in route.decided(crossing):
         answer = evaluate(table, key)
         if answer is None:
             continue

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from grandferry.core.errors import NotThere, PlanError
 from grandferry.core.made import made_from
+from grandferry.core.side import Side
 from grandferry.ports.planfolder import PlanFolder, read_plan
 from grandferry.ports.sources.serverlog import LogCount, count_visits, log_lines
 from grandferry.store import changes, crossings, given, stamps
@@ -24,7 +25,7 @@ def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
     content = read_plan(path)
     sources = _logs(content, path)
     found = crossings.crossing_named(content.plan.name) or crossings.make_crossing(content.plan.name)
-    host = content.plan.old.start.partition("://")[2].partition("/")[0]
+    host = content.plan.side("old").host
     mark = made_from(1, host, {name: source.mark for name, source in sources.items()})
     counted = {} if stamps.get(found.id, "logs") == mark else {name: source.count() for name, source in sources.items()}
     for name, count in counted.items():
@@ -35,7 +36,7 @@ def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
         with transaction():
             given.drop_of_plan(found.id)
             for name, count in counted.items():
-                number = given.add(found.id, name, "log", report=count.report(), from_plan=True)
+                number = given.add(Side(found.id), name, "log", report=count.report(), from_plan=True)
                 given.add_visits(number, [(host, target, visits) for target, visits in count.visits.items()])
             stamps.put(found.id, "logs", mark)
     return found, content

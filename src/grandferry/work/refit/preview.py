@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,11 +12,11 @@ from grandferry.core.page import direction_of, parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.write import to_html, to_text
+from grandferry.core.side import Side
 from grandferry.core.survey.glance import glance
-from grandferry.store import bodies, edits, refit
+from grandferry.core.survey.scope import scope_of
+from grandferry.store import bodies, captures, edits, lift, refit
 from grandferry.store.crossings import load_plan
-from grandferry.store.db import one, rows
-from grandferry.work.jobs.context import scope_of
 from grandferry.work.pages import content_type
 from grandferry.work.refit.content import finished, stored_body
 
@@ -30,44 +29,36 @@ TEXT_CAP = 20_000  # words of a capture that are compared on screen
 
 
 @dataclass(frozen=True, slots=True)
-class Captured:
+class Shown:
+    """A captured answer to be looked at: its side and URL, and its body."""
+
+    side: Side
     url: str
     mime: str
     body: bytes
     type: str
 
 
-def captured(crossing: int, address: int, raw: bool = False) -> Captured:
+def captured(crossing: int, address: int, raw: bool = False) -> Shown:
     """The latest capture of an address: as a browser built it where one did, or ``raw`` as the server sent it. Raises
     NotThere."""
-    found = rows(
-        f"SELECT a.url, a.mime, c.{'body' if raw else 'content'}, c.headers FROM address a JOIN capture c ON c.id = "
-        "a.capture WHERE a.crossing_id = ? AND a.id = ? AND c.body != ''",
-        crossing,
-        address,
-    )
-    if not found:
+    found = captures.latest(crossing, address, raw)
+    if found is None:
         raise NotThere(f"Nothing is captured of address {address} in this crossing.")
-    url, mime, body, headers = found[0]
-    return Captured(url, mime, bodies.get(body), content_type(headers))
+    side = Side(crossing, found.side)
+    return Shown(side, found.url, found.mime, bodies.get(found.body), content_type(found.headers))
 
 
-def resources(crossing: int, base: str, address_of: Callable[[int], str]) -> Callable[[str], str]:
+def resources(side: Side, base: str, address_of: Callable[[int], str]) -> Callable[[str], str]:
     """A function from a reference as written on ``base`` to the address under which our own store shows it."""
-    scope = scope_of(load_plan(crossing))
+    scope = scope_of(load_plan(side.crossing).side(side.name))
 
     def find(raw: str) -> str:
         if raw.startswith("data:image/") and len(raw) < 100_000:
             return raw
         address = scope.normal(raw, base)
-        if address is None:
-            return ""
-        id_ = one(
-            "SELECT id FROM address WHERE crossing_id = ? AND side = 'old' AND url = ? AND capture IS NOT NULL",
-            crossing,
-            str(address),
-        )
-        return address_of(int(id_)) if id_ else ""
+        found = captures.captured_at(side, str(address)) if address is not None else None
+        return address_of(found) if found else ""
 
     return find
 
@@ -86,10 +77,8 @@ def page_preview(
     text = decode(capture.body, capture.type).text
     marks: dict[int, tuple[str, str]] = {}
     if with_losses:
-        for (account,) in rows(
-            "SELECT r.account FROM refit r JOIN item_source s ON s.item_id = r.item_id WHERE s.address_id = ?", address
-        ):
-            for missing in json.loads(account)["missing"]:
+        for account in refit.accounts_of(address):
+            for missing in account["missing"]:
                 why = missing["why"]
                 mark = (
                     ("step", f"taken out by the step “{why}”") if why else ("lost", "in no block, and no step took it")
@@ -98,7 +87,7 @@ def page_preview(
                     marks[node] = mark
     page = parse(text)
     has_doctype = text.lstrip("\ufeff \t\r\n")[:9].lower() == "<!doctype"
-    find = resources(crossing, capture.url, address_of)
+    find = resources(capture.side, capture.url, address_of)
     return preview_html(page, find, head=head, doctype=has_doctype, marks=marks)
 
 
@@ -106,16 +95,10 @@ def capture_texts(crossing: int, address: int, earlier: int, later: int) -> tupl
     """The visible words of two captures of an address. Raises NotThere, UnreadablePage."""
     texts = []
     for number in (earlier, later):
-        found = rows(
-            "SELECT c.content, c.headers FROM capture c WHERE c.crossing_id = ? AND c.address_id = ? AND c.id = ? AND "
-            "c.body != ''",
-            crossing,
-            address,
-            number,
-        )
-        if not found:
+        found = captures.number(crossing, address, number)
+        if found is None:
             raise NotThere(f"Capture {number} of address {address} holds no content.")
-        body, headers = found[0]
+        body, headers = found
         seen = glance(decode(bodies.get(body), content_type(headers)).text)
         texts.append(" ".join([seen.facts.title, *seen.seen.split()[:TEXT_CAP]]))
     return texts[0], texts[1]
@@ -129,7 +112,7 @@ def file_preview(crossing: int, address: int, address_of: Callable[[int], str]) 
         raise NotThere(f"A file of type {capture.mime or 'unknown'} is not shown here.")
     if capture.mime == "text/css":
         css = decode(capture.body, capture.type).text
-        return "text/css; charset=utf-8", safe_css(css, resources(crossing, capture.url, address_of)).encode()
+        return "text/css; charset=utf-8", safe_css(css, resources(capture.side, capture.url, address_of)).encode()
     return capture.mime, capture.body
 
 
@@ -142,9 +125,8 @@ def body_blocks(crossing: int, item: int, field: str) -> tuple[tuple[Block, ...]
 
 def old_direction(crossing: int, item: int) -> str:
     """The direction in which the old page of an item is read, "" when it does not say."""
-    address = one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item)
     try:
-        capture = captured(crossing, int(address or 0))
+        capture = captured(crossing, lift.source_of(item))
         return direction_of(parse(decode(capture.body, capture.type).text))
     except (NotThere, UnreadablePage):
         return ""
@@ -153,10 +135,9 @@ def old_direction(crossing: int, item: int) -> str:
 def body_preview(crossing: int, item: int, field: str, head: str, address_of: Callable[[int], str]) -> str:
     """A refitted body as a plain page, its pictures from the store, cleaned the same way as a captured page."""
     blocks, url = body_blocks(crossing, item, field)
-    find = resources(crossing, url, address_of)
+    find = resources(Side(crossing), url, address_of)
     html = to_html(blocks)
-    title = one("SELECT title FROM item WHERE id = ?", item) or ""
-    escaped = str(title).replace("&", "&amp;").replace("<", "&lt;")
+    escaped = lift.title(item).replace("&", "&amp;").replace("<", "&lt;")
     heading = f"<h1>{escaped}</h1>" if escaped else ""
     direction = old_direction(crossing, item)
     said = f' dir="{direction}"' if direction else ""
@@ -166,14 +147,8 @@ def body_preview(crossing: int, item: int, field: str, head: str, address_of: Ca
 def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:
     """(old, new): the visible text of an item's body on the captured page, and that of its blocks."""
     blocks, _ = body_blocks(crossing, item, field)
-    found = rows(
-        "SELECT f.lifted, s.address_id FROM item_field f JOIN item_source s ON s.item_id = f.item_id WHERE f.item_id "
-        "= ? AND f.field = ?",
-        item,
-        field,
-    )
-    capture = captured(crossing, found[0][1])
+    capture = captured(crossing, lift.source_of(item))
     page = parse(decode(capture.body, capture.type).text)
-    nodes = json.loads(found[0][0])["nodes"]
+    nodes = lift.body_nodes(item, field)
     old = " ".join(text_of(page, page.nodes[n]) for n in nodes if 0 <= n < len(page.nodes))
     return old, " ".join(to_text(blocks).split())

@@ -17,9 +17,10 @@ from grandferry.core.refit.blocks import constructs
 from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.convert import refit_nodes, touches
 from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
+from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, lift, refit, stamps
 from grandferry.store.refit import BodyField
-from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.lift.run import addresses_of
 from grandferry.work.pages import content_type, page_of
@@ -144,7 +145,7 @@ def run(context: Context) -> dict[str, Any]:
     """Refit what is behind; with ``all`` every body, with ``only`` those of one address. The result has the words'
     totals and the pages that lost most."""
     crossing, plan = context.crossing, context.plan
-    scope, pool = scope_of(plan), PagePool()
+    scope, pool = scope_of(plan.side("old")), PagePool()
     only = int(context.params.get("only") or 0)
     every = all_work(crossing, plan, only)
     failed = 0

@@ -6,6 +6,7 @@ from typing import Any
 
 from grandferry.core.jobs import Stage
 from grandferry.core.plan import Plan
+from grandferry.core.side import Side
 from grandferry.store import crossings, jobs, lift, refit, runs, sort, stamps, survey
 from grandferry.work.rounds import behind
 from grandferry.work.rounds.stamping import check_stamp, land_stamp, survey_stamp
@@ -32,7 +33,7 @@ def is_due(stage: str, crossing: int, plan: Plan) -> bool:
     """Whether a stage that the plan does not leave out has anything to do."""
     if stage == "survey":
         now = survey_stamp(crossing, plan)
-        return not _stands(crossing, stage, now) or not runs.ended(crossing) or bool(runs.waiting(crossing))
+        return not _stands(crossing, stage, now) or not runs.ended(Side(crossing)) or bool(runs.waiting(Side(crossing)))
     if stage in _BY_ROWS:
         never = stage == "route" and not _stands(crossing, stage, route.DECIDED)
         return never or bool(behind.counts(crossing).get(_BY_ROWS[stage]))
@@ -56,7 +57,7 @@ def due(crossing: int, plan: Plan, until: str) -> list[str]:
 def nothing(stage: str, crossing: int) -> dict[str, Any]:
     """The result of a stage that had nothing to do."""
     if stage == "survey":
-        return {**survey.summary(crossing), "not_visited": 0, "done": 0}
+        return {**survey.summary(Side(crossing)), "not_visited": 0, "done": 0}
     if stage == "sort":
         return {"done": 0, "left": len(survey.pages(crossing)), "kinds": sort.kind_counts(crossing)}
     if stage == "lift":

@@ -7,6 +7,7 @@ import re
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Aside, Pair
 from grandferry.core.route.redirects import neutral
+from grandferry.core.side import Side
 from grandferry.store import changes, crossings, windows
 
 MOST = 20_000
@@ -25,7 +26,7 @@ def asides_of(keys: list[str], reason: str) -> list[Aside]:
 def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, reason: str, by: str) -> tuple[int, str]:
     """Retire (410), move (301 to one new address) or set aside all counted addresses of a selection. Gives how many,
     and the change in words. Raises FerryError when nothing is chosen, or more than 20,000 one by one."""
-    rows = [row for row in windows.by_ids(windows.ordered(crossing, chosen, "key").tolist()) if row["counted"]]
+    rows = [row for row in windows.by_ids(windows.ordered(Side(crossing), chosen, "key").tolist()) if row["counted"]]
     if not rows:
         raise FerryError("None of the chosen addresses is in the account.", "Choose addresses of the old host itself.")
     if len(rows) > MOST:

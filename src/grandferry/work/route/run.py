@@ -17,10 +17,11 @@ from grandferry.core.route.fate import Decision
 from grandferry.core.route.flaws import flaws
 from grandferry.core.route.redirects import Redirect, RedirectMap, map_of, neutral
 from grandferry.core.route.slug import distinct, fill, slug
+from grandferry.core.survey.scope import scope_of
 from grandferry.ports.planfolder import redirect_of
 from grandferry.store import crossings, lift, route, stamps
 from grandferry.store.lift import Place
-from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.jobs.context import Context
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
 
@@ -94,7 +95,7 @@ def place_files(
 
 def _asides(plan: Plan, captured: list[tuple[Any, ...]]) -> dict[str, str]:
     """Files (by body) of which every address on the old host is set aside by the plan -> why."""
-    hosts = scope_of(plan).hosts
+    hosts = scope_of(plan.side("old")).hosts
     reasons: dict[str, str] = {}
     kept = set()
     for _, _, key, host, body, *_ in captured:
@@ -130,7 +131,7 @@ class Routed:
 
 def routed(crossing: int, plan: Plan) -> Routed:
     """Decide everything that can be decided from what is there now."""
-    scope = scope_of(plan)
+    scope = scope_of(plan.side("old"))
     pairs, rules = plan_map(plan, crossings.load_pairs(crossing))
     items = lift.items(crossing)
     held = {i["key"]: pairs.exact[i["key"]].new for i in items if i["key"] in pairs.exact}

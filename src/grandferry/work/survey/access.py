@@ -1,10 +1,12 @@
-"""Access to the old site, tried at once: does what was given open its start address?"""
+"""Access to a site, tried at once: does what was given open its start address?"""
 
 from __future__ import annotations
 
 import asyncio
 
 from grandferry.core.address import normal
+from grandferry.core.errors import FerryError
+from grandferry.core.side import Side
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.store import crossings, secrets
 from grandferry.work.jobs.context import access_of
@@ -27,17 +29,25 @@ def verdict(got: Fetched, host: str, kinds: set[str]) -> str:
     return ""
 
 
-def try_access(crossing: int) -> tuple[bool, int, str]:
+def check_leave(crossing: int) -> None:
+    """Raise FerryError while nobody's leave to copy the site is named; it is asked for once, for both sides."""
+    if crossings.load_plan(crossing).old.permission is None:
+        raise FerryError(
+            "Nobody's leave to copy this site is named.", "Say in scope and manners who gave it, and when; then start."
+        )
+
+
+def try_access(side: Side) -> tuple[bool, int, str]:
     """(whether the start address opens, its status, a sentence). Nothing is stored."""
-    plan = crossings.load_plan(crossing)
-    start = normal(plan.old.start)
+    here = crossings.load_plan(side.crossing).side(side.name)
+    start = normal(here.start)
     assert start is not None
-    kinds = {secret.kind for secret in secrets.secrets(crossing) if secret.host == start.host}
+    kinds: set[str] = {secret.kind for secret in secrets.secrets(side.crossing) if secret.host == start.host}
 
     async def ask() -> Fetched:
-        named = frozenset([start.host, *plan.old.aliases, *plan.old.file_hosts])
+        named = frozenset([start.host, *here.site.aliases, *here.site.file_hosts])
         async with Fetcher(
-            agent=plan.manners.agent, named=named, timeout=plan.manners.timeout, secrets=access_of(crossing)
+            agent=here.manners.agent, named=named, timeout=here.manners.timeout, secrets=access_of(side.crossing)
         ) as fetcher:
             return await fetcher.get(str(start), whole=60)
 

@@ -8,9 +8,10 @@ from dataclasses import dataclass, field
 from grandferry.core.address import loose_shape, split_href, under
 from grandferry.core.errors import FerryError
 from grandferry.core.patterns import compile_pattern
-from grandferry.core.plan import EndlessSpace, Plan
+from grandferry.core.plan import EndlessSpace, NewSite, Plan
+from grandferry.core.side import Side
+from grandferry.core.survey.scope import scope_of
 from grandferry.store import changes, crossings, keptout
-from grandferry.work.jobs.context import scope_of
 from grandferry.work.survey import endless
 from grandferry.work.survey.frontier import ROBOTS
 
@@ -30,11 +31,11 @@ class Effect:
     let_in_examples: list[str] = field(default_factory=list)
 
 
-def effect(crossing: int, plan: Plan) -> Effect:
-    """Weigh a plan's bounds against everything that is known of the old site."""
-    scope = scope_of(plan)
-    found = letting_in(crossing, plan)
-    for url, wants_file, depth, state in keptout.asked(crossing):
+def effect(side: Side, plan: Plan) -> Effect:
+    """Weigh a plan's bounds against everything that is known of the side."""
+    scope = scope_of(plan.side(side.name))
+    found = letting_in(side, plan)
+    for url, wants_file, depth, state in keptout.asked(side):
         address = split_href(url)
         if address is None:
             continue
@@ -47,15 +48,16 @@ def effect(crossing: int, plan: Plan) -> Effect:
     return found
 
 
-def letting_in(crossing: int, plan: Plan) -> Effect:
+def letting_in(side: Side, plan: Plan) -> Effect:
     """What of the addresses kept out so far a plan's bounds would let in; nothing is told of all others, which are
     many."""
-    scope = scope_of(plan)
-    real = {space.shape for space in plan.survey.endless if space.take}
+    here = plan.side(side.name)
+    scope = scope_of(here)
+    real = {space.shape for space in here.survey.endless if space.take}
     found = Effect()
-    for url, reason, wants_file, depth in keptout.all_of(crossing):
+    for url, reason, wants_file, depth in keptout.all_of(side):
         address = split_href(url)
-        if address is None or (reason == ROBOTS and plan.manners.robots == "obey"):
+        if address is None or (reason == ROBOTS and here.manners.robots == "obey"):
             continue
         if reason == endless.REASON and loose_shape(address.key) not in real:
             continue
@@ -78,18 +80,19 @@ class Lines:
     drop: dict[str, int] = field(default_factory=dict)
 
 
-def lines(crossing: int, plan: Plan) -> Lines:
+def lines(side: Side, plan: Plan) -> Lines:
     """Count what each line of a plan's bounds matches of all that is known, fetched or kept out."""
     keys, hosts = [], Counter[str]()
-    for url in keptout.known(crossing):
+    for url in keptout.known(side):
         address = split_href(url)
         if address is not None:
             hosts[address.host] += 1
             keys.append(address.key)
-    bounds, old = plan.survey, plan.old
-    named = {*old.hosts, *old.file_hosts, *old.aliases}
+    here = plan.side(side.name)
+    bounds, site = here.survey, here.site
+    named = {*site.hosts, *site.file_hosts, *site.aliases}
     wanted = {name.lower(): 0 for name in bounds.drop_parameters}
-    for spelling in keptout.spellings(crossing):
+    for spelling in keptout.spellings(side):
         for part in spelling.partition("?")[2].split("&"):
             name = part.partition("=")[0].lower()
             if name in wanted:
@@ -107,13 +110,16 @@ def lines(crossing: int, plan: Plan) -> Lines:
     )
 
 
-def let_in(crossing: int, host: str, reason: str, way: str, ids: list[int], by: str) -> str:
+def let_in(side: Side, host: str, reason: str, way: str, ids: list[int], by: str) -> str:
     """Change the plan so that addresses kept out may be fetched; gives what was done in words. ``way``: files (of this
     host), pages (of this host too), alias (the host is another name of the site), these (these addresses alone),
     endless (the space is none). Raises FerryError when that way is not open for the reason."""
-    plan = crossings.load_plan(crossing).model_copy(deep=True)
-    old, bounds = plan.old, plan.survey
-    found = keptout.urls(crossing, host, reason, ids)
+    plan = crossings.load_plan(side.crossing).model_copy(deep=True)
+    if side.name == "new" and plan.new is None:
+        plan.new = NewSite()
+    here = plan.side(side.name)
+    site, bounds = here.site, here.survey
+    found = keptout.urls(side, host, reason, ids)
     if not found:
         raise FerryError("Nothing is kept out there any more.", "Look at the list again.")
     if reason == ROBOTS:
@@ -123,14 +129,14 @@ def let_in(crossing: int, host: str, reason: str, way: str, ids: list[int], by: 
     if way in ("files", "pages", "alias") and not reason.startswith("other host"):
         raise FerryError(f"These addresses are kept out because of “{reason}”, not because of their host.")
     if way == "files":
-        old.file_hosts.append(host)
+        site.file_hosts.append(host)
         text = f"files of {host} let in"
     elif way == "pages":
-        old.hosts.append(host)
-        old.file_hosts = [name for name in old.file_hosts if name != host]
+        site.hosts.append(host)
+        site.file_hosts = [name for name in site.file_hosts if name != host]
         text = f"pages of {host} let in"
     elif way == "alias":
-        old.aliases.append(host)
+        site.aliases.append(host)
         text = f"{host} counted as another name of the site"
     elif way == "endless":
         shapes = sorted({loose_shape(address.key) for address in map(split_href, found) if address is not None})
@@ -145,5 +151,5 @@ def let_in(crossing: int, host: str, reason: str, way: str, ids: list[int], by: 
             )
         bounds.admit += found
         text = f"{len(found):,} {'address' if len(found) == 1 else 'addresses'} let in one by one"
-    changes.change_plan(crossing, plan, changes.revision(crossing), by, text)
+    changes.change_plan(side.crossing, plan, changes.revision(side.crossing), by, text)
     return text

@@ -7,8 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+from grandferry.core.side import Side
 from grandferry.core.survey.facts import Facts
-from grandferry.store.db import rows
+from grandferry.store.captures import pages_said
 
 SHOWN = 200  # pages listed of a matter; all are counted
 Row = dict[str, Any]
@@ -102,15 +103,10 @@ class Finding:
     examples: list[tuple[int, str]] = field(default_factory=list)
 
 
-def fitness(crossing: int) -> list[Finding]:
+def fitness(side: Side) -> list[Finding]:
     """All matters found on the captured pages, those that need most work first."""
     found = [Finding(m.name, m.verdict, m.says) for m in MATTERS]
-    for address, key, text, rendered in rows(
-        "SELECT a.id, a.key, f.facts, coalesce((SELECT c.rendered != '' FROM capture c WHERE c.id = a.capture), 0) "
-        "FROM page_facts f JOIN address a ON a.id = f.address_id "
-        "WHERE f.crossing_id = ? AND a.side = 'old' AND a.sort = 'page' AND a.status = 200 ORDER BY a.key",
-        crossing,
-    ):
+    for address, key, text, rendered in pages_said(side):
         facts = {**json.loads(text), "rendered": rendered}
         for matter, finding in zip(MATTERS, found, strict=True):
             times = int(matter.counts(facts))

@@ -11,6 +11,7 @@ from grandferry.core.address import Address, Scope, loose_shape, split_href
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import looks_like_file
 from grandferry.core.plan import EndlessSpace
+from grandferry.core.side import Side
 from grandferry.store import runs, survey
 from grandferry.work.survey import endless
 
@@ -36,12 +37,12 @@ class Waiting:
 class Frontier:
     """The addresses of one survey (``run``). What it enters is written within the caller's transaction."""
 
-    def __init__(self, crossing: int, scope: Scope, run: int, decided: Iterable[EndlessSpace] = ()):
-        self.crossing = crossing
+    def __init__(self, side: Side, scope: Scope, run: int, decided: Iterable[EndlessSpace] = ()):
+        self.side = side
         self.scope = scope
         self.run = run
-        self.ids, waiting, self.pages = survey.known(crossing, run)
-        self.shut = survey.shut_out(crossing)  # url -> id, reason, wants_file, depth
+        self.ids, waiting, self.pages = survey.known(side, run)
+        self.shut = survey.shut_out(side)  # url -> id, reason, wants_file, depth
         spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held[1] == endless.REASON}
         real = frozenset(space.shape for space in decided if space.take)
         self.endless = endless.Endless(spaces | {space.shape for space in decided if not space.take}, real)
@@ -61,10 +62,10 @@ class Frontier:
 
     def confine(self, address: int) -> None:
         """Ask one address alone, whether it was asked before or not. Raises FerryError when there is none like that."""
-        found = survey.to_ask(self.crossing, address)
+        found = survey.to_ask(self.side, address)
         at = split_href(found[0]) if found is not None else None
         if found is None or at is None:
-            raise FerryError(f"There is no old address {address} in this crossing.")
+            raise FerryError(f"There is no address {address} of the {self.side.name} site in this crossing.")
         url, wants_file, depth, again = found
         self.queue.clear()
         self.files.clear()
@@ -121,17 +122,17 @@ class Frontier:
                     if kept_out.pop(url, None) is None:
                         let_in.append((held[0], known))
                 self.ids[url] = known
-                new.append((known, self.crossing, url, address.host, address.key, wants_file, depth, self.run))
+                new.append((known, url, address.host, address.key, wants_file, depth, self.run))
                 self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
             elif how == "link" and known in self.linked:
                 continue
             if how == "link":
                 self.linked.add(known)
-            found.add((self.crossing, known, how))
-        survey.add_addresses(new)
+            found.add((self.side.crossing, known, how))
+        survey.add_addresses(self.side, new)
         survey.add_found(list(found))
-        survey.store_shut_out(self.crossing, list(kept_out.values()))
-        survey.let_in(self.crossing, let_in)
+        survey.store_shut_out(self.side, list(kept_out.values()))
+        survey.let_in(self.side.crossing, let_in)
 
     def keep_out(self, waiting: Waiting, reason: str) -> None:
         """Note an address that was let in as kept out after all (within a transaction)."""
@@ -141,7 +142,7 @@ class Frontier:
         self._next_out += held is None
         self.shut[waiting.url] = (number, reason, waiting.wants_file, waiting.depth)
         row = (number, waiting.url, waiting.host, reason, waiting.wants_file, waiting.depth)
-        survey.store_shut_out(self.crossing, [row])
+        survey.store_shut_out(self.side, [row])
 
     def _reason(self, address: Address, wants_file: bool, depth: int) -> str:
         reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
@@ -170,7 +171,7 @@ class Frontier:
                 self.add([(url, wants_file, depth, "link")])
             elif survey.reopen(known):
                 del self.shut[url]
-                survey.let_in(self.crossing, [(number, known)])
+                survey.let_in(self.side.crossing, [(number, known)])
                 self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
 
     def cap(self, shape: str) -> int:

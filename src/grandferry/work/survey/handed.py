@@ -12,6 +12,8 @@ from typing import Any
 
 from grandferry.core.address import split_href
 from grandferry.core.errors import FerryError, NotThere
+from grandferry.core.side import Side
+from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.spellings import Line, ListRead, read_list
 from grandferry.ports.sources.archive import is_archive
 from grandferry.ports.sources.serverlog import LINE, count_visits, log_lines, own_machines
@@ -19,7 +21,7 @@ from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.ports.sources.table import look, number, table_rows
 from grandferry.store import bodies, crossings, given
 from grandferry.store.db import transaction
-from grandferry.work.jobs.context import Context, scope_of
+from grandferry.work.jobs.context import Context
 from grandferry.work.survey.sheets import is_decisions
 
 LINES_CAP = 200_000  # of a list or table; a log may have any number
@@ -105,10 +107,10 @@ class Weighed:
     visits: int
 
 
-def weigh(crossing: int, path: Path, form: str, address: int = 0, visits: int = -1) -> tuple[Weighed, dict[str, int]]:
+def weigh(side: Side, path: Path, form: str, address: int = 0, visits: int = -1) -> tuple[Weighed, dict[str, int]]:
     """Read a list or a table; gives it weighed, and the visits of each address. Raises FerryError."""
-    plan = crossings.load_plan(crossing)
-    home = split_href(plan.old.start)
+    here = crossings.load_plan(side.crossing).side(side.name)
+    home = split_href(here.start)
     assert home is not None
     counts: list[int] = []
     if form == "table":
@@ -124,19 +126,19 @@ def weigh(crossing: int, path: Path, form: str, address: int = 0, visits: int = 
         raise FerryError(
             f"The list has {len(texts):,} lines; this version takes {LINES_CAP:,} at once.", "Cut it in parts."
         )
-    read = read_list(texts, scope_of(plan), home)
+    read = read_list(texts, scope_of(here), home)
     total: dict[str, int] = {}
     for line in (*read.kept, *read.repeats):
         total[line.url] = total.get(line.url, 0) + (counts[line.number - 1] if counts else 0)
-    known = given.known_urls(crossing, [line.url for line in read.kept])
+    known = given.known_urls(side, [line.url for line in read.kept])
     return Weighed(read, [line for line in read.kept if line.url not in known], sum(total.values())), total
 
 
 def take(
-    crossing: int, path: Path, name: str, form: str, address: int, visits: int, without: list[int], by: str
+    side: Side, path: Path, name: str, form: str, address: int, visits: int, without: list[int], by: str
 ) -> dict[str, Any]:
     """Take a list or table for good, but for the lines a person said are the same as others. Gives its report."""
-    weighed, total = weigh(crossing, path, form, address, visits)
+    weighed, total = weigh(side, path, form, address, visits)
     left = set(without)
     kept = [line for line in weighed.read.kept if line.number not in left]
     if not kept:
@@ -157,7 +159,7 @@ def take(
         assert at is not None
         targets.append((at.host, at.key, total.get(line.url, 0)))
     with transaction():
-        number_ = given.add(crossing, name, sort, by, report)
+        number_ = given.add(side, name, sort, by, report)
         given.add_visits(number_, targets)
     path.unlink(missing_ok=True)
     return report
@@ -172,9 +174,11 @@ def run(context: Context) -> dict[str, Any]:
     """The job that reads an access log of any size: params file, name, own (machines), by."""
     path = place(str(context.params["file"]))
     own = own_machines([str(text) for text in context.params.get("own", [])])
-    host = context.plan.old.start.partition("://")[2].partition("/")[0]
+    host = context.plan.side("old").host
     with context.writing():
-        number_ = given.add(context.crossing, str(context.params["name"]), "log", str(context.params.get("by", "")))
+        number_ = given.add(
+            Side(context.crossing), str(context.params["name"]), "log", str(context.params.get("by", ""))
+        )
     try:
 
         def flush(visits: dict[str, int]) -> None:

@@ -5,62 +5,40 @@ from __future__ import annotations
 
 import numpy as np
 
+from grandferry.core.side import Side
 from grandferry.core.survey.fingerprint import near_groups
 from grandferry.core.survey.spellings import doubts, loosened
-from grandferry.store.db import many, rows
+from grandferry.store.likeness import Alike, compared
 
 NEAR_BITS = 3  # of 64 that may differ in pages nearly the same
 
-# sort, number of the group, address, why
-Alike = tuple[str, int, int, str]
 
-
-def find(crossing: int) -> list[Alike]:
-    """All groups of a crossing's old addresses as they were captured last."""
-    found = rows(
-        "SELECT a.id, a.host, a.key, a.sort, coalesce(c.body, ''), json_extract(f.facts, '$.text'), "
-        "json_extract(f.facts, '$.near'), a.words FROM address a LEFT JOIN capture c ON c.id = a.capture "
-        "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND "
-        "a.side = 'old' AND a.state = 'done' AND a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY "
-        "a.key, a.id",
-        crossing,
-    )
+def find(side: Side) -> list[Alike]:
+    """All groups of a side's addresses as they were captured last."""
+    found = compared(side)
     made: list[Alike] = []
     same: dict[str, list[int]] = {}
     loose: dict[tuple[str, str], list[tuple[int, str]]] = {}
     prints: dict[str, list[int]] = {}
     content_of: dict[int, str] = {}
     for id_, host, key, sort, body, text, near, words in found:
-        content = content_of[id_] = text if sort == "page" else body
+        content = content_of[id_] = (text or "") if sort == "page" else body
         if content and (sort == "file" or words):
             same.setdefault(content, []).append(id_)
         if near and sort == "page":
             prints.setdefault(near, []).append(id_)
         loose.setdefault((host, loosened(key)), []).append((id_, key))
     groups = [ids for ids in same.values() if len(ids) > 1]
-    made += [("same", number, id_, "") for number, ids in enumerate(groups) for id_ in ids]
+    made += [Alike("same", number, id_, "") for number, ids in enumerate(groups) for id_ in ids]
     names = list(prints)
     values = np.array([int(name, 16) for name in names], dtype=np.uint64)
     for number, group in enumerate(near_groups(values, NEAR_BITS) if len(names) > 1 else []):
         ids = [id_ for k in group for id_ in prints[names[k]]]
-        made += [("near", number, id_, "") for id_ in ids]
+        made += [Alike("near", number, id_, "") for id_ in ids]
     for number, twins in enumerate(group for group in loose.values() if len(group) > 1):
         for id_, key in twins:  # each against the first of the group, the first against the second
             twin, other = twins[0] if id_ != twins[0][0] else twins[1]
             alike = content_of[id_] and content_of[id_] == content_of[twin]
             why = f"{', '.join(doubts(other, key))}; {'the same content' if alike else 'other content'}"
-            made.append(("spelling", number, id_, why))
+            made.append(Alike("spelling", number, id_, why))
     return made
-
-
-def clear(crossing: int) -> None:
-    """Forget the groups found before (within a transaction)."""
-    rows("DELETE FROM likeness WHERE crossing_id = ?", crossing)
-
-
-def add(crossing: int, alike: list[Alike]) -> None:
-    """Store groups, or some of them (within a transaction)."""
-    many(
-        "INSERT INTO likeness (crossing_id, sort, number, address_id, why) VALUES (?, ?, ?, ?, ?)",
-        [(crossing, *row) for row in alike],
-    )

@@ -17,10 +17,11 @@ from grandferry.core.address import Address, Scope, split_href
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import is_packed
+from grandferry.core.side import Side
 from grandferry.core.survey.offline import Place, local_names, rewrite_css, rewrite_page, way
-from grandferry.store import bodies, crossings
-from grandferry.store.db import rows
-from grandferry.work.jobs.context import Context, scope_of
+from grandferry.core.survey.scope import scope_of
+from grandferry.store import bodies, captures, crossings, keptout
+from grandferry.work.jobs.context import Context
 from grandferry.work.names import file_name, safe_cell
 from grandferry.work.pages import content_type
 
@@ -38,23 +39,18 @@ class _Kept:
 
 
 class Copy:
-    """Writes the copy of one crossing."""
+    """Writes the copy of one side of a crossing."""
 
-    def __init__(self, crossing: int):
-        self.crossing = crossing
-        plan = crossings.load_plan(crossing)
-        self.start = plan.old.start
+    def __init__(self, side: Side):
+        plan = crossings.load_plan(side.crossing)
+        here = plan.side(side.name)
+        self.start = here.start
         self.name = plan.name
-        self.scope: Scope = scope_of(plan)
+        self.scope: Scope = scope_of(here)
         self.kept: dict[str, _Kept] = {}
         self.why: dict[str, str] = {}  # of addresses that are known and not kept
         self.targets: dict[str, str] = {}
-        for url, state, status, sort, target, mime, reason, body, headers in rows(
-            "SELECT a.url, a.state, a.status, a.sort, a.target, a.mime, a.reason, CASE WHEN c.status < 400 THEN "
-            "c.content ELSE '' END, coalesce(c.headers, '{}') FROM address a LEFT JOIN capture c ON c.id = a.capture "
-            "WHERE a.crossing_id = ? AND a.side = 'old'",
-            crossing,
-        ):
+        for url, state, status, sort, target, mime, reason, body, headers in captures.known(side):
             address = split_href(url)
             assert address is not None
             if sort == "redirect" and target:
@@ -65,7 +61,7 @@ class Copy:
                 self.why[url] = reason or (
                     f"answers {status}" if status else "not fetched yet" if state == "waiting" else state
                 )
-        for url, reason in rows("SELECT url, reason FROM shut_out WHERE crossing_id = ?", crossing):
+        for url, reason, _, _ in keptout.all_of(side):
             self.why.setdefault(url, f"kept out: {reason}")
         self.names = local_names(Place(k.address, k.page, k.mime) for k in self.kept.values())
         self.unresolved: list[tuple[str, str, str, str]] = []
@@ -173,12 +169,12 @@ def _front(name: str, first: str, files: int) -> str:
     )
 
 
-def write_copy(crossing: int, out: Path, step: Callable[[int], None] = lambda _: None) -> dict[str, int]:
-    """Write the offline copy of a crossing, whole or not at all. Gives the numbers of files and of unresolved
+def write_copy(side: Side, out: Path, step: Callable[[int], None] = lambda _: None) -> dict[str, int]:
+    """Write the offline copy of a side, whole or not at all. Gives the numbers of files and of unresolved
     references. Raises FerryError when nothing is captured."""
-    copy = Copy(crossing)
+    copy = Copy(side)
     if not copy.kept:
-        raise FerryError("Nothing is captured yet, so there is nothing to copy.", "Survey the old site first.")
+        raise FerryError("Nothing is captured yet, so there is nothing to copy.", f"Survey the {side.name} site first.")
     fresh = out.with_name(f".{out.name}.{os.getpid()}")
     try:
         files = copy.write(fresh, step)
@@ -195,9 +191,15 @@ def folder() -> Path:
     return made
 
 
+def copy_name(base: str, side: Side) -> str:
+    """The name of the file that holds the copy of a side."""
+    return f"{base}-{side.name}-{side.crossing}.zip"
+
+
 def run(context: Context) -> dict[str, Any]:
     """The job that makes an offline copy; its result names the file."""
-    name = f"{file_name(crossings.crossing(context.crossing).name)}-{context.crossing}.zip"
-    total = len(rows("SELECT 1 FROM address WHERE crossing_id = ? AND capture IS NOT NULL", context.crossing))
-    made = write_copy(context.crossing, folder() / name, lambda n: context.progress(done=n, all=total))
+    side = context.side
+    name = copy_name(file_name(crossings.crossing(side.crossing).name), side)
+    total = captures.count(side)
+    made = write_copy(side, folder() / name, lambda n: context.progress(done=n, all=total))
     return {"file": name, **made}

@@ -7,6 +7,7 @@ import asyncio
 from grandferry.core.address import Address, checked_start, normal
 from grandferry.core.errors import AddressError
 from grandferry.core.plan import DEFAULT_AGENT, Plan
+from grandferry.core.side import Side
 from grandferry.net.start import NoStart, Start, Verdict, check_start, verdicts
 from grandferry.store import crossings, given
 from grandferry.store.db import transaction
@@ -53,7 +54,7 @@ def many_crossings(addresses: list[tuple[str, str]], by: str) -> list[Crossing]:
             crossings.save_plan(crossing.id, plan, [])
             if len(found) > 1:
                 report = {"lines": len(found), "distinct": len({str(a) for a, _ in found})}
-                number = given.add(crossing.id, "addresses given at the opening", "list", by, report)
+                number = given.add(Side(crossing.id), "addresses given at the opening", "list", by, report)
                 given.add_visits(number, [(a.host, a.key, 0) for a, _ in found])
             made.append(crossing)
     return made

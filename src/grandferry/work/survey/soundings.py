@@ -9,7 +9,6 @@ from collections import deque
 from collections.abc import AsyncIterator, Awaitable, Callable
 from dataclasses import asdict, dataclass
 from typing import Any
-from urllib.parse import urlsplit
 
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.encoding import decode
@@ -19,12 +18,13 @@ from grandferry.core.survey.fingerprint import apart
 from grandferry.core.survey.glance import Glance, glance
 from grandferry.core.survey.refusals import SIGN_IN, refusal
 from grandferry.core.survey.robots import Robots
+from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.systems import guess
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import Polite
 from grandferry.ports.sources.sitemap import Sitemap, read_sitemap
 from grandferry.store import survey
-from grandferry.work.jobs.context import Context, access_of, scope_of
+from grandferry.work.jobs.context import Context, access_of
 from grandferry.work.survey.access import verdict
 from grandferry.work.survey.reading import is_html
 
@@ -102,15 +102,15 @@ async def walk_sitemaps(
 
 class Soundings:
     def __init__(self, context: Context, fetcher: Fetcher):
-        plan = context.plan
+        here = context.plan.side(context.side.name)
         self.context = context
-        self.plan = plan
-        self.scope = scope_of(plan)
-        start = normal(plan.old.start)
+        self.manners = here.manners
+        self.scope = scope_of(here)
+        start = normal(here.start)
         assert start is not None
         self.start: Address = start
         self.fetcher = fetcher
-        self.polite = Polite(fetcher, plan.manners, urlsplit(plan.old.start).scheme, context.log)
+        self.polite = Polite(fetcher, here.manners, here.scheme, context.log)
         self.done = 0
 
     async def ask(self, url: str, host: str) -> Fetched:
@@ -129,7 +129,7 @@ class Soundings:
             raise FerryError(problem)
         found: dict[str, Any] = {"start": self._start(got, problem)}
         robots = await self.polite.robots(host)
-        found["robots"] = robots_say(robots, self.plan.manners.agent, self.start)
+        found["robots"] = robots_say(robots, self.manners.agent, self.start)
         found["variants"] = await self._variants(got)
         made_up = await self.ask(f"{self.start.scheme}://{host}{MADE_UP}", host)
         found["made-up address"] = {"status": made_up.status, "error": made_up.error}
@@ -254,7 +254,7 @@ class Soundings:
     def _estimate(self, in_sitemaps: int, first: Fetched, trial: list[TrialPage]) -> dict[str, Any]:
         """Pages at the least, seconds at these manners, and bytes of their markup; from sitemaps and the trial."""
         pages = max(in_sitemaps, self.known, 1)
-        manners = self.plan.manners
+        manners = self.manners
         answers = [page.seconds for page in trial] or [first.seconds]
         sizes = [page.bytes for page in trial] or [first.size]
         pause = max(manners.delay + manners.spread / 2, self.polite.pause_of(self.start.host))
@@ -272,17 +272,17 @@ def _near(one: Glance, other: Glance) -> bool:
 
 
 async def _run(context: Context, pages: int) -> dict[str, Any]:
-    plan = context.plan
-    start = normal(plan.old.start)
+    here = context.plan.side(context.side.name)
+    start = normal(here.start)
     assert start is not None
     bare = start.host.partition(":")[0].removeprefix("www.")
     port = start.host.partition(":")[2]
-    names = {start.host, *plan.old.aliases, *plan.old.hosts, *plan.old.file_hosts}
+    names = {start.host, *here.site.aliases, *here.site.hosts, *here.site.file_hosts}
     names |= {f"{name}:{port}" if port else name for name in (bare, f"www.{bare}")}
     async with Fetcher(
-        agent=plan.manners.agent,
+        agent=here.manners.agent,
         named=frozenset(names),
-        timeout=plan.manners.timeout,
+        timeout=here.manners.timeout,
         secrets=access_of(context.crossing),
     ) as fetcher:
         return await Soundings(context, fetcher).all(pages)
@@ -294,7 +294,7 @@ def run(context: Context) -> dict[str, Any]:
     found = asyncio.run(_run(context, max(0, min(50, int(context.params.get("pages", 4))))))
     with context.writing():
         for name, content in found.items():
-            survey.sound(context.crossing, name, content)
+            survey.sound(context.side, name, content)
     return {
         "pages": found["estimate"]["pages"],
         "trial": len(found["trial"]),

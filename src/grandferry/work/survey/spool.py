@@ -19,6 +19,7 @@ from typing import BinaryIO
 
 from pydantic_core import to_json
 
+from grandferry.core.side import Side
 from grandferry.net.fetch import Fetched
 
 _LENGTHS = struct.Struct("<II")
@@ -32,13 +33,14 @@ def without_keys(headers: dict[str, str]) -> dict[str, str]:
 
 
 class Spool:
-    """The files of one run of one crossing in ``folder``. Those of other runs of it are of no more use and are
-    removed."""
+    """The files of one run over a side of a crossing in ``folder``. Those of other runs of it are of no more use and
+    are removed."""
 
-    def __init__(self, folder: Path, crossing: int, run: int):
+    def __init__(self, folder: Path, side: Side, run: int):
         self._folder = folder
-        self._name = f"spool-{crossing}-{run}-"
-        for path in folder.glob(f"spool-{crossing}-*"):
+        of = f"spool-{side.crossing}-{side.name}-"
+        self._name = f"{of}{run}-"
+        for path in folder.glob(f"{of}*"):
             if not path.name.startswith(self._name):
                 path.unlink()
         self._left = sorted(int(path.name.removeprefix(self._name)) for path in folder.glob(f"{self._name}*"))

@@ -78,7 +78,7 @@ class Taker:
             if one.reading is not None and self._is_error_page(one):
                 one.reading.refusal = ERROR_PAGE
         self._keep_bodies(answers)
-        crossing, frontier = self.context.crossing, self.frontier
+        frontier = self.frontier
         with self.context.writing():
             batch = _Batch(now())
             for one in answers:
@@ -89,11 +89,11 @@ class Taker:
                 batch.seen.append((waiting.id, "changed", what))
             gone = [id_ for id_, change, _ in batch.seen if change == "gone"]
             survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
-            runs.record_changes(crossing, frontier.run, [row for row in batch.seen if row[1]])
+            runs.record_changes(frontier.side, frontier.run, [row for row in batch.seen if row[1]])
             for waiting in batch.refused:
                 frontier.keep_out(waiting, ROBOTS)
             self._next_capture = survey.record_many(
-                crossing, frontier.run, self.host, batch.outcomes, self._next_capture
+                frontier.side, frontier.run, self.host, batch.outcomes, self._next_capture
             )
             self._refer(batch.refs)
 

@@ -9,22 +9,24 @@ from collections import Counter
 from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
-from urllib.parse import urlsplit
 
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.filetypes import looks_like_file
+from grandferry.core.side import Side
+from grandferry.core.survey.scope import scope_of
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
-from grandferry.store import bodies, depths, given, runs, secrets, stamps, survey
+from grandferry.store import bodies, depths, given, likeness, runs, secrets, stamps, survey
 from grandferry.store.db import connection, unchecked
-from grandferry.work.jobs.context import Context, Stopped, access_of, scope_of
+from grandferry.work.jobs.context import Context, Stopped, access_of
 from grandferry.work.rounds.stamping import survey_stamp
-from grandferry.work.survey import handed, likeness
+from grandferry.work.survey import handed
 from grandferry.work.survey.access import verdict
 from grandferry.work.survey.archive import Archive, ArchivePolite
 from grandferry.work.survey.building import Building
 from grandferry.work.survey.frontier import Frontier, Waiting
+from grandferry.work.survey.likeness import find
 from grandferry.work.survey.reader import Reader
 from grandferry.work.survey.reading import Reading
 from grandferry.work.survey.soundings import MADE_UP, error_page, robots_say, walk_sitemaps
@@ -44,21 +46,22 @@ class Survey:
 
     def __init__(self, context: Context):
         self.context = context
-        self.plan = context.plan
-        self.scope: Scope = scope_of(self.plan)
+        self.side = context.side
+        self.here = context.plan.side(self.side.name)
+        self.bounds, self.manners = self.here.survey, self.here.manners
+        self.scope: Scope = scope_of(self.here)
         self.crossing = context.crossing
-        start = self.scope.normal(self.plan.old.start)
+        start = self.scope.normal(self.here.start)
         assert start is not None
         self.start = start
         self.archive = str(context.params.get("archive", ""))  # the token of an uploaded WARC file
         self.only = int(context.params.get("only") or 0)  # an address to ask alone, and anew
-        self.manners = self.plan.manners
         with context.writing():
             again = bool(context.params.get("again"))
-            self.number = runs.last_run(self.crossing) if self.only else runs.open_run(self.crossing, again)
-        self.frontier = Frontier(self.crossing, self.scope, self.number, self.plan.survey.endless)
+            self.number = runs.last_run(self.side) if self.only else runs.open_run(self.side, again)
+        self.frontier = Frontier(self.side, self.scope, self.number, self.bounds.endless)
         self.taker = Taker(context, self.frontier, self.start.host)
-        self.spool = Spool(bodies.temporary(), self.crossing, self.number)
+        self.spool = Spool(bodies.temporary(), self.side, self.number)
         self.pages = self.frontier.pages
         self.pending: list[Answered] = []
         self.flushed = time.monotonic()
@@ -79,8 +82,8 @@ class Survey:
         try:
             async with self._source() as fetcher:
                 self.fetcher = fetcher
-                if not self.archive and (self.plan.survey.browser or self.plan.survey.browser_where_needed):
-                    self.building = Building(self.plan.survey, self.scope, self.polite, self.reader, self.context.log)
+                if not self.archive and (self.bounds.browser or self.bounds.browser_where_needed):
+                    self.building = Building(self.bounds, self.scope, self.polite, self.reader, self.context.log)
                 self.full = asyncio.Event()  # all walkers wait for what they have to be written down
                 self.written = asyncio.Event()
                 self._begin()
@@ -108,18 +111,18 @@ class Survey:
             if self.only:
                 pass  # the survey stands as it stood
             elif not self.left and not len(self.frontier):
-                runs.close_run(self.crossing, self.number)
+                runs.close_run(self.side, self.number)
             else:
-                runs.stop_run(self.crossing, self.number, self._why_stopped())
-        summary = survey.summary(self.crossing)
+                runs.stop_run(self.side, self.number, self._why_stopped())
+        summary = survey.summary(self.side)
         summary["seconds"] = round(time.monotonic() - started, 3)
         summary["not_visited"] = len(self.frontier) + len(self.left)
         summary["run"] = self.number
         self.context.log(_told(summary))
         if self.number > 1:
-            summary["changes"] = runs.runs(self.crossing)[-1]["changes"]
+            summary["changes"] = runs.runs(self.side)[-1]["changes"]
         if len(self.frontier):
-            summary["stopped_at_cap"] = self.plan.survey.max_pages
+            summary["stopped_at_cap"] = self.bounds.max_pages
             self.context.log(self._why_stopped(), "warning")
         if self.left:
             summary["left_alone"] = dict(Counter(waiting.host for waiting in self.left))
@@ -128,7 +131,7 @@ class Survey:
     def _why_stopped(self) -> str:
         if len(self.frontier):
             return (
-                f"Stopped at the cap of {self.plan.survey.max_pages:,} pages; {len(self.frontier):,} known addresses "
+                f"Stopped at the cap of {self.bounds.max_pages:,} pages; {len(self.frontier):,} known addresses "
                 "not visited."
             )
         hosts = ", ".join(sorted({waiting.host for waiting in self.left}))
@@ -147,35 +150,37 @@ class Survey:
             named=self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases),
             at_once=self.manners.at_once,
             timeout=self.manners.timeout,
-            page_cap=self.plan.survey.max_page_bytes,
-            file_cap=self.plan.survey.max_file_bytes,
+            page_cap=self.bounds.max_page_bytes,
+            file_cap=self.bounds.max_file_bytes,
             spill=bodies.temporary(),
             secrets=access_of(self.crossing),
         ) as fetcher:
-            self.polite = Polite(fetcher, self.manners, urlsplit(self.plan.old.start).scheme, self.context.log)
+            self.polite = Polite(fetcher, self.manners, self.here.scheme, self.context.log)
             yield fetcher
 
     def _finish(self) -> None:
         self._flush(force=True)
         with ThreadPoolExecutor(1) as beside:
-            alike_ = beside.submit(_alike, self.crossing)
-            apart, links = depths.measure(self.crossing, str(self.start))
+            alike_ = beside.submit(_alike, self.side)
+            apart, links = depths.measure(self.side, str(self.start))
             alike = alike_.result()
         for rows_, store in ((apart, depths.store), (links, depths.store_links)):
             for start in range(0, len(rows_), AT_A_TIME):  # others write as well, and wait only so long
                 with self.context.writing():
                     store(rows_[start : start + AT_A_TIME])
         with self.context.writing():
-            likeness.clear(self.crossing)
+            likeness.clear(self.side)
         for start in range(0, len(alike), AT_A_TIME):
             with self.context.writing():
-                likeness.add(self.crossing, alike[start : start + AT_A_TIME])
-        for step in (survey.count_accounts, survey.count_shut_out):
+                likeness.add(self.side, alike[start : start + AT_A_TIME])
+        if self.side.name == "old":
             with self.context.writing():
-                step(self.crossing)
+                survey.count_accounts(self.crossing, self.here.host)
         with self.context.writing():
-            known = survey.soundings(self.crossing).get("start") or {}
-            survey.sound(self.crossing, "start", known | survey.start_facts(self.crossing, str(self.start)))
+            survey.count_shut_out(self.side)
+        with self.context.writing():
+            known = survey.soundings(self.side).get("start") or {}
+            survey.sound(self.side, "start", known | survey.start_facts(self.side, str(self.start)))
 
     def _begin(self) -> None:
         with self.context.writing():
@@ -183,7 +188,7 @@ class Survey:
             self.frontier.add([(str(self.start), False, 0, "start")])
             visits: dict[int, int] = {}  # a log and an analytics table count the same people: the larger figure holds
             for sort in ("list", "analytics", "log"):
-                counted = self.frontier.named(sort, given.addresses(self.crossing, sort), self.start.scheme)
+                counted = self.frontier.named(sort, given.addresses(self.side, sort), self.start.scheme)
                 visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
             survey.set_visits(self.crossing, visits)
             if self.only:
@@ -207,7 +212,7 @@ class Survey:
         page is fetched at all."""
         if self.archive:
             return
-        kinds = {s.kind for s in secrets.secrets(self.crossing) if s.host == self.start.host}
+        kinds: set[str] = {s.kind for s in secrets.secrets(self.crossing) if s.host == self.start.host}
         if not kinds or not await self.polite.may(self.start.host, self.start.key):
             return
         await self.polite.wait(self.start.host)
@@ -220,9 +225,9 @@ class Survey:
     async def _sound(self) -> None:
         """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings. A run that is
         taken up again has asked them already."""
-        start = normal(self.plan.old.start)
+        start = normal(self.here.start)
         assert start is not None
-        known = survey.soundings(self.crossing).get("made-up address", {})
+        known = survey.soundings(self.side).get("made-up address", {})
         if known.get("run") == self.number:
             self.taker.error_page = (known["near"], known["text"])
             return
@@ -233,7 +238,7 @@ class Survey:
 
         robots = await self.polite.robots(start.host)
         sitemaps: list[dict[str, Any]] = []
-        if self.plan.survey.sitemaps:
+        if self.bounds.sitemaps:
             async for address, got, sitemap in walk_sitemaps(ask, self.scope, robots.sitemaps, start, SITEMAP_CAP):
                 sitemaps.append(
                     {
@@ -254,11 +259,11 @@ class Survey:
         made_up = await ask(Address(start.scheme, start.host, MADE_UP, ""))
         self.taker.error_page = error_page(made_up)
         with self.context.writing():
-            survey.sound(self.crossing, "sitemaps", sitemaps)
-            survey.sound(self.crossing, "robots", robots_say(robots, self.manners.agent, start))
+            survey.sound(self.side, "sitemaps", sitemaps)
+            survey.sound(self.side, "robots", robots_say(robots, self.manners.agent, start))
             near, text = self.taker.error_page
             said = {"status": made_up.status, "error": made_up.error, "near": near, "text": text, "run": self.number}
-            survey.sound(self.crossing, "made-up address", said)
+            survey.sound(self.side, "made-up address", said)
         rules = sum(len(group.rules) for group in robots.groups)
         named = sum(sitemap["pages"] for sitemap in sitemaps)
         self.context.log(
@@ -329,7 +334,7 @@ class Survey:
 
     def _may_go_on(self) -> bool:
         """Whether another page may be asked for: those on their way count, so that the cap is kept exactly."""
-        return bool(self.only) or self.pages + self.on_pages < self.plan.survey.max_pages
+        return bool(self.only) or self.pages + self.on_pages < self.bounds.max_pages
 
     def _has_more(self) -> bool:
         return bool(self.frontier.files) or (bool(self.frontier.queue) and self._may_go_on())
@@ -396,10 +401,10 @@ class Survey:
         written.set()
 
 
-def _alike(crossing: int) -> list[likeness.Alike]:
+def _alike(side: Side) -> list[likeness.Alike]:
     """What is alike, found in a thread of its own."""
     with connection():
-        return likeness.find(crossing)
+        return find(side)
 
 
 def _told(summary: dict[str, Any]) -> str:
@@ -416,10 +421,11 @@ def run(context: Context) -> dict[str, Any]:
     can then be gone on with, and asks it anew."""
     with unchecked():  # addresses, captures and references are numbered by the walk
         summary = asyncio.run(Survey(context).run())
-    if not context.params.get("only"):
+    side, here = context.side, context.plan.side(context.side.name)
+    if side.name == "old" and not context.params.get("only"):
         with context.writing():
             stamps.put(context.crossing, "survey", survey_stamp(context.crossing, context.plan))
-    start = survey.address_by_url(context.crossing, str(scope_of(context.plan).normal(context.plan.old.start)))
+    start = survey.address_by_url(side, str(scope_of(here).normal(here.start)))
     if start is None or summary["pages"]:
         return summary
     if start.state == "failed":
@@ -432,7 +438,7 @@ def run(context: Context) -> dict[str, Any]:
     else:
         return summary
     with context.writing():
-        runs.begin_anew(context.crossing, summary["run"], start.id)
+        runs.begin_anew(side, summary["run"], start.id)
     raise problem
 
 

@@ -1,0 +1,57 @@
+"""Addresses that are alike, as rows."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from grandferry.core.side import Side
+
+from .db import many, rows
+
+
+class Compared(NamedTuple):
+    """An answer to be compared with others: the hashes of its body and of its words, and its fingerprint ("" where
+    there is none)."""
+
+    address: int
+    host: str
+    key: str
+    sort: str
+    body: str
+    text: str | None
+    near: str | None
+    words: int
+
+
+class Alike(NamedTuple):
+    """An address of a group; ``sort`` same, near or spelling."""
+
+    sort: str
+    group: int
+    address: int
+    why: str
+
+
+def compared(side: Side) -> list[Compared]:
+    """Every good answer of a side, in order of its key."""
+    found = rows(
+        "SELECT a.id, a.host, a.key, a.sort, coalesce(c.body, ''), json_extract(f.facts, '$.text'), "
+        "json_extract(f.facts, '$.near'), a.words FROM address a LEFT JOIN capture c ON c.id = a.capture "
+        "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND a.side = ? AND a.state = 'done' AND "
+        "a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY a.key, a.id",
+        *side,
+    )
+    return [Compared(*row) for row in found]
+
+
+def clear(side: Side) -> None:
+    """Forget the groups found before (within a transaction)."""
+    rows("DELETE FROM likeness WHERE crossing_id = ? AND side = ?", *side)
+
+
+def add(side: Side, alike: list[Alike]) -> None:
+    """Store groups, or some of them (within a transaction)."""
+    many(
+        "INSERT INTO likeness (crossing_id, side, sort, number, address_id, why) VALUES (?, ?, ?, ?, ?, ?)",
+        [(*side, *row) for row in alike],
+    )
