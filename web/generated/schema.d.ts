@@ -270,6 +270,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/addresses/{address}/browser": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Through Browser
+         * @description Capture one page through a browser: now, and whenever it is surveyed from here on.
+         */
+        post: operations["through_browser_api_crossings__crossing__addresses__address__browser_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/addresses/{address}/difference": {
         parameters: {
             query?: never;
@@ -2637,6 +2657,13 @@ export interface components {
             state: string;
         };
         /**
+         * Finding
+         * @description What a job changes: ``ADDRESSES`` what is known of addresses, ``DECISIONS`` what is decided and judged of them,
+         *     ``ITEMS`` what is made of pages, ``OUTSIDE`` another system or a file given out.
+         * @enum {string}
+         */
+        Finding: "addresses" | "decisions" | "items" | "outside";
+        /**
          * Fitness
          * @description What will go over how; ``never`` is said once, and is no page's fault.
          */
@@ -2810,15 +2837,24 @@ export interface components {
         };
         /**
          * JobKindOut
-         * @description A kind of work: the stage it belongs to, and what it changes.
+         * @description A kind of work: what it is called, the stage it belongs to, what it changes; whether a person starts it as it
+         *     is, and whether it is of one of the two sites.
          */
         JobKindOut: {
+            /** By Hand */
+            by_hand: boolean;
             /** Changes */
-            changes: string[];
-            /** Name */
-            name: string;
-            /** Stage */
-            stage: string;
+            changes: components["schemas"]["Finding"][];
+            /** Doing */
+            doing: string;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "sound" | "survey" | "log" | "copy" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            /** Sided */
+            sided: boolean;
+            stage: components["schemas"]["Stage"];
         };
         /** JobOut */
         JobOut: {
@@ -2830,14 +2866,21 @@ export interface components {
             created: string;
             /** Crossing */
             crossing: number | null;
+            /** Doing */
+            doing: string;
             /** Ended */
             ended: string;
             /** Error */
             error: string;
             /** Id */
             id: number;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sound" | "survey" | "log" | "copy" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            /** Pauses */
+            pauses: boolean;
             /** Result */
             result: {
                 [key: string]: unknown;
@@ -2847,12 +2890,14 @@ export interface components {
              * @enum {string}
              */
             side: "old" | "new";
-            /** Stage */
-            stage: string;
+            stage: components["schemas"]["Stage"];
             /** Started */
             started: string;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "queued" | "running" | "done" | "failed" | "stopped";
             /** Wish */
             wish: string;
         };
@@ -3651,7 +3696,10 @@ export interface components {
              */
             type: string;
         };
-        /** Queued */
+        /**
+         * Queued
+         * @description The number of a job that was queued.
+         */
         Queued: {
             /** Job */
             job: number;
@@ -3958,6 +4006,11 @@ export interface components {
             /** Element */
             element?: string | null;
         };
+        /**
+         * Stage
+         * @enum {string}
+         */
+        Stage: "survey" | "sort" | "lift" | "refit" | "route" | "land";
         /** StartIn */
         StartIn: {
             /** Address */
@@ -5737,6 +5790,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AddressDetail"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    through_browser_api_crossings__crossing__addresses__address__browser_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                address: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queued"];
                 };
             };
             /** @description cannot be done as asked */

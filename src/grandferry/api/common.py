@@ -45,6 +45,12 @@ Fates = Annotated[
 Search = Annotated[str, Query(max_length=200)]
 
 
+class Queued(BaseModel):
+    """The number of a job that was queued."""
+
+    job: int
+
+
 class Position(BaseModel):
     """Where something stands in a list, -1 when it is not in it."""
 

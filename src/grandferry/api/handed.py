@@ -15,7 +15,7 @@ from grandferry.store.db import connection
 from grandferry.work.survey import handed, sheets
 from grandferry.work.survey.access import check_leave
 
-from .common import ThatCrossing, ThatSide
+from .common import Queued, ThatCrossing, ThatSide
 from .plan import Who
 
 router = APIRouter(prefix="/crossings/{crossing}/lists", tags=["survey"])
@@ -136,10 +136,6 @@ class BroughtTaking(Brought):
     """``over``: numbers of rows to take although they were decided anew here meanwhile."""
 
     over: list[int] = Field([], max_length=20_000)
-
-
-class Queued(BaseModel):
-    job: int
 
 
 @router.get("")

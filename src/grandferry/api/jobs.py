@@ -15,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 
 from grandferry import __version__
 from grandferry.core.errors import FerryError
-from grandferry.core.jobs import JOBS, STARTED_BY_HAND
+from grandferry.core.jobs import JOBS, NAMES, STARTED_BY_HAND, Finding, Stage
 from grandferry.core.side import SideName
 from grandferry.store import crossings, jobs
 from grandferry.store.db import connection, one
@@ -48,20 +48,26 @@ class JobIn(BaseModel):
 
 
 class JobKindOut(BaseModel):
-    """A kind of work: the stage it belongs to, and what it changes."""
+    """A kind of work: what it is called, the stage it belongs to, what it changes; whether a person starts it as it
+    is, and whether it is of one of the two sites."""
 
-    name: str
-    stage: str
-    changes: list[str]
+    name: Literal[NAMES]  # type: ignore[valid-type]
+    doing: str
+    stage: Stage
+    changes: list[Finding]
+    by_hand: bool
+    sided: bool
 
 
 class JobOut(BaseModel):
     id: int
     crossing: int | None
-    kind: str
-    stage: str
+    kind: Literal[NAMES]  # type: ignore[valid-type]
+    doing: str
+    pauses: bool
+    stage: Stage
     side: SideName
-    state: str
+    state: Literal["queued", "running", "done", "failed", "stopped"]
     counters: dict[str, Any]
     result: dict[str, Any]
     error: str
@@ -72,12 +78,16 @@ class JobOut(BaseModel):
 
 
 def _out(job: Job) -> JobOut:
+    kind = JOBS[job.kind]
+    side = json.loads(job.params).get("side", "old")
     return JobOut(
         id=job.id,
         crossing=job.crossing_id,
         kind=job.kind,
-        stage=JOBS[job.kind].stage,
-        side=json.loads(job.params).get("side", "old"),
+        doing=f"{kind.doing} of the new site" if kind.sided and side == "new" else kind.doing,
+        pauses=kind.pauses,
+        stage=kind.stage,
+        side=side,
         state=job.state,
         counters=json.loads(job.counters),
         result=json.loads(job.result),
@@ -103,7 +113,7 @@ def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
     crossings.crossing(wanted.crossing)
     if wanted.kind == "survey":
         check_leave(wanted.crossing)
-    if "side" in JOBS[wanted.kind].told.model_fields:
+    if JOBS[wanted.kind].sided:
         crossings.load_plan(wanted.crossing).side(wanted.side)  # a sentence at once, where nobody said where it is
     given = wanted.model_dump(exclude={"crossing", "kind"}, exclude_defaults=True)
     return _out(jobs.job(jobs.ask_job(wanted.kind, wanted.crossing, given)))
@@ -112,7 +122,17 @@ def new_job(wanted: JobIn, _: Annotated[None, Depends(opened)]) -> JobOut:
 @router.get("/jobs/kinds", dependencies=[Opened])
 def kinds() -> list[JobKindOut]:
     """Every kind of work there is."""
-    return [JobKindOut(name=k.name, stage=k.stage, changes=sorted(k.changes)) for k in JOBS.values()]
+    return [
+        JobKindOut(
+            name=k.name,
+            doing=k.doing,
+            stage=k.stage,
+            changes=sorted(k.changes),
+            by_hand=k.by_hand,
+            sided=k.sided,
+        )
+        for k in JOBS.values()
+    ]
 
 
 @router.get("/jobs", dependencies=[Opened])
@@ -178,7 +198,7 @@ def resume_job(job: int) -> JobOut:
 
 
 def _wished(job: int, what: str) -> JobOut:
-    if jobs.job(job).kind != "survey":
+    if not JOBS[jobs.job(job).kind].pauses:
         raise FerryError("Only a survey can pause.", "Other work can be stopped, and started again.")
     jobs.wish(job, what)
     return _out(jobs.job(job))

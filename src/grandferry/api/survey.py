@@ -22,12 +22,13 @@ from grandferry.work.names import file_name
 from grandferry.work.refit.preview import capture_texts
 from grandferry.work.route.decisions import decide_over
 from grandferry.work.survey import fitness
+from grandferry.work.survey.bounds import capture_through_browser
 from grandferry.work.survey.offline import copy_name
 from grandferry.work.survey.offline import folder as copies
 from grandferry.work.survey.report import write_addresses
 from grandferry.work.survey.sheets import write_decisions
 
-from .common import Limit, Offset, Position, ThatCrossing, ThatSide, Window
+from .common import Limit, Offset, Position, Queued, ThatCrossing, ThatSide, Window
 from .plan import Who
 from .signing import sign
 
@@ -334,6 +335,12 @@ def difference(crossing: ThatCrossing, address: int, earlier: int, later: int) -
     """The visible words of two captures of an address, to be compared."""
     one, other = capture_texts(crossing.id, address, earlier, later)
     return CaptureTexts(earlier=one, later=other)
+
+
+@router.post("/addresses/{address}/browser", status_code=202)
+def through_browser(crossing: ThatCrossing, address: int, by: Who) -> Queued:
+    """Capture one page through a browser: now, and whenever it is surveyed from here on."""
+    return Queued(job=capture_through_browser(crossing.id, address, by))
 
 
 @router.get("/folders")

@@ -6,7 +6,7 @@ The module of ``work`` that does it is named in ``room``; its ``run`` takes the 
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
@@ -103,34 +103,45 @@ class CheckTold(Told):
 
 @dataclass(frozen=True, slots=True)
 class JobKind:
-    """``by_hand``: a person may start it as it is (others are begun by handing something over)."""
+    """``doing``: what it is called while it runs. ``by_hand``: a person may start it as it is (others are begun by
+    handing something over). ``pauses``: it can be held and go on."""
 
     name: str
+    doing: str
     stage: Stage
     room: str
     told: type[Told] = Nothing
-    changes: frozenset[Finding] = field(default_factory=frozenset)
+    changes: frozenset[Finding] = frozenset()
     by_hand: bool = True
+    pauses: bool = False
+
+    @property
+    def sided(self) -> bool:
+        """Whether it is of one of the two sites, to be said with it."""
+        return issubclass(self.told, OfSide)
 
 
-def _kind(name: str, stage: Stage, room: str, told: type[Told], *changes: Finding, by_hand: bool = True) -> JobKind:
-    return JobKind(name, stage, room, told, frozenset(changes), by_hand)
+def _all(*changes: Finding) -> frozenset[Finding]:
+    return frozenset(changes)
 
 
+_ADDRESSES, _DECISIONS = _all(Finding.ADDRESSES), _all(Finding.DECISIONS)
+_ITEMS, _OUTSIDE = _all(Finding.ITEMS), _all(Finding.OUTSIDE)
 _TABLE = (
-    _kind("sound", Stage.SURVEY, "survey.soundings", Trial),
-    _kind("survey", Stage.SURVEY, "survey.walk", SurveyTold, Finding.ADDRESSES),
-    _kind("log", Stage.SURVEY, "survey.handed", LogTold, Finding.ADDRESSES, by_hand=False),
-    _kind("copy", Stage.SURVEY, "survey.offline", OfSide, Finding.OUTSIDE),
-    _kind("sort", Stage.SORT, "sort.run", Again, Finding.ADDRESSES),
-    _kind("lift", Stage.LIFT, "lift.run", Pages, Finding.ITEMS),
-    _kind("refit", Stage.REFIT, "refit.run", Pages, Finding.ITEMS),
-    _kind("route", Stage.ROUTE, "route.run", Nothing, Finding.DECISIONS),
-    _kind("update", Stage.ROUTE, "rounds.update", Nothing, Finding.ADDRESSES, Finding.ITEMS, Finding.DECISIONS),
-    _kind("land", Stage.LAND, "land.run", LandTold, Finding.OUTSIDE),
-    _kind("check", Stage.ROUTE, "route.check", CheckTold, Finding.DECISIONS),
+    JobKind("sound", "Soundings", Stage.SURVEY, "survey.soundings", Trial),
+    JobKind("survey", "Survey", Stage.SURVEY, "survey.walk", SurveyTold, _ADDRESSES, pauses=True),
+    JobKind("log", "Reading the log", Stage.SURVEY, "survey.handed", LogTold, _ADDRESSES, by_hand=False),
+    JobKind("copy", "Offline copy", Stage.SURVEY, "survey.offline", OfSide, _OUTSIDE),
+    JobKind("sort", "Sorting", Stage.SORT, "sort.run", Again, _ADDRESSES),
+    JobKind("lift", "Lifting", Stage.LIFT, "lift.run", Pages, _ITEMS),
+    JobKind("refit", "Refitting", Stage.REFIT, "refit.run", Pages, _ITEMS),
+    JobKind("route", "Deciding fates", Stage.ROUTE, "route.run", Nothing, _DECISIONS),
+    JobKind("update", "Bringing up to date", Stage.ROUTE, "rounds.update", Nothing, _ADDRESSES | _ITEMS | _DECISIONS),
+    JobKind("land", "Landing", Stage.LAND, "land.run", LandTold, _OUTSIDE),
+    JobKind("check", "Checking", Stage.ROUTE, "route.check", CheckTold, _DECISIONS),
 )
 JOBS: dict[str, JobKind] = {kind.name: kind for kind in _TABLE}
+NAMES = tuple(kind.name for kind in _TABLE)
 STARTED_BY_HAND = tuple(kind.name for kind in _TABLE if kind.by_hand)
 FINDING = tuple(kind.name for kind in _TABLE if Finding.ADDRESSES in kind.changes)
 

@@ -32,3 +32,11 @@ def compile_pattern(pattern: str) -> Any:
             f"The pattern “{pattern}” cannot be read: {reason}.",
             "Patterns are RE2: no look-around and no back-references.",
         ) from None
+
+
+_SIGNS = frozenset("\\.+*?()|[]{}^$")
+
+
+def escape(text: str) -> str:
+    """The pattern that holds for a text as it is written, easy to read: only signs with a meaning are escaped."""
+    return "".join(f"\\{char}" if char in _SIGNS else char for char in text)

@@ -23,7 +23,7 @@ const TITLE: Record<string, string> = {
 
 /** What else of a view's address changes when a part of the fate bar narrows it; views not named lead to Survey. */
 const NARROW: Record<string, (tab: string) => Partial<Record<string, string | null>>> = {
-  survey: () => ({ tab: null }),
+  survey: () => ({ tab: null, side: null }), // only the old site has fates
   sort: (tab) => (tab && tab !== "kinds" ? {} : { tab: "pages", kind: null }),
   lift: () => ({ page: null }),
   refit: (tab) => ({ tab: tab === "losses" ? tab : null, item: null, field: null }),

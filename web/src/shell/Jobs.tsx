@@ -6,20 +6,6 @@ import { client, take } from "../api/client";
 import { Told } from "../shores/Told";
 import { count, useJobs, useRefresh, when, type Job } from "./state";
 
-export const JOB: Record<string, string> = {
-  sound: "Soundings",
-  log: "Reading the log",
-  copy: "Offline copy",
-  survey: "Survey",
-  sort: "Sorting",
-  lift: "Lifting",
-  refit: "Refitting",
-  route: "Deciding fates",
-  land: "Landing",
-  check: "Checking",
-  update: "Bringing up to date",
-};
-
 export const isLive = (job: Job) => job.state === "running" || job.state === "queued";
 
 export function figures(job: Job): { done: number; all: number } {
@@ -39,7 +25,7 @@ export function still(job: Job): string {
 
 export function says(job: Job): string {
   const { done, all } = figures(job);
-  const name = JOB[job.kind] ?? job.kind;
+  const name = job.doing;
   if (job.state === "queued") return `${name} · waits for the worker`;
   if (job.wish === "pause" && isLive(job)) return `${name} paused · ${count(done)} of ${count(all)}`;
   if (job.state === "running") return `${name} · ${all ? `${count(done)} of ${count(all)}${still(job)}` : "begins"}`;

@@ -16,16 +16,6 @@ interface Entry {
   run: () => void;
 }
 
-const WORK: [Schemas["JobIn"]["kind"], string][] = [
-  ["survey", "Survey the old site"],
-  ["sort", "Sort all pages"],
-  ["lift", "Lift all pages"],
-  ["refit", "Refit all bodies"],
-  ["route", "Decide all fates anew"],
-  ["land", "Land everything"],
-  ["check", "Check every old address"],
-];
-
 export function Palette({
   crossing,
   onClose,
@@ -42,6 +32,11 @@ export function Palette({
   const scheme = useScheme();
   const start = useStart();
   const id = crossing?.id ?? 0;
+  const kinds = useQuery({
+    queryKey: ["job-kinds"],
+    staleTime: Infinity,
+    queryFn: () => take(client.GET("/api/jobs/kinds")),
+  });
   const found = useQuery({
     queryKey: ["palette", id, wanted],
     enabled: wanted.length > 1 && id > 0,
@@ -74,12 +69,17 @@ export function Palette({
             sort: "view",
             run: () => to(v),
           })),
-          ...WORK.map(([kind, says]) => ({
-            id: `run-${kind}`,
-            text: says,
-            sort: "run",
-            run: () => start.mutate({ kind }),
-          })),
+          { id: "to-new", text: "Go to Survey of the new site", sort: "view", run: () => to("survey?side=new") },
+          ...(kinds.data ?? [])
+            .filter((kind) => kind.by_hand)
+            .flatMap((kind) =>
+              (kind.sided ? (["old", "new"] as const) : [undefined]).map((side) => ({
+                id: `run-${kind.name}-${side}`,
+                text: side ? `${kind.doing} of the ${side} site` : kind.doing,
+                sort: "run",
+                run: () => start.mutate({ kind: kind.name as Schemas["JobIn"]["kind"], ...(side && { side }) }),
+              })),
+            ),
           {
             id: "dry",
             text: "Dry run of the landing",
@@ -159,7 +159,7 @@ export function Palette({
           e.preventDefault();
         }}
       />
-      <Told error={found.error ?? start.error} />
+      <Told error={found.error ?? kinds.error ?? start.error} />
       <ul id="palette-list" role="listbox" aria-label="Found">
         {entries.map((entry, n) => (
           <li

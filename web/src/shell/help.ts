@@ -10,7 +10,7 @@ export const HELP: Record<string, { title: string; text: string }> = {
   },
   survey: {
     title: "Survey · crawl",
-    text: "Set scope and manners first (who allowed the copy, the host the new site grows on); soundings tell what the site is like before anything is counted. Then start the survey; it can pause. Kept out lists what was met and not fetched, with ways to let it in; lists and logs takes what the owner has beside the site. Every address found is a row; the tree at the left narrows the list to a folder; Enter opens an address with what was captured and who links to it. Decide over chosen rows at the foot of the list.",
+    text: "Set scope and manners first (who allowed the copy, the host the new site grows on); soundings tell what the site is like before anything is counted. Then start the survey; it can pause. Kept out lists what was met and not fetched, with ways to let it in; lists and logs takes what the owner has beside the site. Every address found is a row; the tree at the left narrows the list to a folder; Enter opens an address with what was captured and who links to it. Decide over chosen rows at the foot of the list. The new site is surveyed in the same way (old site / new site beside the title): its list, tree and facts stand on the new shore, and nothing of it is in the account.",
   },
   sort: {
     title: "Sort · content types",

@@ -6,7 +6,7 @@ import { client, take, type Schemas } from "../api/client";
 
 export type Plan = Schemas["PlanDocument"]["plan"];
 export type Job = Schemas["JobOut"];
-export type JobKind = Schemas["JobIn"]["kind"] | "log";
+export type JobKind = Job["kind"];
 
 export const useCrossingId = () => Number(useParams().crossing);
 
@@ -54,6 +54,7 @@ export function useStart() {
       only?: number;
       all?: boolean;
       again?: boolean;
+      side?: Job["side"];
     }) =>
       take(
         client.POST("/api/jobs", {
@@ -66,6 +67,7 @@ export function useStart() {
             all: false,
             again: false,
             pages: 0,
+            side: "old",
             ...wanted,
           },
         }),

@@ -1,4 +1,4 @@
-/** The old site as a tree of folders; every count comes from the server, so that it opens at once at any size. */
+/** A site as a tree of folders; every count comes from the server, so that it opens at once at any size. */
 import { useQueries } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
 import { client, take, type Schemas } from "../api/client";
@@ -20,11 +20,13 @@ type Line = Schemas["Branch"] & {
 const id = (o: Open) => `${o.host} ${o.below}`;
 
 export function PathTree({
+  side,
   own,
   host,
   below,
   onChoose,
 }: {
+  side: "old" | "new";
   own: string;
   host: string;
   below: string;
@@ -38,11 +40,11 @@ export function PathTree({
   const box = useRef<HTMLDivElement>(null);
   const asked = useQueries({
     queries: open.map((o) => ({
-      queryKey: ["tree", crossing, o.host, o.below],
+      queryKey: ["tree", crossing, side, o.host, o.below],
       queryFn: () =>
         take(
           client.GET("/api/crossings/{crossing}/tree", {
-            params: { path: { crossing }, query: { host: o.host, below: o.below } },
+            params: { path: { crossing }, query: { host: o.host, below: o.below, side } },
           }),
         ),
       enabled: o.host !== "" || o.below === "/",
@@ -80,7 +82,7 @@ export function PathTree({
   return (
     <>
       <Told error={asked.find((q) => q.error)?.error} />
-      <div className="tree scroll" role="tree" aria-label="Folders of the old site" ref={box}>
+      <div className="tree scroll" role="tree" aria-label={`Folders of the ${side} site`} ref={box}>
         {lines.map((line, n) => (
           <div
             key={id({ host: line.host, below: line.path })}
@@ -91,7 +93,10 @@ export function PathTree({
             tabIndex={n === Math.max(0, chosen) ? 0 : -1}
             className={n === chosen ? "on" : ""}
             style={{ paddingLeft: 8 + (line.level - 1) * 14 }}
-            title={`${line.level === 1 ? line.host : line.path}: ${count(line.addresses)} addresses, ${count(line.counted)} in the account, ${count(line.unaccounted)} unaccounted`}
+            title={
+              `${line.level === 1 ? line.host : line.path}: ${count(line.addresses)} addresses` +
+              (side === "old" ? `, ${count(line.counted)} in the account, ${count(line.unaccounted)} unaccounted` : "")
+            }
             onClick={(e) => {
               if ((e.target as Element).closest(".tw") && line.opens) flip(line);
               else if (n === chosen) onChoose("", "");

@@ -4,11 +4,12 @@ import { useMutation } from "@tanstack/react-query";
 import { client, take } from "../api/client";
 import { Bar, isLive, says } from "../shell/Jobs";
 import { Told } from "./Told";
-import { count, useJobs, useRefresh, type JobKind } from "../shell/state";
+import { count, useJobs, useRefresh, type Job, type JobKind } from "../shell/state";
 
-export function useLive(kinds: JobKind[]) {
+/** The job of some kinds that goes on, of those that are of a side the one of that side. */
+export function useLive(kinds: JobKind[], side?: Job["side"]) {
   const jobs = useJobs();
-  return (jobs.data ?? []).find((j) => kinds.includes(j.kind as JobKind) && isLive(j));
+  return (jobs.data ?? []).find((j) => kinds.includes(j.kind) && (!side || j.side === side) && isLive(j));
 }
 
 /** Of the jobs of one stage, or of all: which jobs are of a stage is the registry's to say. */
@@ -40,7 +41,7 @@ export function RunLine({ stage }: { stage?: string }) {
       ))}
       {shown.error && <span style={{ color: "var(--bad)" }}>{shown.error}</span>}
       <span className="sp" />
-      {live?.kind === "survey" && (
+      {live?.pauses && (
         <Button
           variant="outlined"
           onClick={() => wish.mutate({ job: live.id, what: live.wish === "pause" ? "go-on" : "pause" })}

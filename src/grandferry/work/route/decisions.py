@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import re
-
 from grandferry.core.errors import FerryError
+from grandferry.core.patterns import escape
 from grandferry.core.plan import Aside, Pair
 from grandferry.core.route.redirects import neutral
 from grandferry.core.side import Side
@@ -18,7 +17,7 @@ def asides_of(keys: list[str], reason: str) -> list[Aside]:
     """Addresses set aside for one reason, TOGETHER of them in a pattern."""
     made = []
     for start in range(0, len(keys), TOGETHER):
-        pattern = "|".join(re.escape(key) for key in keys[start : start + TOGETHER])
+        pattern = "|".join(escape(key) for key in keys[start : start + TOGETHER])
         made.append(Aside(address=f"(?:{pattern})" if "|" in pattern else pattern, reason=reason))
     return made
 

@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 
 from grandferry.core.address import loose_shape, split_href, under
 from grandferry.core.errors import FerryError
-from grandferry.core.patterns import compile_pattern
+from grandferry.core.patterns import compile_pattern, escape
 from grandferry.core.plan import EndlessSpace, NewSite, Plan
 from grandferry.core.side import Side
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import changes, crossings, keptout
+from grandferry.store import captures, changes, crossings, jobs, keptout
 from grandferry.work.survey import endless
 from grandferry.work.survey.frontier import ROBOTS
 
@@ -153,3 +153,21 @@ def let_in(side: Side, host: str, reason: str, way: str, ids: list[int], by: str
         text = f"{len(found):,} {'address' if len(found) == 1 else 'addresses'} let in one by one"
     changes.change_plan(side.crossing, plan, changes.revision(side.crossing), by, text)
     return text
+
+
+def capture_through_browser(crossing: int, address: int, by: str) -> int:
+    """Have one page captured through a browser, now and in every survey to come; gives the job. Raises FerryError."""
+    found = captures.latest(crossing, address)
+    if found is None:
+        raise FerryError(f"Nothing is captured of address {address} in this crossing.", "Survey it first.")
+    side = Side(crossing, found.side)
+    plan = crossings.load_plan(crossing).model_copy(deep=True)
+    if side.name == "new" and plan.new is None:
+        plan.new = NewSite()
+    bounds = plan.side(side.name).survey
+    exact = f"^{escape(found.key)}$"
+    if exact not in bounds.browser:
+        bounds.browser.append(exact)
+        text = f"capture {found.key} through a browser"
+        changes.change_plan(crossing, plan, changes.revision(crossing), by, text)
+    return jobs.ask_job("survey", crossing, {"only": address, "side": side.name})

@@ -1,56 +1,20 @@
-/** What gives access to protected parts of the old site: given once, tried at once, shown masked. */
+/** What gives access to protected parts of a site: given once, tried at once, shown masked. */
 import { Button, MenuItem, TextField } from "@mui/material";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { useCrossingId } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { useAccess } from "./queries";
 
 const KINDS = { basic: "name and password", header: "request header", cookie: "cookie" } as const;
 type Kind = keyof typeof KINDS;
 
 export function Access({ host }: { host: string }) {
-  const id = useCrossingId();
-  const queries = useQueryClient();
-  const path = { crossing: id };
-  const held = useQuery({
-    queryKey: ["access", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/access", { params: { path } })),
-  });
   const [kind, setKind] = useState<Kind>("basic");
   const [at, setAt] = useState("");
   const [name, setName] = useState("");
   const [value, setValue] = useState("");
-  const keep = (rows: Schemas["SecretRow"][]) => queries.setQueryData(["access", id], rows);
-  const test = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/access/try", { params: { path } })),
-  });
-  const give = useMutation({
-    mutationFn: () =>
-      take(
-        client.POST("/api/crossings/{crossing}/access", {
-          params: { path },
-          body: { host: at.trim() || host, kind, name: name.trim(), value },
-        }),
-      ),
-    onSuccess: (rows) => {
-      keep(rows);
-      setName("");
-      setValue("");
-      test.mutate();
-    },
-  });
-  const forget = useMutation({
-    mutationFn: (row: Schemas["SecretRow"]) =>
-      take(
-        client.DELETE("/api/crossings/{crossing}/access", {
-          params: { path, query: { host: row.host, kind: row.kind, name: row.name } },
-        }),
-      ),
-    onSuccess: keep,
-  });
+  const { held, test, give, forget } = useAccess(() => (setName(""), setValue("")));
   const ready = name.trim() && value && !give.isPending;
-  const submit = () => ready && give.mutate();
+  const submit = () => ready && give.mutate({ host: at.trim() || host, kind, name: name.trim(), value });
   return (
     <div
       role="group"

@@ -1,10 +1,10 @@
 /** A table of decisions that was given out, altered and brought back: what each altered row would change. */
 import { Button } from "@mui/material";
-import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { count, many, useCrossingId, useRefresh, useStart } from "../../shell/state";
+import type { Schemas } from "../../api/client";
+import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { useBroughtBack } from "./queries";
 
 type AlteredRow = Schemas["AlteredRow"];
 
@@ -19,31 +19,8 @@ function Said({ of }: { of: string[] }) {
 }
 
 export function BroughtBack({ token, onDone }: { token: string; onDone: () => void }) {
-  const id = useCrossingId();
-  const path = { crossing: id };
-  const refresh = useRefresh();
-  const start = useStart();
   const [over, setOver] = useState<Set<number>>(new Set());
-  const asked = useQuery({
-    queryKey: ["brought", id, token],
-    retry: false,
-    queryFn: () =>
-      take(client.POST("/api/crossings/{crossing}/lists/decisions/weigh", { params: { path }, body: { token } })),
-  });
-  const accept = useMutation({
-    mutationFn: () =>
-      take(
-        client.POST("/api/crossings/{crossing}/lists/decisions/take", {
-          params: { path },
-          body: { token, over: [...over] },
-        }),
-      ),
-    onSuccess: () => {
-      start.mutate({ kind: "route" });
-      void refresh();
-      onDone();
-    },
-  });
+  const { asked, accept, start } = useBroughtBack(token, onDone);
   const found = asked.data;
   const taken = found ? (found.counts.altered ?? 0) - (found.counts.meanwhile ?? 0) + over.size : 0;
   const toggle = (row: AlteredRow) =>
@@ -74,7 +51,7 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
             )}
           </dl>
           <div className="acts">
-            <Button variant="contained" disabled={accept.isPending || !taken} onClick={() => accept.mutate()}>
+            <Button variant="contained" disabled={accept.isPending || !taken} onClick={() => accept.mutate([...over])}>
               Take {many(taken, "altered row")}
             </Button>
             <Button onClick={onDone}>Leave it</Button>

@@ -1,40 +1,14 @@
 /** What the bounds written in a form would do to everything known, before they are saved. */
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { many, useCrossingId, type Plan } from "../../shell/state";
+import { count, many, type Plan } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { reasonWords } from "./KeptOut";
+import { useEffectOf } from "./queries";
+import { reasonWords } from "./reasons";
 
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0);
 const reasons = (counts: Record<string, number>) =>
   Object.entries(counts)
-    .map(([reason, n]) => `${n.toLocaleString("en")} ${reasonWords(reason)}`)
+    .map(([reason, n]) => `${count(n)} ${reasonWords(reason)}`)
     .join(", ");
-
-/** ``keptOut``: only what would be let in of the addresses kept out. */
-export function useEffectOf(plan: Plan | null, keptOut = false) {
-  const id = useCrossingId();
-  const text = plan ? JSON.stringify(plan) : "";
-  const [settled, setSettled] = useState(text);
-  useEffect(() => {
-    const timer = window.setTimeout(() => setSettled(text), 350);
-    return () => clearTimeout(timer);
-  }, [text]);
-  return useQuery({
-    queryKey: ["effect", id, settled, keptOut],
-    enabled: settled !== "",
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: () =>
-      take(
-        client.POST("/api/crossings/{crossing}/bounds/effect", {
-          params: { path: { crossing: id }, query: { kept_out: keptOut } },
-          body: JSON.parse(settled) as Schemas["Plan"],
-        }),
-      ),
-  });
-}
 
 const Examples = ({ of }: { of: string[] }) => (
   <div className="mono soft" style={{ overflowWrap: "anywhere" }}>

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { count, useCrossingId, useJobs, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { Told } from "../../shores/Told";
+import { useSide } from "./queries";
 
 const FORMS = [
   ["csv", "Addresses as CSV"],
@@ -16,8 +17,9 @@ export function GiveOut() {
   const id = useCrossingId();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const start = useStart();
-  const making = useLive(["copy"]);
-  const made = useJobs().data?.find((job) => job.kind === "copy" && job.state === "done");
+  const side = useSide();
+  const making = useLive(["copy"], side);
+  const made = useJobs().data?.find((job) => job.kind === "copy" && job.side === side && job.state === "done");
   const copy = made?.result as { file: string; files: number; unresolved: number } | undefined;
   return (
     <>
@@ -35,14 +37,14 @@ export function GiveOut() {
           <MenuItem
             key={form}
             component="a"
-            href={`/api/crossings/${id}/addresses/file/${form}`}
+            href={`/api/crossings/${id}/addresses/file/${form}?side=${side}`}
             download
             onClick={() => setAnchor(null)}
           >
             {label}
           </MenuItem>
         ))}
-        {(["csv", "xlsx"] as const).map((form) => (
+        {(side === "old" ? (["csv", "xlsx"] as const) : []).map((form) => (
           <MenuItem
             key={`decisions-${form}`}
             component="a"
@@ -66,7 +68,7 @@ export function GiveOut() {
             </span>
           </MenuItem>
         )}
-        <MenuItem disabled={!!making} onClick={() => (start.mutate({ kind: "copy" }), setAnchor(null))}>
+        <MenuItem disabled={!!making} onClick={() => (start.mutate({ kind: "copy", side }), setAnchor(null))}>
           {making
             ? "The offline copy is being made"
             : copy

@@ -1,83 +1,31 @@
 /** Scope and manners by the question a person has; beside each line how many known addresses it speaks of. */
 import { Button, TextField } from "@mui/material";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useEffect, useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { count, many, useChangePlan, useCrossingId, usePlan, type Plan } from "../../shell/state";
+import { useEffect, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { usePlan, useChangePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { Access } from "./Access";
 import { Effect } from "./Effect";
+import { hostOf, useLineCounts, useSide } from "./queries";
 import { read, write, written, type Form } from "./scopeForm";
-
-/** How many known addresses each line of these bounds speaks of. */
-function useLineCounts(plan: Plan | null) {
-  const id = useCrossingId();
-  const text = useDeferredValue(plan ? JSON.stringify(plan) : "");
-  return useQuery({
-    queryKey: ["bounds-lines", id, text],
-    enabled: text !== "",
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: () =>
-      take(
-        client.POST("/api/crossings/{crossing}/bounds/lines", {
-          params: { path: { crossing: id } },
-          body: JSON.parse(text) as Schemas["Plan"],
-        }),
-      ),
-  });
-}
-
-/** The lines of a field, each with its number of addresses; one that speaks of none is told so. */
-function Counts({ of, what = "" }: { of: Record<string, number> | undefined; what?: string }) {
-  const rows = Object.entries(of ?? {});
-  if (!rows.length) return null;
-  return (
-    <div className="counts">
-      {rows.map(([line, n]) => (
-        <span key={line}>
-          <span className="mono">{line}</span> {n ? <b>{count(n)}</b> : "nothing known"}
-          {n ? what : ""}
-        </span>
-      ))}
-    </div>
-  );
-}
-
-/** How long these manners take for what still waits: the longer of the pauses to one host and the bytes allowed. */
-function Pace({ form, waiting }: { form: Form; waiting: number }) {
-  const pause = Number(form.delay) + Number(form.spread) / 2;
-  if (!waiting || !(pause > 0)) return null;
-  const seconds = waiting * pause;
-  const says =
-    seconds < 90
-      ? `${Math.ceil(seconds)} s`
-      : seconds < 5400
-        ? `${Math.ceil(seconds / 60)} min`
-        : `${(seconds / 3600).toFixed(1)} h`;
-  return (
-    <p className="soft" style={{ margin: 0 }}>
-      At this pace the {many(waiting, "known address", "known addresses")} still waiting take about {says}, answers not
-      counted.
-    </p>
-  );
-}
+import { Counts, Pace } from "./ScopeParts";
 
 export function Scope({ waiting }: { waiting: number }) {
+  const side = useSide();
   const plan = usePlan();
   const save = useChangePlan();
   const [form, setForm] = useState<Form | null>(null);
   const [from, setFrom] = useState<Schemas["PlanDocument"]>();
-  const clean = from && form ? JSON.stringify(read(from.plan)) === JSON.stringify(form) : true;
+  const clean = from && form ? JSON.stringify(read(from.plan, side)) === JSON.stringify(form) : true;
   useEffect(() => {
     if (plan.data && (!form || (clean && from?.revision !== plan.data.revision))) {
-      setForm(read(plan.data.plan));
+      setForm(read(plan.data.plan, side));
       setFrom(plan.data);
     }
-  }, [plan.data, form, clean, from]);
+  }, [plan.data, form, clean, from, side]);
   useUnsaved("scope", clean ? "" : "scope and manners");
-  const counts = useLineCounts(from && form ? written(from.plan, form) : null);
+  const counts = useLineCounts(from && form ? written(from.plan, form, side) : null);
   if (!form) return <Told error={plan.error} />;
   const set = (name: keyof Form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
   const field = (name: keyof Form, label: string, more: object = {}) => (
@@ -95,19 +43,25 @@ export function Scope({ waiting }: { waiting: number }) {
   const stale = !clean && plan.data && from && plan.data.revision !== from.revision;
   return (
     <form
-      className="shores"
+      className={`shores side-${side}`}
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate(
-          { text: "scope and manners", change: (p) => write(p, form), from },
-          { onSuccess: (made) => (setFrom(made), setForm(read(made.plan))) },
+          {
+            text: side === "old" ? "scope and manners" : "scope and manners of the new site",
+            change: (p) => write(p, form, side),
+            from,
+          },
+          { onSuccess: (made) => (setFrom(made), setForm(read(made.plan, side))) },
         );
       }}
     >
-      <section className="shore old" style={{ flex: 1 }} aria-label="What belongs to the site">
-        <h2>What belongs to it</h2>
+      <section className={`shore ${side}`} style={{ flex: 1 }} aria-label="What belongs to the site">
+        <h2>{side === "old" ? "What belongs to it" : "What belongs to the new site"}</h2>
         <div className="form scroll">
-          {field("start", "Start address")}
+          {field("start", side === "old" ? "Start address" : "Start address (empty: the interim host)", {
+            placeholder: side === "new" ? (plan.data?.plan.interim ?? "http://new.example") : "",
+          })}
           {field("aliases", "Other names of the same host, one a line", oneALine)}
           <Counts of={hosts(form.aliases)} />
           {field("hosts", "Hosts whose pages belong to the site as well, one a line", oneALine)}
@@ -118,16 +72,20 @@ export function Scope({ waiting }: { waiting: number }) {
           {field("browser", "Pages captured through a browser as well (RE2 patterns)", oneALine)}
           {check("needed", "and every page that seems to be built by its scripts")}
           <h3>What is protected</h3>
-          <div className="two">
-            {field("by", "Leave to copy given by")}
-            {field("date", "on", { sx: { maxWidth: 150 } })}
-          </div>
-          {!form.by.trim() && (
-            <p className="soft" style={{ margin: 0 }}>
-              Without somebody's leave no survey starts; the handover names who gave it, and when.
-            </p>
+          {side === "old" && (
+            <>
+              <div className="two">
+                {field("by", "Leave to copy given by")}
+                {field("date", "on", { sx: { maxWidth: 150 } })}
+              </div>
+              {!form.by.trim() && (
+                <p className="soft" style={{ margin: 0 }}>
+                  Without somebody's leave no survey starts; the handover names who gave it, and when.
+                </p>
+              )}
+            </>
           )}
-          <Access host={form.start.replace(/^https?:\/\//, "").split("/")[0] ?? ""} />
+          <Access host={hostOf(form.start || (plan.data?.plan.interim ?? ""))} />
           {check("owner", "I act for the owner: robots rules need not be obeyed")}
         </div>
       </section>
@@ -168,7 +126,7 @@ export function Scope({ waiting }: { waiting: number }) {
           <Pace form={form} waiting={waiting} />
         </div>
         <div className="pad">
-          {!clean && from && <Effect plan={written(from.plan, form)} />}
+          {!clean && from && <Effect plan={written(from.plan, form, side)} />}
           <Told error={save.error ?? counts.error} />
           {stale && (
             <div className="error" style={{ margin: 0 }}>
@@ -176,7 +134,7 @@ export function Scope({ waiting }: { waiting: number }) {
               <button
                 type="button"
                 className="linkish"
-                onClick={() => plan.data && (setForm(read(plan.data.plan)), setFrom(plan.data), save.reset())}
+                onClick={() => plan.data && (setForm(read(plan.data.plan, side)), setFrom(plan.data), save.reset())}
               >
                 Load it as it is now
               </button>
@@ -187,7 +145,7 @@ export function Scope({ waiting }: { waiting: number }) {
               Save
             </Button>
             {!clean && (
-              <Button onClick={() => from && setForm(read(from.plan))} type="button">
+              <Button onClick={() => from && setForm(read(from.plan, side))} type="button">
                 Leave it as it was
               </Button>
             )}
@@ -195,18 +153,20 @@ export function Scope({ waiting }: { waiting: number }) {
           </div>
         </div>
       </section>
-      <section className="shore new" style={{ flex: "0 1 300px" }} aria-label="Where it goes">
-        <h2>Where it goes</h2>
-        <div className="form scroll">
-          {field("interim", "Interim host: where the new site grows, and checks go", {
-            placeholder: "http://new.example",
-          })}
-          {field("final", "Final host: where it will live", { placeholder: "https://www.example" })}
-          <p className="soft" style={{ margin: 0 }}>
-            Rules and pairs hold no host. Changing the interim host changes nothing but where checks go.
-          </p>
-        </div>
-      </section>
+      {side === "old" && (
+        <section className="shore new" style={{ flex: "0 1 300px" }} aria-label="Where it goes">
+          <h2>Where it goes</h2>
+          <div className="form scroll">
+            {field("interim", "Interim host: where the new site grows, and checks go", {
+              placeholder: "http://new.example",
+            })}
+            {field("final", "Final host: where it will live", { placeholder: "https://www.example" })}
+            <p className="soft" style={{ margin: 0 }}>
+              Rules and pairs hold no host. Changing the interim host changes nothing but where checks go.
+            </p>
+          </div>
+        </section>
+      )}
     </form>
   );
 }

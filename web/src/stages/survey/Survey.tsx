@@ -1,21 +1,19 @@
-/** Survey: the old site's tree, every address, and one address in detail. */
+/** Survey: a site's tree, every address, and one address in detail; the old site's or the new one's. */
 import { Button } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
-import { client, take } from "../../api/client";
 import { useKeys } from "../../shell/keys";
-import { count, many, useCrossing, useCrossingId, useLink, usePlan, useStart } from "../../shell/state";
+import { count, many, useCrossing, useLink, usePlan, useStart } from "../../shell/state";
 import { Log } from "../../shores/Log";
 import { PathTree } from "../../shores/PathTree";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty } from "../../shores/Told";
 import { AddressList } from "./AddressList";
-import { CHANGE_COLUMNS, COLUMNS } from "./columns";
+import { CHANGE_COLUMNS, COLUMNS, FILTERS, NEW_COLUMNS, NEW_FILTERS } from "./columns";
 import { Detail } from "./Detail";
-import { useEffectOf } from "./Effect";
 import { GiveOut } from "./GiveOut";
 import { KeptOut } from "./KeptOut";
 import { Lists } from "./Lists";
+import { useEffectOf, useKeptOut, useRuns, useSite, type SideName } from "./queries";
 import { Scope } from "./Scope";
 import { Soundings } from "./Soundings";
 
@@ -26,36 +24,56 @@ const CHANGE_FILTERS: [string, string][] = [
   ["fate", "fate"],
 ];
 
+/** Which of the two sites is in view; each has a list, a tree and facts of its own. */
+function Sides({ side, onSide }: { side: SideName; onSide: (side: SideName) => void }) {
+  return (
+    <span className="sides" role="group" aria-label="Which site">
+      {(["old", "new"] as const).map((name) => (
+        <button
+          key={name}
+          className={`${name}${side === name ? " on" : ""}`}
+          aria-pressed={side === name}
+          onClick={() => onSide(name)}
+        >
+          {name === "old" ? "Old site" : "New site"}
+        </button>
+      ))}
+    </span>
+  );
+}
+
 export default function Survey() {
-  const id = useCrossingId();
   const link = useLink();
   const plan = usePlan();
   const start = useStart();
   const crossing = useCrossing();
-  const live = useLive(["survey"]);
+  const { side, host: own } = useSite();
+  const old = side === "old";
+  const live = useLive(["survey"], side);
   const tab = link.get("tab") || "addresses";
   const open = Number(link.get("open"));
-  const own = plan.data?.plan.old.start.replace(/^https?:\/\//, "").split("/")[0] ?? "";
-  const begun = (crossing.data?.addresses ?? 0) > 0;
-  const runs = useQuery({
-    queryKey: ["runs", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/runs", { params: { path: { crossing: id } } })),
-  });
+  const runs = useRuns();
+  const begun = old ? (crossing.data?.addresses ?? 0) > 0 : (runs.data ?? []).length > 0;
   const last = runs.data?.[runs.data.length - 1];
-  const kept = useQuery({
-    queryKey: ["kept-out", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/kept-out", { params: { path: { crossing: id } } })),
-  });
+  const kept = useKeptOut();
   const admitted = useEffectOf(kept.data?.length && plan.data ? plan.data.plan : null, true);
   const left = (last?.waiting ?? 0) + Object.values(admitted.data?.let_in ?? {}).reduce((a, b) => a + b, 0);
   const changes = Object.values(last?.changes ?? {}).reduce((a, b) => a + b, 0);
   const allowed = plan.data?.plan.old.permission !== null;
+  const toScope = () => link.set({ tab: "scope", ...(allowed ? {} : { side: null }) });
   const run = () =>
     !live &&
     plan.data &&
-    (allowed ? start.mutate({ kind: "survey", again: begun && left === 0 }) : link.set({ tab: "scope" }));
+    (allowed && own ? start.mutate({ kind: "survey", side, again: begun && left === 0 }) : toScope());
+  const turn = (to: SideName) =>
+    link.set({
+      ...Object.fromEntries([...link.params.keys()].map((name) => [name, null])),
+      tab: tab === "lists" && to === "new" ? null : link.get("tab"),
+      side: to === "new" ? "new" : null,
+    });
   useKeys([
-    { key: "r", says: "survey the old site (again)", run },
+    { key: "r", says: `survey the ${side} site (again)`, run },
+    { key: "o", says: "the other site", run: () => turn(old ? "new" : "old") },
     { key: "Escape", says: "close the address", run: () => link.set({ open: null }) },
   ]);
   return (
@@ -69,7 +87,7 @@ export default function Survey() {
           ...((last?.number ?? 1) > 1 ? ([["changes", `Changes ${count(changes)}`]] as [string, string][]) : []),
           ["kept", `Kept out ${count((kept.data ?? []).reduce((sum, g) => sum + g.count, 0))}`],
           ["soundings", "Soundings"],
-          ["lists", "Lists & logs"],
+          ...(old ? ([["lists", "Lists & logs"]] as [string, string][]) : []),
           ["scope", "Scope & manners"],
           ["log", "Log"],
         ]}
@@ -83,6 +101,7 @@ export default function Survey() {
           )
         }
         stage="survey"
+        before={<Sides side={side} onSide={turn} />}
         error={start.error ?? plan.error ?? runs.error ?? kept.error ?? crossing.error}
       >
         {begun && <GiveOut />}
@@ -90,7 +109,7 @@ export default function Survey() {
           {!begun ? "Start the survey" : left > 0 ? "Go on" : "Survey again"}
         </Button>
       </StageHead>
-      {tab === "scope" && <Scope waiting={last?.waiting ?? 0} />}
+      {tab === "scope" && <Scope key={side} waiting={last?.waiting ?? 0} />}
       {tab === "kept" && <KeptOut left={left} />}
       {tab === "soundings" && <Soundings />}
       {tab === "lists" && <Lists />}
@@ -99,13 +118,13 @@ export default function Survey() {
           <section className="panel" style={{ flex: 1 }} aria-label="Changes since the survey before">
             <AddressList
               name="changes"
-              columns={CHANGE_COLUMNS}
-              filters={CHANGE_FILTERS}
+              columns={old ? CHANGE_COLUMNS : CHANGE_COLUMNS.filter((c) => NEW_COLUMNS.some((n) => n.id === c.id))}
+              filters={CHANGE_FILTERS.filter(([id]) => old || id !== "fate")}
               fixed={CHANGED}
               empty={
                 <div className="empty">
                   {last.ended
-                    ? "Nothing on the old site is different from the survey before."
+                    ? `Nothing on the ${side} site is different from the survey before.`
                     : "This survey is not at its end yet."}
                 </div>
               }
@@ -116,11 +135,13 @@ export default function Survey() {
       )}
       {tab === "log" && <Log />}
       {tab === "addresses" && (
-        <div className="shores">
-          <section className="shore old" style={{ flex: "0 0 224px" }} aria-label="Folders">
-            <h2>Old shore</h2>
+        <div className={`shores side-${side}`}>
+          <section className={`shore ${side}`} style={{ flex: "0 0 224px" }} aria-label="Folders">
+            <h2>{old ? "Old shore" : "New shore"}</h2>
             {own && (
               <PathTree
+                key={side + own}
+                side={side}
                 own={own}
                 host={link.all("host")[0] ?? ""}
                 below={link.get("below")}
@@ -132,20 +153,23 @@ export default function Survey() {
           </section>
           <section className="panel" style={{ flex: 1 }} aria-label="Addresses">
             <AddressList
-              name="addresses"
-              columns={COLUMNS}
+              name={old ? "addresses" : "new-addresses"}
+              columns={old ? COLUMNS : NEW_COLUMNS}
+              filters={old ? FILTERS : NEW_FILTERS}
               empty={
                 live && !begun ? (
                   <div className="empty">The first addresses are on their way.</div>
                 ) : begun ? undefined : (
                   <Empty
-                    title="The old site is not surveyed yet."
-                    action={allowed ? "Start the survey" : "Scope & manners"}
+                    title={`The ${side} site is not surveyed yet.`}
+                    action={allowed && own ? "Start the survey" : "Scope & manners"}
                     onAction={run}
                   >
-                    {allowed
-                      ? "Scope and manners say where it may go and how politely. It goes on with this page closed."
-                      : "First say in scope and manners who allowed the copy, how politely to fetch, and which folders to stay in. Then start; it goes on with this page closed."}
+                    {!old && !own
+                      ? "Nobody has said where it is. Name the interim host, or its start, under scope and manners."
+                      : allowed
+                        ? `Scope and manners say where it may go and how politely. It goes on with this page closed.${old ? "" : " What it finds stands beside the old site and is in no account."}`
+                        : "First say in scope and manners who allowed the copy, how politely to fetch, and which folders to stay in. Then start; it goes on with this page closed."}
                   </Empty>
                 )
               }

@@ -193,6 +193,11 @@ export const CHANGE_COLUMNS = showing(["key", "title", "change", "what", "visits
 export const SORT_COLUMNS = showing(["key", "title", "kind", "words", "visits", "fate"], ["key", "title"]);
 export const DOUBLE_COLUMNS = showing(["key", "title", "kind", "also", "visits", "fate"], ["key", "title", "also"]);
 
+const ACCOUNT = ["fate", "proof", "kind", "fits", "account", "verdict", "origin", "visits"];
+const decides = (id: string) => ACCOUNT.includes(id) || id.startsWith("decision") || id === "also";
+/** Of the new side: nothing of the account, in which it has no part. */
+export const NEW_COLUMNS = COLUMNS.filter((c) => !decides(c.id));
+
 export const FILTERS: [string, string][] = [
   ["family", "what"],
   ["answer", "answer"],
@@ -212,3 +217,4 @@ export const FILTERS: [string, string][] = [
   ["verdict", "last check"],
   ["origin", "decided by"],
 ];
+export const NEW_FILTERS = FILTERS.filter(([id]) => !decides(id));

@@ -1,0 +1,68 @@
+/** Deciding over many addresses at once: what, where to, why, and over how many. */
+import { Button, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from "@mui/material";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { count, many } from "../../shell/state";
+import { Told } from "../../shores/Told";
+import { useAct } from "./queries";
+
+export type Act = Schemas["Act"]["what"];
+
+export function ActDialog({
+  what,
+  number,
+  wanted,
+  onClose,
+}: {
+  what: Act;
+  number: number;
+  wanted: Omit<Schemas["Act"], "what" | "to" | "reason">;
+  onClose: (done: boolean) => void;
+}) {
+  const [to, setTo] = useState("");
+  const [reason, setReason] = useState("");
+  const act = useAct();
+  const run = () => act.mutate({ ...wanted, what, to, reason }, { onSuccess: () => onClose(true) });
+  const title = { retire: "Retire", move: "Lead", aside: "Set aside" }[what];
+  const ready = what === "retire" || (what === "move" ? to.trim() : reason.trim().length > 2);
+  return (
+    <Dialog open onClose={() => onClose(false)} aria-labelledby="act-title" fullWidth maxWidth="sm">
+      <DialogTitle id="act-title">
+        {title} {many(number, "address", "addresses")}
+        {what === "move" ? " to one new address" : ""}
+      </DialogTitle>
+      <DialogContent>
+        {what === "retire" && <p>They will answer 410, gone on purpose. A check has to prove it.</p>}
+        {what === "move" && (
+          <TextField
+            autoFocus
+            label="New address"
+            placeholder="/new/place"
+            value={to}
+            onChange={(e) => setTo(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && ready && run()}
+            sx={{ mt: 1 }}
+          />
+        )}
+        {what === "aside" && (
+          <TextField
+            autoFocus
+            label="Why they are left out"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && ready && run()}
+            sx={{ mt: 1 }}
+          />
+        )}
+        <p className="soft">Only addresses in the account are decided. One change; Z takes it back.</p>
+        <Told error={act.error} />
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={() => onClose(false)}>Leave it</Button>
+        <Button variant="contained" autoFocus={what === "retire"} disabled={!ready || act.isPending} onClick={run}>
+          {title} {count(number)}
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
