@@ -20,6 +20,7 @@ VIEWS = {
     "survey-scope": ("/c/1/survey?tab=scope", "What is left out"),
     "survey-soundings": ("/c/1/survey?tab=soundings", "On trial"),
     "survey-kept-out": ("/c/1/survey?tab=kept", "what it is"),
+    "survey-new": ("/c/1/survey?side=new&open={moved}", "New shore"),
     "sort": ("/c/1/sort?kind=news", "200 here already"),
     "lift": ("/c/1/lift?kind=news&field=published", "Coverage"),
     "refit": ("/c/1/refit?item={lossy}", "This page"),
@@ -58,8 +59,11 @@ def main() -> int:
     ):
         app.run(1, "sound", pages=4)
         app.run(1, "survey", "sort", "lift", "refit", "route", "land", "check")
+        app.run(1, "survey", side="new")
         second(app)
         engine = app.api("GET", "/crossings/1/addresses", params={"search": "/engines.aspx?id=4"})["rows"][0]["id"]
+        new = app.api("GET", "/crossings/1/addresses", params={"side": "new", "search": "/engines/captain-idris"})
+        moved = new["rows"][0]["id"]
         bodies = app.api("GET", "/crossings/1/bodies", params={"limit": 200, "order": "key"})["rows"]
         lossy = max(bodies, key=lambda b: b["removed"])["item"]
         OUT.mkdir(parents=True, exist_ok=True)
@@ -69,7 +73,7 @@ def main() -> int:
             with browser(scheme=scheme) as page:
                 for name in names:
                     path, text = VIEWS[name]
-                    page.go(app.base + path.format(engine=engine, lossy=lossy))
+                    page.go(app.base + path.format(engine=engine, lossy=lossy, moved=moved))
                     page.sees(text)
                     settle(page)
                     page.shot(OUT / (f"{name}.png" if scheme == "light" else f"{name}-dark.png"))
