@@ -890,6 +890,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/kinds/{kind}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field Texts
+         * @description The fields of a kind as a person writes them; the plan takes treatments in this form, too.
+         */
+        get: operations["field_texts_api_crossings__crossing__kinds__kind__fields_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/kinds/{kind}/pages": {
         parameters: {
             query?: never;
@@ -2104,14 +2124,25 @@ export interface components {
             why: string;
         };
         /**
+         * BodyAccount
+         * @description Where what stands in a body's region went; ``unlisted`` more things are lost than are named.
+         */
+        BodyAccount: {
+            /** Lost */
+            lost: components["schemas"]["LostThing"][];
+            /** Missing */
+            missing: components["schemas"]["MissingRun"][];
+            /** Things */
+            things: components["schemas"]["ThingCount"][];
+            /** Unlisted */
+            unlisted: number;
+        };
+        /**
          * BodyDetail
          * @description A body in all its forms, its account, and the leave to preview the old page and the new one.
          */
         BodyDetail: {
-            /** Account */
-            account: {
-                [key: string]: unknown;
-            };
+            account: components["schemas"]["BodyAccount"];
             /** Address */
             address: number;
             /** Blocks */
@@ -2655,6 +2686,16 @@ export interface components {
             note: string;
             /** State */
             state: string;
+        };
+        /**
+         * FieldText
+         * @description A field of the plan: its treatments as a person writes them, a line each.
+         */
+        FieldText: {
+            /** Name */
+            name: string;
+            /** Treat */
+            treat: string[];
         };
         /**
          * Finding
@@ -3216,6 +3257,24 @@ export interface components {
             /** Visits */
             visits: number;
         };
+        /**
+         * LostThing
+         * @description A link, picture, file, frame, anchor or backdrop that is not in the blocks. ``open``: it is still to be looked
+         *     at; ``says``: why it is not there.
+         */
+        LostThing: {
+            /** Address */
+            address: string;
+            /** Node */
+            node: number;
+            /** Open */
+            open: boolean;
+            /** Says */
+            says: string;
+            what: components["schemas"]["Thing"];
+            /** Where */
+            where: string;
+        };
         /** ManifestOut */
         ManifestOut: {
             evidence: components["schemas"]["Evidence"];
@@ -3276,6 +3335,20 @@ export interface components {
         ManyNew: {
             /** Addresses */
             addresses: components["schemas"]["NewAddress"][];
+        };
+        /**
+         * MissingRun
+         * @description A run of words that is not in the blocks; ``step``: that took it, else it is unaccounted.
+         */
+        MissingRun: {
+            /** Node */
+            node: number;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
+            /** Where */
+            where: string;
         };
         /** NewAddress */
         NewAddress: {
@@ -3979,11 +4052,13 @@ export interface components {
         };
         /**
          * ShapeGroup
-         * @description Open addresses of one shape, the first of them as rows.
+         * @description Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows.
          */
         ShapeGroup: {
             /** Count */
             count: number;
+            /** Pattern */
+            pattern: string;
             /** Rows */
             rows: components["schemas"]["OpenRow"][];
             /** Shape */
@@ -4215,6 +4290,24 @@ export interface components {
              * @default []
              */
             without: number[];
+        };
+        /**
+         * Thing
+         * @description What is counted beside words. A link to a document is a link and a file.
+         * @enum {string}
+         */
+        Thing: "links" | "pictures" | "files" | "frames" | "anchors" | "backgrounds";
+        /** ThingCount */
+        ThingCount: {
+            /** Have */
+            have: number;
+            /** Kept */
+            kept: number;
+            /** Lost */
+            lost: number;
+            name: components["schemas"]["Thing"];
+            /** Removed */
+            removed: number;
         };
         /**
          * ThingRow
@@ -8211,6 +8304,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RulesCount"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    field_texts_api_crossings__crossing__kinds__kind__fields_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldText"][];
                 };
             };
             /** @description cannot be done as asked */

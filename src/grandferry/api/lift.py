@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from grandferry.core.plan import FieldPlan
-from grandferry.store import lift, lists, sort
+from grandferry.store import crossings, lift, lists, sort
 from grandferry.work.lift.tries import kind_pages, pointed_at, try_field
 
 from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
@@ -64,6 +64,13 @@ class Grid(BaseModel):
     fields: dict[str, str]
 
 
+class FieldText(BaseModel):
+    """A field of the plan: its treatments as a person writes them, a line each."""
+
+    name: str
+    treat: list[str]
+
+
 class TryIn(BaseModel):
     """A field as it stands, and the pages to try it on; without pages, five spread over the kind's."""
 
@@ -80,6 +87,13 @@ class TriedRow(BaseModel):
     state: str
     nodes: list[int]
     note: str
+
+
+@router.get("/kinds/{kind}/fields")
+def field_texts(crossing: ThatCrossing, kind: str) -> list[FieldText]:
+    """The fields of a kind as a person writes them; the plan takes treatments in this form, too."""
+    found = next((k for k in crossings.load_plan(crossing.id).kinds if k.name == kind), None)
+    return [FieldText(name=f.name, treat=[t.line for t in f.treat]) for f in (found.fields if found else [])]
 
 
 @router.get("/coverage")

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
+from grandferry.core.refit.account import Thing, Why
 from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.store import crossings, lift, refit
@@ -58,6 +59,80 @@ class BodyRow(BaseModel):
     lost: int
 
 
+class MissingRun(BaseModel):
+    """A run of words that is not in the blocks; ``step``: that took it, else it is unaccounted."""
+
+    text: str
+    where: str
+    node: int
+    step: str
+
+
+class LostThing(BaseModel):
+    """A link, picture, file, frame, anchor or backdrop that is not in the blocks. ``open``: it is still to be looked
+    at; ``says``: why it is not there."""
+
+    what: Thing
+    address: str
+    where: str
+    node: int
+    open: bool
+    says: str
+
+
+class ThingCount(BaseModel):
+    name: Thing
+    have: int
+    kept: int
+    removed: int
+    lost: int
+
+
+class BodyAccount(BaseModel):
+    """Where what stands in a body's region went; ``unlisted`` more things are lost than are named."""
+
+    missing: list[MissingRun]
+    lost: list[LostThing]
+    unlisted: int
+    things: list[ThingCount]
+
+
+_WHY = {
+    Why.UNEXPLAINED: "in no block",
+    Why.STEP: "a step",
+    Why.EMPTY: "nothing to click on",
+    Why.SCRIPT: "its address runs a script",
+    Why.BACKDROP: "lies under something else",
+    Why.SCRIPTED: "only a script uses it",
+}
+
+
+def _account(data: dict[str, Any]) -> BodyAccount:
+    """A stored account as it is told."""
+    lost = []
+    for row in data.get("lost", []):
+        why = Why(row["why"])
+        lost.append(
+            LostThing(
+                what=row["what"],
+                address=row["address"],
+                where=row["where"],
+                node=row["node"],
+                open=why.is_open,
+                says=f"step “{row['step']}”" if row["step"] else _WHY[why],
+            )
+        )
+    return BodyAccount(
+        missing=[
+            MissingRun(text=run["text"], where=run["where"], node=run["node"], step=run["why"])
+            for run in data.get("missing", [])
+        ],
+        lost=lost,
+        unlisted=data.get("unlisted", 0),
+        things=[ThingCount(name=name, **count) for name, count in data.get("things", {}).items()],
+    )
+
+
 class BodyDetail(BaseModel):
     """A body in all its forms, its account, and the leave to preview the old page and the new one."""
 
@@ -72,7 +147,7 @@ class BodyDetail(BaseModel):
     blocks: Any
     old_text: str
     new_text: str
-    account: dict[str, Any]
+    account: BodyAccount
     old_preview: str
     new_preview: str
 
@@ -148,7 +223,7 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         blocks=to_json(blocks),
         old_text=old_text,
         new_text=new_text,
-        account=refit.account(item, field),
+        account=_account(refit.account(item, field)),
         old_preview=sign("page", crossing.id, row["address"]),
         new_preview=sign("body", crossing.id, item, field),
     )

@@ -39,9 +39,10 @@ class OpenRow(BaseModel):
 
 
 class ShapeGroup(BaseModel):
-    """Open addresses of one shape, the first of them as rows."""
+    """Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows."""
 
     shape: str
+    pattern: str
     count: int
     unaccounted: int
     visits: int

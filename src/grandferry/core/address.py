@@ -13,7 +13,7 @@ from functools import lru_cache
 import ada_url
 
 from .errors import AddressError
-from .patterns import compile_pattern
+from .patterns import compile_pattern, escape
 
 SESSION_PARAMETERS = (
     "phpsessid",
@@ -214,6 +214,12 @@ def shape(key: str) -> str:
             for name, eq, value in (part.partition("=") for part in query.split("&"))
         )
     return shaped
+
+
+def shape_pattern(shaped: str) -> str:
+    """The pattern (RE2) of a shape: its varying parts are captured, in their order."""
+    parts = re.split(r"([*#])", shaped)
+    return "".join({"#": r"(\d+)", "*": "([^/?&]+)"}.get(part, escape(part)) for part in parts)
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,24 +10,18 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
 from .address import SESSION_PARAMETERS, checked_start, to_key
 from .errors import FerryError, PlanError
 from .page import check_selector
 from .patterns import compile_pattern
 from .side import SideName
+from .strict import Pattern, Strict, good_pattern
 from .survey.families import PERSONAL
+from .treatment import Treatment, treatment_of
 
 DEFAULT_AGENT = "GrandFerry/0.1 (content migration; acting for the site's owner)"
-
-
-def _good_pattern(value: str) -> str:
-    try:
-        compile_pattern(value)
-    except FerryError as problem:
-        raise ValueError(str(problem)) from None
-    return value
 
 
 def _good_selector(value: str) -> str:
@@ -57,15 +51,10 @@ def _date_as_written(value: Any) -> Any:
     return value.isoformat() if isinstance(value, date) else value
 
 
-Pattern = Annotated[str, AfterValidator(_good_pattern), Field(description="RE2 pattern")]
 Selector = Annotated[str, AfterValidator(_good_selector), Field(description="CSS selector")]
 Start = Annotated[str, AfterValidator(_good_start)]
 Key = Annotated[str, AfterValidator(_good_key), Field(description="path with query, free of any host")]
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
-
-
-class Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid")
 
 
 class Permission(Strict):
@@ -195,35 +184,6 @@ class Locator(Strict):
         return self
 
 
-class Treatment(Strict):
-    """One small change to a lifted value; exactly one key."""
-
-    trim: bool | None = None
-    collapse: bool | None = None
-    replace: tuple[str, str] | None = Field(None, description="[RE2 pattern, replacement with \\1 …]")
-    first_number: bool | None = None
-    number: Literal[".", ","] | None = Field(None, description="the decimal sign")
-    date: str | list[str] | None = Field(None, description="strptime form(s), tried in order")
-    split: str | None = Field(None, min_length=1, description="separator")
-
-    @model_validator(mode="after")
-    def _one(self) -> Treatment:
-        given = [n for n in type(self).model_fields if getattr(self, n) is not None]
-        if len(given) != 1:
-            raise ValueError("a treatment has exactly one key")
-        if self.replace is not None:
-            _good_pattern(self.replace[0])
-        return self
-
-    @property
-    def name(self) -> str:
-        return next(n for n in type(self).model_fields if getattr(self, n) is not None)
-
-
-def _word_treatment(value: Any) -> Any:
-    return {value.replace(" ", "_"): True} if isinstance(value, str) else value
-
-
 FieldType = Literal["line", "passage", "number", "date", "choice", "picture", "list", "blocks"]
 
 
@@ -233,7 +193,7 @@ class FieldPlan(Strict):
     name: Name
     type: FieldType
     locators: list[Locator] = Field(min_length=1)
-    treat: list[Annotated[Treatment, BeforeValidator(_word_treatment)]] = []
+    treat: list[Annotated[Treatment, BeforeValidator(treatment_of)]] = []
     required: bool = False
     choices: list[str] = []
 
@@ -293,7 +253,7 @@ class RouteRule(Strict):
     @model_validator(mode="after")
     def _fits(self) -> RouteRule:
         if self.match == "pattern":
-            _good_pattern(self.old)
+            good_pattern(self.old)
         else:
             self.old = _good_key(self.old)
         if (self.status == 410) == bool(self.new):

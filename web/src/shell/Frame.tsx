@@ -1,11 +1,12 @@
 /** The frame every view of a crossing lives in: header, fate bar, rail, keys. */
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
+import { Link, NavLink, Outlet, useLocation } from "react-router";
 import { client, Problem, take } from "../api/client";
 import { FateBar, type Fate } from "../shores/Fate";
 import { Told } from "../shores/Told";
 import { useBehind } from "./Behind";
+import { leave, useGo } from "./Go";
 import { Head } from "./Head";
 import { Icon } from "./icons";
 import { useKeys } from "./keys";
@@ -42,14 +43,6 @@ const short = (n: number) =>
         : `${(n / 1e6).toFixed(1)}m`;
 
 /** Where each view was left, so that coming back finds its filters and its place as they were. */
-const left = (id: number, view: string) => sessionStorage.getItem(`grandferry.left.${id}.${view}`) ?? "";
-
-export function useGo() {
-  const navigate = useNavigate();
-  const id = useCrossingId();
-  return (view: string) => navigate(view.includes("?") ? `/c/${id}/${view}` : `/c/${id}/${view}${left(id, view)}`);
-}
-
 export default function Frame() {
   const id = useCrossingId();
   const crossing = useCrossing();
@@ -61,7 +54,7 @@ export default function Frame() {
   const [undone, setUndone] = useState("");
   const view = location.pathname.split("/")[3] || "manifest";
   useEffect(() => {
-    sessionStorage.setItem(`grandferry.left.${id}.${view}`, location.search);
+    leave(id, view, location.search);
   }, [id, view, location.search]);
   const manifest = useQuery({
     queryKey: ["manifest", id],

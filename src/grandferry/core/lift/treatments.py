@@ -9,7 +9,7 @@ from typing import Any
 
 from ..errors import FerryError
 from ..patterns import compile_pattern
-from ..plan import Treatment
+from ..treatment import Treatment
 
 _NUMBER = re.compile(r"[-+−]?\d[\d.,'\u00a0\u202f ]*")
 

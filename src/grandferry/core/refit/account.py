@@ -50,8 +50,13 @@ class Why(StrEnum):
     STEP = "step"  # a clean-up step took it
     EMPTY = "empty"  # a link with nothing to click on
     SCRIPT = "script"  # an address that runs a script leads nowhere
-    BEHIND = "behind"  # a picture behind something else
+    BACKDROP = "backdrop"  # a picture that lies under something else
     SCRIPTED = "scripted"  # an address that only a script uses, on an element that shows something else
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it is still for a person to look at: a visitor may miss it, and nobody has decided that it goes."""
+        return self in (Why.UNEXPLAINED, Why.SCRIPTED)
 
 
 @dataclass(frozen=True, slots=True)
@@ -324,7 +329,7 @@ class _Things:
             why = Why.UNEXPLAINED if tag in PICTURES or tag in MEDIA else Why.SCRIPTED
             self._one(Thing.PICTURES, picture, node, step, in_island or n in self._pictures, why)
         elif background := background_source(tag, node.attrs):
-            self._one(Thing.BACKGROUNDS, background, node, step, in_island or n in self._pictures, Why.BEHIND)
+            self._one(Thing.BACKGROUNDS, background, node, step, in_island or n in self._pictures, Why.BACKDROP)
         if tag == "track" or (tag in MEDIA and tag != "source" and n > self._within):
             self._media(node, step, in_island)
         elif tag in ("iframe", "frame") and (source := media_source(tag, node.attrs)):

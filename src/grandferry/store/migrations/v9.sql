@@ -24,3 +24,6 @@ DROP INDEX likeness_crossing_id_sort_number;
 CREATE INDEX likeness_crossing_id_side_sort_number ON likeness (crossing_id, side, sort, number);
 ALTER TABLE address_change ADD COLUMN side TEXT NOT NULL DEFAULT 'old';
 ALTER TABLE given ADD COLUMN side TEXT NOT NULL DEFAULT 'old';
+-- one word, one thing: a finding is behind, a picture is a backdrop
+UPDATE refit SET account = replace(replace(account, '"why":"behind"', '"why":"backdrop"'), '"why": "behind"', '"why": "backdrop"')
+  WHERE account LIKE '%"behind"%';

@@ -7,6 +7,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
+from grandferry.core.address import shape_pattern
 from grandferry.core.errors import FerryError, NotThere, UnreadablePage
 from grandferry.core.lift.fields import Value, lift_field
 from grandferry.core.lift.pointing import selector_of
@@ -176,7 +177,15 @@ def shapes(crossing: int) -> list[dict[str, Any]]:
     groups: dict[str, dict[str, Any]] = {}
     for row in route.open_addresses(crossing):
         group = groups.setdefault(
-            row["shape"], {"shape": row["shape"], "count": 0, "unaccounted": 0, "visits": 0, "rows": []}
+            row["shape"],
+            {
+                "shape": row["shape"],
+                "pattern": shape_pattern(row["shape"]),
+                "count": 0,
+                "unaccounted": 0,
+                "visits": 0,
+                "rows": [],
+            },
         )
         group["count"] += 1
         group["unaccounted"] += row["fate"] == "unaccounted"

@@ -1,10 +1,10 @@
 /** What people set over what was found: how each lies, and what to do where something under it has changed. */
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { client, take, type Schemas } from "../../api/client";
-import { useGo } from "../../shell/Frame";
+import { useGo } from "../../shell/Go";
 import { many, useCrossingId, useRefresh, useStart, when } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { shown } from "../../stages/lift/FieldEditor";
+import { shown } from "../../stages/lift/field";
 import { Addr } from "../../shores/Addr";
 
 type Row = Schemas["EditRow"];

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, take } from "../../api/client";
 import { useBehind } from "../../shell/Behind";
-import { useGo } from "../../shell/Frame";
+import { useGo } from "../../shell/Go";
 import { Icon } from "../../shell/icons";
 import { count, many, share, useCrossing, useCrossingId, useLink, when } from "../../shell/state";
 import { Log } from "../../shores/Log";
@@ -105,11 +105,7 @@ export default function Manifest() {
               />
             ) : (
               !folders.isPending && (
-                <Empty
-                  title="No old address is in the account yet."
-                  action="To the survey"
-                  onAction={() => void go("survey")}
-                >
+                <Empty title="No old address is in the account yet." action="To the survey" to={"survey"}>
                   The account begins with the survey: everything that answers, redirects or is asked for by visitors is
                   counted.
                 </Empty>

@@ -1,114 +1,17 @@
 /** One field: its type, how it is read, its treatments; its values on a few pages as it is written. */
 import { Button, MenuItem, TextField } from "@mui/material";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useEffect, useRef, useState } from "react";
-import { client, Problem, take, type Schemas } from "../../api/client";
-import { useChangePlan, useCrossingId } from "../../shell/state";
+import { useEffect, useRef, useState } from "react";
+import { Problem } from "../../api/client";
+import { useChangePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-
-export type Field = NonNullable<NonNullable<Schemas["PlanDocument"]["plan"]["kinds"]>[number]["fields"]>[number];
-type Locator = Schemas["Locator"];
-const TYPES: [Field["type"], string][] = [
-  ["line", "one line of text"],
-  ["passage", "plain text of several lines"],
-  ["blocks", "the body, as blocks"],
-  ["date", "date"],
-  ["number", "number"],
-  ["choice", "one of a few"],
-  ["list", "list"],
-  ["picture", "picture"],
-];
-const WAYS: [keyof Locator, string][] = [
-  ["css", "CSS selector"],
-  ["label", "beside the label"],
-  ["meta", "meta name"],
-  ["address", "address pattern"],
-];
-
-export const readsBy = (locator: Locator) => {
-  const way = WAYS.find(([name]) => locator[name] != null);
-  return way
-    ? `${way[0] === "css" ? "" : `${way[1]} `}${locator[way[0]]}${locator.attribute ? ` @${locator.attribute}` : ""}`
-    : "";
-};
-
-export function shown(value: unknown): string {
-  if (value === null || value === undefined) return "";
-  if (Array.isArray(value)) return value.map(shown).join(" · ");
-  if (typeof value === "object") {
-    const v = value as Record<string, unknown>;
-    if (Array.isArray(v.nodes)) return `${v.nodes.length} part${v.nodes.length === 1 ? "" : "s"} of the page`;
-    return [v.src, v.alt && `“${String(v.alt)}”`].filter(Boolean).join(" ");
-  }
-  return String(value);
-}
-
-/** Treatments as text, one a line: “trim”, “first number”, “replace: pattern => text”, “date: %d %B %Y”, … */
-export function treatText(field: Field): string {
-  return (field.treat ?? [])
-    .map((t) => {
-      const [name, value] = Object.entries(t).find(([, v]) => v !== null && v !== undefined) ?? [];
-      if (!name) return "";
-      const word = name.replace("_", " ");
-      if (value === true) return word;
-      if (name === "replace" && Array.isArray(value)) return `replace: ${value[0]} => ${value[1]}`;
-      return `${word}: ${Array.isArray(value) ? value.join(" | ") : String(value)}`;
-    })
-    .filter(Boolean)
-    .join("\n");
-}
-
-export function treatFrom(text: string): unknown[] {
-  return text
-    .split("\n")
-    .map((l) => l.trim())
-    .filter(Boolean)
-    .map((line) => {
-      const [word = "", ...rest] = line.split(":");
-      const name = word.trim().replace(" ", "_");
-      const value = rest.join(":").trim();
-      if (!value) return { [name]: true };
-      if (name === "replace") {
-        const [from = "", to = ""] = value.split("=>");
-        return { replace: [from.trim(), to.trim()] };
-      }
-      if (name === "date" && value.includes("|")) return { date: value.split("|").map((v) => v.trim()) };
-      return { [name]: value };
-    });
-}
-
-export function useTried(draft: Field | null, kind: string, addresses: number[]) {
-  const id = useCrossingId();
-  const wanted = useDeferredValue(JSON.stringify({ field: draft, kind, addresses }));
-  const [asked, setAsked] = useState(wanted);
-  useEffect(() => {
-    const timer = window.setTimeout(() => setAsked(wanted), 150);
-    return () => clearTimeout(timer);
-  }, [wanted]);
-  return useQuery({
-    queryKey: ["try-field", id, asked],
-    enabled: draft !== null && (draft.locators?.length ?? 0) > 0,
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      take(
-        client.POST("/api/crossings/{crossing}/fields/try", {
-          params: { path: { crossing: id } },
-          body: JSON.parse(asked) as Schemas["TryIn"],
-          signal,
-        }),
-      ),
-  });
-}
-
-const usable = (draft: Field): Field => ({
-  ...draft,
-  name: /^[a-z][a-z0-9_]*$/.test(draft.name) ? draft.name : "field",
-  locators: draft.locators.filter((l) => WAYS.some(([w]) => l[w])),
-});
+import { EMPTY, TYPES, usable, WAYS, type Field, type Locator } from "./field";
+import { LocatorLine, TriedValues } from "./FieldParts";
+import { useTried } from "./queries";
 
 export function FieldEditor({
   field,
+  treat: had,
   index,
   kind,
   page,
@@ -117,6 +20,7 @@ export function FieldEditor({
   onTried,
 }: {
   field: Field;
+  treat: string[]; // its treatments as a person writes them
   index: number;
   kind: string;
   page: number;
@@ -125,7 +29,8 @@ export function FieldEditor({
   onTried: (nodes: number[]) => void;
 }) {
   const [draft, setDraft] = useState(field);
-  const [treat, setTreat] = useState(treatText(field));
+  const was = had.join("\n");
+  const [treat, setTreat] = useState(was);
   const [five, setFive] = useState(false);
   const save = useChangePlan();
   const form = useRef<HTMLFormElement>(null);
@@ -133,11 +38,9 @@ export function FieldEditor({
     void form.current?.scrollIntoView({ block: "start" });
   }, [page]); // the cards above it grow with the values of the page
   const fresh = index < 0;
-  const full: Field = { ...draft, treat: treatFrom(treat) as Field["treat"] };
+  const full: Field = { ...draft, treat: treat.split("\n").filter((line) => line.trim()) as unknown as Field["treat"] };
   const dirty =
-    fresh ||
-    JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) ||
-    treat !== treatText(field);
+    fresh || JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) || treat !== was;
   useUnsaved("field", dirty && !save.isSuccess ? `the field ${draft.name || "(new)"}` : "");
   const ready = usable(full);
   const tried = useTried(ready.locators.length ? ready : null, kind, five ? [] : page ? [page] : []);
@@ -150,10 +53,7 @@ export function FieldEditor({
       setTaught(picked.at);
       setDraft((d) => ({
         ...d,
-        locators: [
-          { css: picked.css, attribute: null, meta: null, label: null, address: null },
-          ...d.locators.slice(1),
-        ],
+        locators: [{ ...EMPTY, css: picked.css }, ...d.locators.slice(1)],
       }));
     }
   }, [picked, taught]);
@@ -213,52 +113,19 @@ export function FieldEditor({
             onChange={(e) => setDraft({ ...draft, choices: e.target.value.split(",").map((c) => c.trim()) })}
           />
         )}
-        {draft.locators.map((locator, n) => {
-          const way = WAYS.find(([name]) => locator[name] != null)?.[0] ?? "css";
-          return (
-            <div key={n} style={{ display: "flex", gap: 6, alignItems: "center" }}>
-              <TextField
-                select
-                label={n ? "or" : "read by"}
-                value={way}
-                sx={{ maxWidth: 138 }}
-                onChange={(e) =>
-                  setLocator(n, {
-                    css: null,
-                    meta: null,
-                    label: null,
-                    address: null,
-                    attribute: null,
-                    [e.target.value]: locator[way] ?? "",
-                  })
-                }
-              >
-                {WAYS.map(([value, label]) => (
-                  <MenuItem key={value} value={value}>
-                    {label}
-                  </MenuItem>
-                ))}
-              </TextField>
-              <TextField
-                label="what"
-                className="mono"
-                value={locator[way] ?? ""}
-                onChange={(e) => setLocator(n, { ...locator, [way]: e.target.value })}
-                slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
-              />
-              {draft.locators.length > 1 && (
-                <button
-                  type="button"
-                  className="linkish"
-                  aria-label="take this one out"
-                  onClick={() => setDraft({ ...draft, locators: draft.locators.filter((_, m) => m !== n) })}
-                >
-                  ×
-                </button>
-              )}
-            </div>
-          );
-        })}
+        {draft.locators.map((locator, n) => (
+          <LocatorLine
+            key={n}
+            locator={locator}
+            first={n === 0}
+            onSet={(made) => setLocator(n, made)}
+            onDrop={
+              draft.locators.length > 1
+                ? () => setDraft({ ...draft, locators: draft.locators.filter((_, m) => m !== n) })
+                : undefined
+            }
+          />
+        ))}
         <div className="acts">
           <button
             type="button"
@@ -266,7 +133,7 @@ export function FieldEditor({
             onClick={() =>
               setDraft({
                 ...draft,
-                locators: [...draft.locators, { css: "", attribute: null, meta: null, label: null, address: null }],
+                locators: [...draft.locators, EMPTY],
               })
             }
           >
@@ -293,23 +160,7 @@ export function FieldEditor({
           />
         )}
         <Told error={tried.error} />
-        <div role="status" data-testid="tried">
-          {(five ? (tried.data ?? []) : first ? [first] : []).map((t) => (
-            <div key={t.address} className="value">
-              {five && <div className="mono soft">{t.key}</div>}
-              {t.value !== null && t.value !== undefined ? (
-                <b>{shown(t.value)}</b>
-              ) : (
-                <span className="state empty">nothing found</span>
-              )}{" "}
-              {t.state !== "filled" && (
-                <span className={`state ${t.state}`}>
-                  {t.state === "empty" ? "" : t.state} {t.note}
-                </span>
-              )}
-            </div>
-          ))}
-        </div>
+        <TriedValues rows={five ? (tried.data ?? []) : first ? [first] : []} named={five} />
         <Told error={save.error} />
         <div className="acts">
           <Button type="submit" variant="contained" disabled={!dirty || !draft.name || save.isPending}>

@@ -1,12 +1,11 @@
 /** The value of one field of one page: as it was found, or as somebody set it by hand; set here, and taken back. */
 import { Button, TextField } from "@mui/material";
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { useCrossingId, useRefresh, useStart } from "../../shell/state";
+import type { Schemas } from "../../api/client";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-import { shown } from "./FieldEditor";
+import { shown } from "./field";
+import { useHandValue } from "./queries";
 
 type Value = Schemas["FieldRow"];
 const BY_TEXT = ["line", "passage", "number", "date", "choice", "list"];
@@ -21,37 +20,14 @@ function typed(type: string, text: string): unknown {
 const asText = (value: unknown) => (Array.isArray(value) ? value.join("\n") : String(value ?? ""));
 
 export function HandValue({ old, type, value }: { old: string; type: string; value: Value }) {
-  const id = useCrossingId();
-  const refresh = useRefresh();
-  const start = useStart();
   const edited = value.edited !== null && value.edited !== undefined;
   const [text, setText] = useState<string | null>(null);
   const now = edited ? value.edited : value.lifted;
   useUnsaved(`hand ${value.field}`, text !== null && text !== asText(now) ? `${value.field} of ${old}` : "");
-  const change = useMutation({
-    mutationFn: (wanted: { set?: unknown; drop?: boolean }) =>
-      take(
-        client.POST("/api/crossings/{crossing}/edits", {
-          params: { path: { crossing: id } },
-          body: wanted.drop
-            ? {
-                set: [],
-                drop: [{ old, field: value.field, block: "", act: "set" }],
-                text: `${value.field} of ${old} as it was found`,
-              }
-            : {
-                set: [{ old, field: value.field, value: wanted.set, over: "", by: "", at: "", block: "", act: "set" }],
-                drop: [],
-                text: `${value.field} of ${old} set by hand`,
-              },
-        }),
-      ),
-    onSuccess: () => (setText(null), start.mutate({ kind: "route" })),
-    onSettled: refresh,
-  });
+  const { change, error } = useHandValue(old, value.field, () => setText(null));
   return (
     <div className="hand">
-      <Told error={change.error ?? start.error} />
+      <Told error={error} />
       {text !== null ? (
         <form
           className="acts"

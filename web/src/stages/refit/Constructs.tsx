@@ -1,16 +1,11 @@
 /** What stands in the bodies, by count, as it was counted when they were refitted. */
-import { useQuery } from "@tanstack/react-query";
-import { client, take } from "../../api/client";
-import { count, useCrossingId, useLink } from "../../shell/state";
+import { count, useLink } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { useConstructs } from "./queries";
 
 export function Constructs() {
-  const id = useCrossingId();
   const link = useLink();
-  const constructs = useQuery({
-    queryKey: ["constructs", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/constructs", { params: { path: { crossing: id } } })),
-  });
+  const constructs = useConstructs();
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Constructs">
       <h2>

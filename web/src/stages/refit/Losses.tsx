@@ -1,40 +1,23 @@
 /** All bodies by what they lost, the worst first. */
 import { useCallback, useMemo } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { useGo } from "../../shell/Frame";
+import { Go } from "../../shell/Go";
 import { useKeys } from "../../shell/keys";
-import { count, useCrossingId, useLink } from "../../shell/state";
+import { count, useLink } from "../../shell/state";
 import { FateChip, useFates } from "../../shores/FateChip";
 import { LongList, type Column } from "../../shores/LongList";
 import { Addr } from "../../shores/Addr";
-
-type Row = Schemas["BodyRow"] & { id: number };
+import { useLossRows, type LossRow } from "./queries";
 
 export function Losses() {
-  const id = useCrossingId();
   const link = useLink();
-  const go = useGo();
-  const fate = useFates().join("|");
   const search = link.get("search");
   const order = link.get("order") || "-unaccounted";
-  const query = useMemo(() => ({ fate: fate ? fate.split("|") : [], search, order }), [fate, search, order]);
-  const load = useCallback(
-    async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(
-        client.GET("/api/crossings/{crossing}/bodies", {
-          params: { path: { crossing: id }, query: { ...query, offset, limit } },
-          signal,
-        }),
-      );
-      return { total: found.total, rows: found.rows.map((r, n) => ({ ...r, id: offset + n + 1 })) };
-    },
-    [id, query],
-  );
+  const { view, load } = useLossRows(useFates(), search, order);
   const open = useCallback(
-    (r: Row) => link.set({ tab: null, item: r.item, field: r.field, order: null, search: null }),
+    (r: LossRow) => link.set({ tab: null, item: r.item, field: r.field, order: null, search: null }),
     [link],
   );
-  const columns = useMemo<Column<Row>[]>(
+  const columns = useMemo<Column<LossRow>[]>(
     () => [
       {
         id: "key",
@@ -54,14 +37,7 @@ export function Losses() {
         label: "kind",
         width: 110,
         sort: "kind",
-        cell: (r) => (
-          <button
-            className="linkish"
-            onClick={() => void go(`lift?kind=${encodeURIComponent(r.kind)}&page=${r.address}`)}
-          >
-            {r.kind}
-          </button>
-        ),
+        cell: (r) => <Go to={`lift?kind=${encodeURIComponent(r.kind)}&page=${r.address}`}>{r.kind}</Go>,
       },
       { id: "words", label: "words", width: 80, look: "num", sort: "words", cell: (r) => count(r.words) },
       {
@@ -104,7 +80,7 @@ export function Losses() {
         ),
       },
     ],
-    [go, open],
+    [open],
   );
   useKeys([{ key: "/", says: "find a body", run: () => document.querySelector<HTMLInputElement>(".find")?.focus() }]);
   return (
@@ -119,11 +95,11 @@ export function Losses() {
           onChange={(e) => link.set({ search: e.target.value }, true)}
         />
       </div>
-      <LongList<Row>
+      <LongList<LossRow>
         name="losses"
         label="Bodies by what they lost"
         columns={columns}
-        view={[id, query]}
+        view={view}
         load={load}
         order={order}
         onOrder={(next) => link.set({ order: next }, true)}

@@ -2,38 +2,6 @@
 import type { Schemas } from "../../api/client";
 import { many } from "../../shell/state";
 
-interface Missing {
-  text: string;
-  where: string;
-  why: string;
-  node: number;
-}
-
-interface Lost {
-  what: string;
-  address: string;
-  where: string;
-  node: number;
-  why: string;
-  step: string;
-}
-
-interface Thing {
-  have: number;
-  kept: number;
-  removed: number;
-  lost: number;
-}
-
-/** What is said of each reason for which a thing is not in the blocks. */
-const WHY: Record<string, string> = {
-  "": "in no block",
-  empty: "nothing to click on",
-  script: "its address runs a script",
-  behind: "lies behind something else",
-  scripted: "only a script uses it",
-};
-const HARMLESS = new Set(["step", "empty", "script", "behind"]);
 export const THINGS: Record<string, string> = {
   links: "links",
   pictures: "pictures",
@@ -53,16 +21,9 @@ interface Props {
 }
 
 export function PageAccount({ body, onShow, onStep }: Props) {
-  const account = body.account as {
-    missing?: Missing[];
-    lost?: Lost[];
-    unlisted?: number;
-    things?: Record<string, Thing>;
-  };
-  const missing = account.missing ?? [];
-  const lost = account.lost ?? [];
-  const things = Object.entries(account.things ?? {}).filter(([, t]) => t.have);
-  const told = things.map(([name, t]) => `${THINGS[name] ?? name} ${t.kept} of ${t.have}`).join(" · ");
+  const { missing, lost, unlisted } = body.account;
+  const things = body.account.things.filter((t) => t.have);
+  const told = things.map((t) => `${THINGS[t.name] ?? t.name} ${t.kept} of ${t.have}`).join(" · ");
   const row = (key: string, open: boolean, text: string, where: string, node: number, why: string) => (
     <tr key={key}>
       <td style={{ color: open ? "var(--orange)" : undefined }}>
@@ -82,7 +43,6 @@ export function PageAccount({ body, onShow, onStep }: Props) {
       </td>
     </tr>
   );
-  const whyOf = (x: Lost) => (x.step ? `step “${x.step}”` : (WHY[x.why] ?? x.why));
   const nothing = !missing.length && !lost.length;
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Account of this page">
@@ -94,22 +54,22 @@ export function PageAccount({ body, onShow, onStep }: Props) {
         <div className="scroll" tabIndex={0} role="region" aria-label="What is not in the blocks">
           <table className="plain">
             <tbody>
-              {missing.map((m, n) => row(`m${n}`, !m.why, m.text, m.where, m.node, m.why && `step “${m.why}”`))}
+              {missing.map((m, n) => row(`m${n}`, !m.step, m.text, m.where, m.node, m.step && `step “${m.step}”`))}
               {lost.map((x, n) =>
                 row(
                   `x${n}`,
-                  !HARMLESS.has(x.why),
+                  x.open,
                   `${(THINGS[x.what] ?? x.what).replace(/s$/, "")}: ${x.address}`,
                   x.where,
                   x.node,
-                  whyOf(x),
+                  x.says,
                 ),
               )}
             </tbody>
           </table>
         </div>
       )}
-      {!!account.unlisted && <div className="soft pad">… and {many(account.unlisted, "thing")} more.</div>}
+      {unlisted > 0 && <div className="soft pad">… and {many(unlisted, "thing")} more.</div>}
     </section>
   );
 }

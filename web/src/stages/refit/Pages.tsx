@@ -1,139 +1,32 @@
 /** Body by body: the old page with its lost words, the new one in any form, and where each word went. */
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
 import { useKeys } from "../../shell/keys";
 import { count, many, useCrossingId, useLink } from "../../shell/state";
+import { Addr } from "../../shores/Addr";
 import { useFates } from "../../shores/FateChip";
 import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
-import { useWalk } from "../../shores/walk";
-import { WordDiff } from "../../shores/WordDiff";
+import { NewPage } from "./NewPage";
 import { PageAccount } from "./PageAccount";
+import { useBodies, useBody } from "./queries";
 import { Steps } from "./Steps";
-import { Addr } from "../../shores/Addr";
-
-const FORMS = [
-  ["page", "Page"],
-  ["markdown", "Markdown"],
-  ["html", "HTML"],
-  ["blocks", "Blocks"],
-  ["words", "Words"],
-] as const;
-
-function NewSide({
-  body,
-  scroll,
-  onScroll,
-}: {
-  body: Schemas["BodyDetail"];
-  scroll: { part: number; by: number } | undefined;
-  onScroll: (part: number) => void;
-}) {
-  const id = useCrossingId();
-  const link = useLink();
-  const form = link.get("form") || "page";
-  return (
-    <section className="shore new" aria-label="New page">
-      <h2>
-        New <small>{body.new_path ? <Addr of={body.new_path} /> : "no address yet"}</small>
-        <span className="sp" />
-        <span className="tabs" role="group" aria-label="Form">
-          {FORMS.map(([value, label]) => (
-            <button
-              key={value}
-              className={`chip${form === value ? " on" : ""}`}
-              aria-pressed={form === value}
-              onClick={() => link.set({ form: value }, true)}
-            >
-              {label}
-            </button>
-          ))}
-        </span>
-      </h2>
-      <div className="bodyframe">
-        {form === "page" && (
-          <PageView
-            key={body.item}
-            path={`/body/${id}/${body.item}/${body.field}/${body.new_preview}`}
-            title={`New page ${body.title}`}
-            scroll={scroll}
-            onScroll={onScroll}
-          />
-        )}
-        {form === "markdown" && (
-          <pre className="sheet" tabIndex={0} dir="auto">
-            {body.markdown}
-          </pre>
-        )}
-        {form === "html" && (
-          <pre className="sheet" tabIndex={0}>
-            {body.html}
-          </pre>
-        )}
-        {form === "blocks" && (
-          <pre className="sheet" tabIndex={0}>
-            {JSON.stringify(body.blocks, null, 1)}
-          </pre>
-        )}
-        {form === "words" && (
-          <div
-            className="sheet"
-            dir="auto"
-            style={{ fontFamily: "inherit" }}
-            tabIndex={0}
-            role="region"
-            aria-label="Words"
-          >
-            <WordDiff before={body.old_text} after={body.new_text} />
-          </div>
-        )}
-      </div>
-    </section>
-  );
-}
-
-const named = (r: { item: number; field: string }) => `${r.item} ${r.field}`;
 
 export function Pages() {
   const id = useCrossingId();
   const link = useLink();
   const fate = useFates();
-  const path = { crossing: id };
   const [left, setLeft] = useState<{ part: number; by: number }>();
   const [right, setRight] = useState<{ part: number; by: number }>();
   const [suggested, setSuggested] = useState("");
   const [show, setShow] = useState<number>();
-  const walk = useWalk({
-    name: "bodies",
-    view: [id, fate],
-    at: link.get("item") && `${link.get("item")} ${link.get("field")}`,
-    idOf: (r: Schemas["BodyRow"]) => (link.get("field") ? named(r) : `${r.item} `),
-    load: (offset, limit) =>
-      take(client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { offset, limit, fate } } })),
-    find: async (at) => {
-      const [item, field = ""] = at.split(" ");
-      return (
-        await take(
-          client.GET("/api/crossings/{crossing}/bodies/position", {
-            params: { path, query: { item: Number(item), field, fate } },
-          }),
-        )
-      ).position;
-    },
-    onAt: (r) => (setShow(undefined), link.set({ item: r.item, field: r.field }, true)),
-  });
+  const walk = useBodies(
+    fate,
+    link.get("item"),
+    link.get("field"),
+    (r) => (setShow(undefined), link.set({ item: r.item, field: r.field }, true)),
+  );
   const { row, step } = walk;
-  const body = useQuery({
-    queryKey: ["body", id, row?.item, row?.field],
-    enabled: !!row,
-    queryFn: () =>
-      take(
-        client.GET("/api/crossings/{crossing}/bodies/{item}/{field}", {
-          params: { path: { ...path, item: row?.item ?? 0, field: row?.field ?? "" } },
-        }),
-      ),
-  });
+  const body = useBody(row);
   useKeys([
     { key: "j", says: "next body", run: () => step(1) },
     { key: "k", says: "previous body", run: () => step(-1) },
@@ -177,7 +70,7 @@ export function Pages() {
           </div>
         </section>
         {body.data ? (
-          <NewSide body={body.data} scroll={right} onScroll={(part) => setLeft({ part, by: Date.now() })} />
+          <NewPage body={body.data} scroll={right} onScroll={(part) => setLeft({ part, by: Date.now() })} />
         ) : (
           <section className="shore new" aria-label="New page">
             <div className="pad">

@@ -1,10 +1,8 @@
 /** Refit: bodies old beside new, constructs by count, losses by body. */
 import { Button } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
-import { client, take, type Schemas } from "../../api/client";
-import { useGo } from "../../shell/Frame";
+import type { Schemas } from "../../api/client";
 import { useKeys } from "../../shell/keys";
-import { count, many, share, useCrossingId, useLink, useStart } from "../../shell/state";
+import { count, many, share, useLink, useStart } from "../../shell/state";
 import { FateChip, useFates } from "../../shores/FateChip";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
@@ -13,6 +11,7 @@ import { Constructs } from "./Constructs";
 import { Losses } from "./Losses";
 import { THINGS } from "./PageAccount";
 import { Pages } from "./Pages";
+import { useBodyCount, useItemCount, useTotals } from "./queries";
 
 /** What is lost beside words, in words; pictures behind something are looks, and told on their page alone. */
 function lostOf(totals: Schemas["RefitTotals"]): string {
@@ -21,28 +20,14 @@ function lostOf(totals: Schemas["RefitTotals"]): string {
 }
 
 export default function Refit() {
-  const id = useCrossingId();
   const link = useLink();
-  const go = useGo();
   const start = useStart();
   const live = useLive(["refit"]);
   const fate = useFates();
   const tab = link.get("tab") || "pages";
-  const path = { crossing: id };
-  const totals = useQuery({
-    queryKey: ["refit", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/refit", { params: { path } })),
-  });
-  const shown = useQuery({
-    queryKey: ["bodies-count", id, fate],
-    queryFn: () =>
-      take(client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { limit: 1, fate } } })),
-  });
-  const lifted = useQuery({
-    queryKey: ["items-count", id],
-    enabled: shown.data?.total === 0,
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/items", { params: { path, query: { limit: 1 } } })),
-  });
+  const totals = useTotals();
+  const shown = useBodyCount(fate);
+  const lifted = useItemCount(shown.data?.total === 0);
   const run = () => !live && start.mutate({ kind: "refit", all: true });
   useKeys([{ key: "r", says: "refit all", run }]);
   const t = totals.data;
@@ -78,7 +63,7 @@ export default function Refit() {
           <Empty
             title="No body belongs to an address of this fate."
             action="To the addresses"
-            onAction={() => void go(`survey?${fate.map((f) => `fate=${encodeURIComponent(f)}`).join("&")}`)}
+            to={`survey?${fate.map((f) => `fate=${encodeURIComponent(f)}`).join("&")}`}
           >
             Files and addresses without an item of their own are in the survey's list.
           </Empty>
@@ -89,7 +74,8 @@ export default function Refit() {
           <Empty
             title="No body is refitted yet."
             action={lifted.data?.total ? "Refit all" : "To the fields"}
-            onAction={() => (lifted.data?.total ? void run() : void go("lift"))}
+            to={lifted.data?.total ? undefined : "lift"}
+            onAction={() => void run()}
           >
             Bodies come from fields of the type “the body, as blocks”.{" "}
             {lifted.data?.total ? "The pages are lifted; refit them." : "Lift the pages first, then refit."}

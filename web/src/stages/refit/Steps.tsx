@@ -1,21 +1,16 @@
 /** Steps over all bodies, in order: what each takes out, and a new one. */
 import { Button, TextField } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take } from "../../api/client";
-import { many, useChangePlan, useCrossingId, usePlan, useStart } from "../../shell/state";
+import { many, useChangePlan, usePlan, useStart } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
+import { useSteps } from "./queries";
 
 export function Steps({ suggested }: { suggested: string }) {
-  const id = useCrossingId();
   const plan = usePlan();
   const save = useChangePlan();
   const start = useStart();
-  const steps = useQuery({
-    queryKey: ["steps", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/steps", { params: { path: { crossing: id } } })),
-  });
+  const steps = useSteps();
   const [name, setName] = useState("");
   const [remove, setRemove] = useState("");
   const [seen, setSeen] = useState("");

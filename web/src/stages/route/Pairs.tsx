@@ -1,18 +1,16 @@
 /** Pairs: single old addresses with their new ones; pasted, changed, taken out. */
 import { Button, TextField } from "@mui/material";
-import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef, useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { count, many, useCrossingId, useLink, useSetPairs } from "../../shell/state";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { count, many, useLink, useSetPairs } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { FateMark } from "../../shores/Fate";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
+import { usePairRows, type PairRow } from "./queries";
 
-type Row = Schemas["PairRow"] & { id: number };
-
-const COLUMNS: Column<Row>[] = [
+const COLUMNS: Column<PairRow>[] = [
   { id: "old", label: "old", width: 240, grow: true, look: "mono", cell: (r) => <Addr of={r.old} /> },
   {
     id: "new",
@@ -48,36 +46,17 @@ export function readPairs(text: string): Schemas["Pair"][] {
 }
 
 export function Pairs() {
-  const id = useCrossingId();
   const link = useLink();
   const save = useSetPairs();
-  const queries = useQueryClient();
   const [text, setText] = useState("");
   const [picked, setPicked] = useState<Picked>(NONE);
   const search = link.get("search");
-  const known = useRef(new Map<number, string>());
-  const load = useCallback(
-    async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(
-        client.GET("/api/crossings/{crossing}/pairs", {
-          params: { path: { crossing: id }, query: { offset, limit, search } },
-          signal,
-        }),
-      );
-      const rows = found.rows.map((r, n) => ({ ...r, id: offset + n + 1 }) as Row);
-      for (const row of rows) known.current.set(row.id, row.old);
-      return { total: found.total, rows };
-    },
-    [id, search],
-  );
+  const { view, load, old } = usePairRows(search);
   useUnsaved("pairs", text ? "pasted pairs" : "");
   const lines = readPairs(text);
   const drop = () => {
-    const olds = [...picked.ids].map((n) => known.current.get(n)).filter((o): o is string => !!o);
-    save.mutate(
-      { drop: olds, text: `${many(olds.length, "pair")} taken out` },
-      { onSuccess: () => (setPicked(NONE), void queries.invalidateQueries()) },
-    );
+    const olds = [...picked.ids].map(old).filter((o): o is string => !!o);
+    save.mutate({ drop: olds, text: `${many(olds.length, "pair")} taken out` }, { onSuccess: () => setPicked(NONE) });
   };
   return (
     <div className="shores">
@@ -91,11 +70,11 @@ export function Pairs() {
             onChange={(e) => link.set({ search: e.target.value }, true)}
           />
         </div>
-        <LongList<Row>
+        <LongList<PairRow>
           name="pairs"
           label="Pairs"
           columns={COLUMNS}
-          view={[id, search]}
+          view={view}
           load={load}
           picked={picked}
           onPicked={setPicked}

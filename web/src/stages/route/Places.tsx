@@ -1,40 +1,21 @@
 /** Items without a new address, each with the reason; and how many there are of each. */
-import { useQuery } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { useGo } from "../../shell/Frame";
-import { count, many, useCrossingId, useLink } from "../../shell/state";
+import type { Schemas } from "../../api/client";
+import { Go, useGo } from "../../shell/Go";
+import { count, many, useLink } from "../../shell/state";
 import { LongList, type Column } from "../../shores/LongList";
 import { Empty, Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
+import { useWithout, useWithoutRows } from "./queries";
 
 type Row = Schemas["ItemRow"];
 
-export function useWithout() {
-  const id = useCrossingId();
-  return useQuery({
-    queryKey: ["without-address", id],
-    queryFn: () =>
-      take(client.GET("/api/crossings/{crossing}/items/without-address", { params: { path: { crossing: id } } })),
-  });
-}
-
 export function Places() {
-  const id = useCrossingId();
   const link = useLink();
   const go = useGo();
   const without = useWithout();
   const kind = link.get("kind");
-  const load = useCallback(
-    (offset: number, limit: number, signal: AbortSignal) =>
-      take(
-        client.GET("/api/crossings/{crossing}/items", {
-          params: { path: { crossing: id }, query: { placed: false, kind: kind || undefined, offset, limit } },
-          signal,
-        }),
-      ),
-    [id, kind],
-  );
+  const { view, load } = useWithoutRows(kind);
   const open = useCallback((r: Row) => void go(`lift?kind=${encodeURIComponent(r.kind)}&page=${r.address ?? 0}`), [go]);
   const columns = useMemo<Column<Row>[]>(
     () => [
@@ -77,11 +58,7 @@ export function Places() {
               </button>
             ))}
             <span className="sp" />
-            {kind && (
-              <button className="linkish" onClick={() => void go(`sort?kind=${encodeURIComponent(kind)}`)}>
-                to the kind {kind}
-              </button>
-            )}
+            {kind && <Go to={`sort?kind=${encodeURIComponent(kind)}`}>to the kind {kind}</Go>}
             <span className="soft">
               {many(
                 rows.reduce((sum, r) => sum + r.count, 0),
@@ -93,7 +70,7 @@ export function Places() {
             name="places"
             label="Items without a new address"
             columns={columns}
-            view={[id, kind]}
+            view={view}
             load={load}
             onOpen={open}
           />

@@ -1,47 +1,11 @@
 /** Rounds: the falling number drawn, each round against the one before, and what each address answered. */
-import { useQuery } from "@tanstack/react-query";
-import { useCallback, useMemo } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { count, useCrossingId, useLink, when } from "../../shell/state";
+import { useMemo } from "react";
+import { count, useLink, when } from "../../shell/state";
 import { LongList, type Column } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
-
-type Verdict = Schemas["VerdictRow"] & { id: number };
-
-export function RoundChart({ rounds, width = 300 }: { rounds: Schemas["RoundRow"][]; width?: number }) {
-  const shown = rounds.filter((r) => r.ended).slice(-8);
-  if (!shown.length) return null;
-  const most = Math.max(1, ...shown.map((r) => r.open));
-  const x = (n: number) => 26 + (n * (width - 52)) / Math.max(1, shown.length - 1);
-  const y = (open: number) => 22 + 70 * (1 - open / most);
-  return (
-    <svg
-      width={width}
-      height={118}
-      role="img"
-      aria-label={`Open after each round: ${shown.map((r) => r.open).join(", ")}`}
-    >
-      <polyline
-        points={shown.map((r, n) => `${x(n)},${y(r.open)}`).join(" ")}
-        fill="none"
-        stroke="var(--orange)"
-        strokeWidth={2}
-      />
-      {shown.map((r, n) => (
-        <g key={r.id}>
-          <circle cx={x(n)} cy={y(r.open)} r={4} fill="var(--orange)" />
-          <text x={x(n)} y={y(r.open) - 8} textAnchor="middle" fontSize={12} fontWeight={600} fill="var(--ink)">
-            {count(r.open)}
-          </text>
-          <text x={x(n)} y={112} textAnchor="middle" fontSize={12} fill="var(--soft)">
-            {shown.length <= 5 ? `round ${rounds.indexOf(r) + 1}` : rounds.indexOf(r) + 1}
-          </text>
-        </g>
-      ))}
-    </svg>
-  );
-}
+import { useRounds, useVerdicts, type Verdict } from "./queries";
+import { RoundChart } from "./RoundChart";
 
 const COLUMNS: Column<Verdict>[] = [
   {
@@ -66,28 +30,13 @@ const COLUMNS: Column<Verdict>[] = [
 ];
 
 export function Rounds() {
-  const id = useCrossingId();
   const link = useLink();
-  const rounds = useQuery({
-    queryKey: ["rounds", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing: id } } })),
-  });
+  const rounds = useRounds();
   const list = useMemo(() => rounds.data ?? [], [rounds.data]);
   const chosen = list.find((r) => r.id === Number(link.get("round"))) ?? list[list.length - 1];
   const verdict = link.get("answered");
   const round = chosen?.id ?? 0;
-  const load = useCallback(
-    async (offset: number, limit: number, signal: AbortSignal) => {
-      const found = await take(
-        client.GET("/api/crossings/{crossing}/rounds/{round}/verdicts", {
-          params: { path: { crossing: id, round }, query: { offset, limit, verdict } },
-          signal,
-        }),
-      );
-      return { total: found.total, rows: found.rows.map((r) => ({ ...r, id: r.address }) as Verdict) };
-    },
-    [id, round, verdict],
-  );
+  const { view, load } = useVerdicts(round, verdict);
   if (!list.length)
     return (
       <section className="panel">
@@ -169,7 +118,7 @@ export function Rounds() {
           name="verdicts"
           label="Answers"
           columns={COLUMNS}
-          view={[id, round, verdict]}
+          view={view}
           load={load}
           onOpen={(r) => link.set({ tab: "open", at: r.id })}
         />

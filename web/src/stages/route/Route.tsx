@@ -1,16 +1,15 @@
 /** Route: what is open by shape, decisions, pairs, rules, rounds, and the map written out. */
 import { Button } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
-import { client, take } from "../../api/client";
 import { useKeys } from "../../shell/keys";
-import { count, useCrossing, useCrossingId, useLink, usePlan, useStart } from "../../shell/state";
+import { count, useCrossing, useLink, usePlan, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { AddressList } from "../survey/AddressList";
 import { DECISION_COLUMNS } from "../survey/columns";
 import { OpenAddresses } from "./Open";
 import { Pairs } from "./Pairs";
-import { Places, useWithout } from "./Places";
+import { Places } from "./Places";
+import { usePairCount, useWithout } from "./queries";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
 import { WriteOut } from "./WriteOut";
@@ -25,18 +24,13 @@ const FILTERS: [string, string][] = [
 const IN_ACCOUNT = { account: ["in"] };
 
 export default function Route() {
-  const id = useCrossingId();
   const link = useLink();
   const plan = usePlan();
   const start = useStart();
   const crossing = useCrossing();
   const live = useLive(["route", "check"]);
   const tab = link.get("tab") || "open";
-  const pairs = useQuery({
-    queryKey: ["pairs-count", id],
-    queryFn: () =>
-      take(client.GET("/api/crossings/{crossing}/pairs", { params: { path: { crossing: id }, query: { limit: 1 } } })),
-  });
+  const pairs = usePairCount();
   const against = plan.data?.plan.interim ?? "";
   const open = crossing.data?.account.find((f) => f.fate === "unaccounted")?.planned ?? 0;
   const without = useWithout();

@@ -1,13 +1,10 @@
 /** A redirect rule while it is written: everything it would catch is shown before it is saved. */
 import { Button, MenuItem, TextField } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
-import { count, useChangePlan, useCrossingId } from "../../shell/state";
+import { count, useChangePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-
-export type Rule = Schemas["RouteRule"];
+import { useTriedRule, type Rule } from "./queries";
 
 const EFFECT: Record<string, string> = {
   settles: "settles",
@@ -18,31 +15,13 @@ const EFFECT: Record<string, string> = {
 };
 
 export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; onDone: () => void }) {
-  const id = useCrossingId();
   const [draft, setDraft] = useState(rule);
-  const [asked, setAsked] = useState(JSON.stringify(rule));
   const save = useChangePlan();
   const fresh = index < 0;
   const dirty = fresh ? draft.new !== "" || draft.old !== rule.old : JSON.stringify(draft) !== JSON.stringify(rule);
   useUnsaved("rule", dirty && !save.isSuccess ? "the rule" : "");
-  useEffect(() => {
-    const timer = window.setTimeout(() => setAsked(JSON.stringify(draft)), 200);
-    return () => clearTimeout(timer);
-  }, [draft]);
   const ready = draft.old !== "" && (draft.status === 410 || draft.new !== "");
-  const wanted = JSON.parse(asked) as Rule;
-  const tried = useQuery({
-    queryKey: ["try-rule", id, asked],
-    enabled: wanted.old !== "" && (wanted.status === 410 || wanted.new !== ""),
-    queryFn: ({ signal }) =>
-      take(
-        client.POST("/api/crossings/{crossing}/rules/try", {
-          params: { path: { crossing: id } },
-          body: wanted,
-          signal,
-        }),
-      ),
-  });
+  const { tried, asked } = useTriedRule(draft);
   const counts = tried.data?.counts ?? {};
   const hides = counts.hides ?? 0;
   const [sure, setSure] = useState(false);

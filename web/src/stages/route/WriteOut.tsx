@@ -1,9 +1,8 @@
 /** The redirect map written for a server: looked at, copied, downloaded; downloading hands it over. */
 import { Button } from "@mui/material";
-import { useMutation, useQuery } from "@tanstack/react-query";
-import { client, take } from "../../api/client";
-import { many, useCrossingId, useLink, useRefresh } from "../../shell/state";
+import { many, useLink } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { useHandOver, useMapText, useServers } from "./queries";
 
 const NAMES: Record<string, [string, string]> = {
   nginx: ["nginx", "redirects.conf"],
@@ -12,39 +11,17 @@ const NAMES: Record<string, [string, string]> = {
 };
 
 export function WriteOut() {
-  const id = useCrossingId();
   const link = useLink();
-  const refresh = useRefresh();
-  const path = { crossing: id };
-  const servers = useQuery({
-    queryKey: ["servers", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/redirects", { params: { path } })),
-  });
+  const servers = useServers();
   const server = link.get("server") || servers.data?.[0] || "";
-  const text = useQuery({
-    queryKey: ["map", id, server],
-    enabled: !!server,
-    queryFn: () =>
-      take(
-        client.GET("/api/crossings/{crossing}/redirects/{server}", {
-          params: { path: { ...path, server } },
-          parseAs: "text",
-        }) as Promise<{ data?: string; error?: unknown; response: Response }>,
-      ),
-  });
-  const hand = useMutation({
-    mutationFn: async () => {
-      await take(
-        client.POST("/api/crossings/{crossing}/redirects/{server}/handed", { params: { path: { ...path, server } } }),
-      );
-      const url = URL.createObjectURL(new Blob([text.data ?? ""], { type: "text/plain" }));
-      const a = document.createElement("a");
-      a.href = url;
-      a.download = NAMES[server]?.[1] ?? `redirects-${server}.txt`;
-      a.click();
-      window.setTimeout(() => URL.revokeObjectURL(url), 1000);
-    },
-    onSuccess: refresh,
+  const text = useMapText(server);
+  const hand = useHandOver(server, () => {
+    const url = URL.createObjectURL(new Blob([text.data ?? ""], { type: "text/plain" }));
+    const a = document.createElement("a");
+    a.href = url;
+    a.download = NAMES[server]?.[1] ?? `redirects-${server}.txt`;
+    a.click();
+    window.setTimeout(() => URL.revokeObjectURL(url), 1000);
   });
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Write out">

@@ -1,7 +1,7 @@
 /** One address: its captured view, facts, links in and out, hops; and what can be done from here. */
 import { Button } from "@mui/material";
 import { useState } from "react";
-import { useGo } from "../../shell/Frame";
+import { Go } from "../../shell/Go";
 import { count, useCrossingId, useLink, usePlan } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
@@ -17,7 +17,6 @@ type Part = "page" | "facts" | "alike" | "in" | "out" | "captures";
 export function Detail({ address }: { address: number }) {
   const id = useCrossingId();
   const link = useLink();
-  const go = useGo();
   const plan = usePlan();
   const side = useSide();
   const [copied, setCopied] = useState("");
@@ -154,9 +153,7 @@ export function Detail({ address }: { address: number }) {
       {a.counted && a.fate === "unaccounted" && (
         <div className="warn">
           <FateMark fate="unaccounted" /> {a.why || "Nobody has decided."}{" "}
-          <button className="linkish" onClick={() => void go(`route?tab=open&at=${address}`)}>
-            Route it
-          </button>
+          <Go to={`route?tab=open&at=${address}`}>Route it</Go>
         </div>
       )}
     </section>

@@ -1,0 +1,99 @@
+/** The target: where the new system answers, and what each kind is called there. */
+import { Button, TextField } from "@mui/material";
+import { useEffect, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useChangePlan, usePlan } from "../../shell/state";
+import { useUnsaved } from "../../shell/unsaved";
+import { Told } from "../../shores/Told";
+
+export function Target() {
+  const plan = usePlan();
+  const save = useChangePlan();
+  const land = plan.data?.plan.land;
+  const kinds = (plan.data?.plan.kinds ?? []).filter((k) => k.items !== "none");
+  const [base, setBase] = useState<string | null>(null);
+  const [types, setTypes] = useState<Record<string, string> | null>(null);
+  const [files, setFiles] = useState<string | null>(null);
+  const at = {
+    base: base ?? land?.base ?? plan.data?.plan.interim ?? "",
+    types: types ?? land?.types ?? {},
+    files: files ?? plan.data?.plan.route?.files ?? "",
+  };
+  const dirty = base !== null || types !== null || files !== null;
+  useUnsaved("target", dirty ? "the target" : "");
+  useEffect(() => {
+    if (save.isSuccess) {
+      setBase(null);
+      setTypes(null);
+      setFiles(null);
+    }
+  }, [save.isSuccess]);
+  const submit = () => {
+    const typed = Object.fromEntries(kinds.map((k) => [k.name, at.types[k.name] || k.name]));
+    save.mutate({
+      text: "target to land at",
+      decide: true,
+      change: (p) => {
+        p.land = {
+          ...(p.land ?? { target: "jsonapi", file_type: "files", redirect_type: "redirects" }),
+          base: at.base.trim(),
+          types: typed,
+        } as Schemas["LandSettings"];
+        (p.route ??= {} as never).files = at.files.trim() || null;
+      },
+    });
+  };
+  return (
+    <div className="shores">
+      <section className="shore new" style={{ flex: "0 1 560px" }} aria-label="Target">
+        <h2>
+          Target <small>JSON:API over HTTP</small>
+        </h2>
+        <form
+          className="form scroll"
+          onSubmit={(e) => {
+            e.preventDefault();
+            submit();
+          }}
+        >
+          <TextField
+            label="Base address of the new system"
+            value={at.base}
+            onChange={(e) => setBase(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono" } }}
+          />
+          <TextField
+            label="New address of files"
+            placeholder="/media/{name}"
+            value={at.files}
+            onChange={(e) => setFiles(e.target.value)}
+            slotProps={{ htmlInput: { className: "mono" } }}
+          />
+          {kinds.map((kind) => (
+            <TextField
+              key={kind.name}
+              label={`“${kind.label || kind.name}” is called there`}
+              value={at.types[kind.name] ?? ""}
+              placeholder={kind.name}
+              onChange={(e) => setTypes({ ...at.types, [kind.name]: e.target.value })}
+              slotProps={{ htmlInput: { className: "mono" } }}
+            />
+          ))}
+          {!kinds.length && <p className="soft">There is no kind yet. Make the kinds first.</p>}
+          <Told error={save.error} />
+          <div className="acts">
+            <Button
+              type="submit"
+              variant="contained"
+              disabled={!at.base.trim() || save.isPending || (!dirty && !!land)}
+            >
+              Save
+            </Button>
+            {!dirty && save.isSuccess && <span className="soft">Saved.</span>}
+          </div>
+        </form>
+      </section>
+      <div style={{ flex: 1 }} />
+    </div>
+  );
+}

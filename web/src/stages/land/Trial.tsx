@@ -1,0 +1,66 @@
+/** One item landed as a trial, to be looked at on the new site. */
+import { Button } from "@mui/material";
+import { useState } from "react";
+import { usePlan, useStart } from "../../shell/state";
+import { useLive } from "../../shores/Run";
+import { Told } from "../../shores/Told";
+import { useTrialItems } from "./queries";
+
+export function Trial() {
+  const start = useStart();
+  const plan = usePlan();
+  const live = useLive(["land"]);
+  const [text, setText] = useState("");
+  const items = useTrialItems(text);
+  const rows = items.data?.rows ?? [];
+  const host = plan.data?.plan.land?.base.replace(/\/$/, "") ?? "";
+  return (
+    <section className="panel" style={{ flex: 1 }} aria-label="Trial">
+      <h2>
+        One item as a trial <small>its files go first; then look at it on the new site</small>
+        <input
+          className="find"
+          placeholder="find an item"
+          aria-label="find an item"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+      </h2>
+      <Told error={items.error ?? start.error} />
+      <div className="scroll" tabIndex={0} role="region" aria-label="Items">
+        <table className="plain">
+          <tbody>
+            {rows.map((item) => (
+              <tr key={item.id}>
+                <td>{item.title || item.key}</td>
+                <td className="soft">{item.kind}</td>
+                <td className="mono">{item.new_path}</td>
+                <td className="n">
+                  <Button
+                    variant="outlined"
+                    disabled={!!live || !host}
+                    onClick={() => start.mutate({ kind: "land", trial: item.key })}
+                  >
+                    Land this one
+                  </Button>{" "}
+                  <Button
+                    component="a"
+                    href={host + item.new_path}
+                    target="_blank"
+                    rel="noreferrer noopener"
+                    disabled={!host}
+                  >
+                    Look
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {!rows.length && items.data && (
+          <div className="empty">No item has a new address yet. Lift, refit and decide first.</div>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,62 @@
+/** The captured page of the kind in view, its values marked; a click teaches the field that is open. */
+import { useCrossingId, count } from "../../shell/state";
+import { PageView, type Mark } from "../../shores/PageView";
+import { Empty } from "../../shores/Told";
+import type { useKindPages } from "./queries";
+
+interface Props {
+  pages: ReturnType<typeof useKindPages>;
+  marks: Mark[];
+  fate: string[];
+  lifting: boolean;
+  onPick: (node: number) => void;
+  onLift: () => void;
+}
+
+export function OldPage({ pages, marks, fate, lifting, onPick, onLift }: Props) {
+  const id = useCrossingId();
+  const { row: page, step } = pages;
+  return (
+    <section className="shore old" style={{ flex: 1.7 }} aria-label="Old page">
+      <h2>
+        Old page{" "}
+        <small className="mono">
+          {page ? `${page.key} · ${count(pages.index + 1)} of ${count(pages.total)}` : pages.total ? "…" : "none"}
+        </small>
+        <span className="sp" />
+        <button className="linkish" onClick={() => step(-1)} disabled={pages.index === 0}>
+          ‹ <kbd>K</kbd>
+        </button>
+        <button className="linkish" onClick={() => step(1)} disabled={pages.index >= pages.total - 1}>
+          <kbd>J</kbd> ›
+        </button>
+        <button className="linkish" disabled={!page || lifting} onClick={onLift}>
+          lift this page again
+        </button>
+      </h2>
+      <div className="bodyframe">
+        {page ? (
+          <PageView
+            key={page.address}
+            path={`/page/${id}/${page.address}/${page.preview}`}
+            title={`Old page ${page.key}`}
+            marks={marks}
+            onPick={onPick}
+          />
+        ) : pages.total || !pages.ready ? null : fate.length ? (
+          <Empty
+            title="No page of this kind has this fate."
+            action="To the addresses"
+            to={`survey?${fate.map((f) => `fate=${encodeURIComponent(f)}`).join("&")}`}
+          >
+            Files and addresses without a page of their own are in the survey's list.
+          </Empty>
+        ) : (
+          <Empty title="No page is in this kind yet." action="To the kinds" to={"sort"}>
+            Sort the pages first; then they can be read here.
+          </Empty>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,55 @@
+/** A field as it is written: its types and ways of reading, and its values in words. */
+import type { Schemas } from "../../api/client";
+
+export type Field = NonNullable<NonNullable<Schemas["PlanDocument"]["plan"]["kinds"]>[number]["fields"]>[number];
+export type Locator = Schemas["Locator"];
+export const TYPES: [Field["type"], string][] = [
+  ["line", "one line of text"],
+  ["passage", "plain text of several lines"],
+  ["blocks", "the body, as blocks"],
+  ["date", "date"],
+  ["number", "number"],
+  ["choice", "one of a few"],
+  ["list", "list"],
+  ["picture", "picture"],
+];
+export const WAYS: [keyof Locator, string][] = [
+  ["css", "CSS selector"],
+  ["label", "beside the label"],
+  ["meta", "meta name"],
+  ["address", "address pattern"],
+];
+
+export const readsBy = (locator: Locator) => {
+  const way = WAYS.find(([name]) => locator[name] != null);
+  return way
+    ? `${way[0] === "css" ? "" : `${way[1]} `}${locator[way[0]]}${locator.attribute ? ` @${locator.attribute}` : ""}`
+    : "";
+};
+
+export function shown(value: unknown): string {
+  if (value === null || value === undefined) return "";
+  if (Array.isArray(value)) return value.map(shown).join(" · ");
+  if (typeof value === "object") {
+    const v = value as Record<string, unknown>;
+    if (Array.isArray(v.nodes)) return `${v.nodes.length} part${v.nodes.length === 1 ? "" : "s"} of the page`;
+    return [v.src, v.alt && `“${String(v.alt)}”`].filter(Boolean).join(" ");
+  }
+  return String(value);
+}
+
+export const usable = (draft: Field): Field => ({
+  ...draft,
+  name: /^[a-z][a-z0-9_]*$/.test(draft.name) ? draft.name : "field",
+  locators: draft.locators.filter((l) => WAYS.some(([w]) => l[w])),
+});
+
+export const EMPTY: Locator = { css: "", attribute: null, meta: null, label: null, address: null };
+export const FRESH = {
+  name: "",
+  type: "line",
+  locators: [EMPTY],
+  treat: [],
+  required: false,
+  choices: [],
+} as unknown as Field;

@@ -1,0 +1,149 @@
+/** What lifting asks of the server and has done there. */
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useEffect, useState } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { useCrossingId, useRefresh, useStart } from "../../shell/state";
+import { useWalk } from "../../shores/walk";
+import type { Field } from "./field";
+
+/** Every page of a kind against every field. */
+export function useGrid(kind: string, fate: string[]) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["grid", crossing, kind, fate],
+    enabled: !!kind,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/coverage/{kind}", {
+          params: { path: { crossing, kind }, query: { fate } },
+        }),
+      ),
+  });
+}
+
+/** The pages of a kind, walked one by one; ``at``: the address in view. */
+export function useKindPages(kind: string, fate: string[], at: string, onAt: (page: Schemas["SamplePage"]) => void) {
+  const crossing = useCrossingId();
+  const path = { crossing, kind };
+  return useWalk({
+    name: "pages",
+    view: [crossing, kind, fate],
+    at,
+    idOf: (p: Schemas["SamplePage"]) => String(p.address),
+    load: (offset, limit) =>
+      kind
+        ? take(
+            client.GET("/api/crossings/{crossing}/kinds/{kind}/pages", {
+              params: { path, query: { offset, limit, fate } },
+            }),
+          )
+        : Promise.resolve({ total: 0, rows: [] }),
+    find: async (address) =>
+      kind
+        ? (
+            await take(
+              client.GET("/api/crossings/{crossing}/kinds/{kind}/pages/position", {
+                params: { path, query: { address: Number(address), fate } },
+              }),
+            )
+          ).position
+        : -1,
+    onAt,
+  });
+}
+
+export function useItem(item: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["item", crossing, item],
+    enabled: !!item,
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/items/{item}", { params: { path: { crossing, item } } })),
+  });
+}
+
+/** The selector of a node that somebody clicked on. */
+export function usePick(address: number, onFound: (css: string) => void) {
+  const crossing = useCrossingId();
+  return useMutation({
+    mutationFn: (node: number) =>
+      take(
+        client.GET("/api/crossings/{crossing}/addresses/{address}/nodes/{node}", {
+          params: { path: { crossing, address, node } },
+        }),
+      ),
+    onSuccess: (found) => onFound(found.selector),
+  });
+}
+
+/** The treatments of a kind's fields as a person writes them, by the field's name. */
+export function useTreatments(kind: string, revision: number | undefined) {
+  const crossing = useCrossingId();
+  const asked = useQuery({
+    queryKey: ["field-texts", crossing, kind, revision],
+    enabled: !!kind,
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/kinds/{kind}/fields", { params: { path: { crossing, kind } } })),
+  });
+  return { of: (name: string) => asked.data?.find((f) => f.name === name)?.treat, error: asked.error };
+}
+
+/** The values a field would have on some pages, while it is written; without pages, on five of its kind. */
+export function useTried(draft: Field | null, kind: string, addresses: number[]) {
+  const crossing = useCrossingId();
+  const wanted = useDeferredValue(JSON.stringify({ field: draft, kind, addresses }));
+  const [asked, setAsked] = useState(wanted);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setAsked(wanted), 150);
+    return () => clearTimeout(timer);
+  }, [wanted]);
+  return useQuery({
+    queryKey: ["try-field", crossing, asked],
+    enabled: draft !== null && (draft.locators?.length ?? 0) > 0,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/fields/try", {
+          params: { path: { crossing } },
+          body: JSON.parse(asked) as Schemas["TryIn"],
+          signal,
+        }),
+      ),
+  });
+}
+
+/** Lift one page alone once more. */
+export function useLiftPage() {
+  const start = useStart();
+  return useMutation({
+    mutationFn: (address: number) => start.mutateAsync({ kind: "lift", only: address }),
+    onSettled: useRefresh(),
+  });
+}
+
+/** Set a value by hand, or take back what was set; decided anew after it. */
+export function useHandValue(old: string, field: string, onDone: () => void) {
+  const crossing = useCrossingId();
+  const start = useStart();
+  const change = useMutation({
+    mutationFn: (wanted: { set?: unknown; drop?: boolean }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/edits", {
+          params: { path: { crossing } },
+          body: wanted.drop
+            ? {
+                set: [],
+                drop: [{ old, field, block: "", act: "set" }],
+                text: `${field} of ${old} as it was found`,
+              }
+            : {
+                set: [{ old, field, value: wanted.set, over: "", by: "", at: "", block: "", act: "set" }],
+                drop: [],
+                text: `${field} of ${old} set by hand`,
+              },
+        }),
+      ),
+    onSuccess: () => (onDone(), start.mutate({ kind: "route" })),
+    onSettled: useRefresh(),
+  });
+  return { change, error: change.error ?? start.error };
+}

@@ -1,0 +1,86 @@
+/** The refitted body in any form: as a page, Markdown, HTML, blocks, or its words against the old ones. */
+import type { Schemas } from "../../api/client";
+import { useCrossingId, useLink } from "../../shell/state";
+import { Addr } from "../../shores/Addr";
+import { PageView } from "../../shores/PageView";
+import { WordDiff } from "../../shores/WordDiff";
+
+const FORMS = [
+  ["page", "Page"],
+  ["markdown", "Markdown"],
+  ["html", "HTML"],
+  ["blocks", "Blocks"],
+  ["words", "Words"],
+] as const;
+
+export function NewPage({
+  body,
+  scroll,
+  onScroll,
+}: {
+  body: Schemas["BodyDetail"];
+  scroll: { part: number; by: number } | undefined;
+  onScroll: (part: number) => void;
+}) {
+  const id = useCrossingId();
+  const link = useLink();
+  const form = link.get("form") || "page";
+  return (
+    <section className="shore new" aria-label="New page">
+      <h2>
+        New <small>{body.new_path ? <Addr of={body.new_path} /> : "no address yet"}</small>
+        <span className="sp" />
+        <span className="tabs" role="group" aria-label="Form">
+          {FORMS.map(([value, label]) => (
+            <button
+              key={value}
+              className={`chip${form === value ? " on" : ""}`}
+              aria-pressed={form === value}
+              onClick={() => link.set({ form: value }, true)}
+            >
+              {label}
+            </button>
+          ))}
+        </span>
+      </h2>
+      <div className="bodyframe">
+        {form === "page" && (
+          <PageView
+            key={body.item}
+            path={`/body/${id}/${body.item}/${body.field}/${body.new_preview}`}
+            title={`New page ${body.title}`}
+            scroll={scroll}
+            onScroll={onScroll}
+          />
+        )}
+        {form === "markdown" && (
+          <pre className="sheet" tabIndex={0} dir="auto">
+            {body.markdown}
+          </pre>
+        )}
+        {form === "html" && (
+          <pre className="sheet" tabIndex={0}>
+            {body.html}
+          </pre>
+        )}
+        {form === "blocks" && (
+          <pre className="sheet" tabIndex={0}>
+            {JSON.stringify(body.blocks, null, 1)}
+          </pre>
+        )}
+        {form === "words" && (
+          <div
+            className="sheet"
+            dir="auto"
+            style={{ fontFamily: "inherit" }}
+            tabIndex={0}
+            role="region"
+            aria-label="Words"
+          >
+            <WordDiff before={body.old_text} after={body.new_text} />
+          </div>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,117 @@
+/** What refitting asks of the server. */
+import { useQuery } from "@tanstack/react-query";
+import { useCallback, useMemo } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { useCrossingId } from "../../shell/state";
+import { useWalk } from "../../shores/walk";
+
+/** Where the words and things of all bodies went. */
+export function useTotals() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["refit", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/refit", { params: { path: { crossing } } })),
+  });
+}
+
+/** How many bodies there are for addresses of these fates. */
+export function useBodyCount(fate: string[]) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["bodies-count", crossing, fate],
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/bodies", { params: { path: { crossing }, query: { limit: 1, fate } } }),
+      ),
+  });
+}
+
+export function useItemCount(enabled: boolean) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["items-count", crossing],
+    enabled,
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/items", { params: { path: { crossing }, query: { limit: 1 } } })),
+  });
+}
+
+const named = (r: { item: number; field: string }) => `${r.item} ${r.field}`;
+
+/** All bodies, walked one by one, those that lost most first. */
+export function useBodies(fate: string[], item: string, field: string, onAt: (row: Schemas["BodyRow"]) => void) {
+  const crossing = useCrossingId();
+  const path = { crossing };
+  return useWalk({
+    name: "bodies",
+    view: [crossing, fate],
+    at: item && `${item} ${field}`,
+    idOf: (r: Schemas["BodyRow"]) => (field ? named(r) : `${r.item} `),
+    load: (offset, limit) =>
+      take(client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { offset, limit, fate } } })),
+    find: async (at) => {
+      const [wanted, of = ""] = at.split(" ");
+      return (
+        await take(
+          client.GET("/api/crossings/{crossing}/bodies/position", {
+            params: { path, query: { item: Number(wanted), field: of, fate } },
+          }),
+        )
+      ).position;
+    },
+    onAt,
+  });
+}
+
+export function useBody(row: Schemas["BodyRow"] | undefined) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["body", crossing, row?.item, row?.field],
+    enabled: !!row,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/bodies/{item}/{field}", {
+          params: { path: { crossing, item: row?.item ?? 0, field: row?.field ?? "" } },
+        }),
+      ),
+  });
+}
+
+export type LossRow = Schemas["BodyRow"] & { id: number };
+
+/** The bodies as a list, in windows. */
+export function useLossRows(fates: string[], search: string, order: string) {
+  const crossing = useCrossingId();
+  const fate = fates.join("|");
+  const query = useMemo(() => ({ fate: fate ? fate.split("|") : [], search, order }), [fate, search, order]);
+  const load = useCallback(
+    async (offset: number, limit: number, signal: AbortSignal) => {
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/bodies", {
+          params: { path: { crossing }, query: { ...query, offset, limit } },
+          signal,
+        }),
+      );
+      return { total: found.total, rows: found.rows.map((r, n): LossRow => ({ ...r, id: offset + n + 1 })) };
+    },
+    [crossing, query],
+  );
+  return { view: [crossing, query], load };
+}
+
+export function useConstructs() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["constructs", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/constructs", { params: { path: { crossing } } })),
+  });
+}
+
+/** The steps in order, with what each took at the last refit. */
+export function useSteps() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["steps", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/steps", { params: { path: { crossing } } })),
+  });
+}

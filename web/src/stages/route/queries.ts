@@ -1,0 +1,203 @@
+/** What routing asks of the server and has done there. */
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { client, take, type Schemas } from "../../api/client";
+import { useCrossingId, useRefresh } from "../../shell/state";
+
+export type Rule = Schemas["RouteRule"];
+
+/** Unaccounted and merely planned addresses, by shape. */
+export function useOpen() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["open", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/open", { params: { path: { crossing } } })),
+  });
+}
+
+/** Items with a new address, by their text. */
+export function useNewAddresses(search: string) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["new-side", crossing, search],
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/items", {
+          params: { path: { crossing }, query: { search, limit: 200, placed: true } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+// --- items without an address ------------------------------------------------------------------------
+
+export function useWithout() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["without-address", crossing],
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/items/without-address", { params: { path: { crossing } } })),
+  });
+}
+
+export function useWithoutRows(kind: string) {
+  const crossing = useCrossingId();
+  const load = useCallback(
+    (offset: number, limit: number, signal: AbortSignal) =>
+      take(
+        client.GET("/api/crossings/{crossing}/items", {
+          params: { path: { crossing }, query: { placed: false, kind: kind || undefined, offset, limit } },
+          signal,
+        }),
+      ),
+    [crossing, kind],
+  );
+  return { view: [crossing, kind], load };
+}
+
+// --- pairs -------------------------------------------------------------------------------------------
+
+export function usePairCount() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["pairs-count", crossing],
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/pairs", { params: { path: { crossing }, query: { limit: 1 } } })),
+  });
+}
+
+export type PairRow = Schemas["PairRow"] & { id: number };
+
+/** The pairs in windows; ``old``: the old address of a row that was shown. */
+export function usePairRows(search: string) {
+  const crossing = useCrossingId();
+  const known = useRef(new Map<number, string>());
+  const load = useCallback(
+    async (offset: number, limit: number, signal: AbortSignal) => {
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/pairs", {
+          params: { path: { crossing }, query: { offset, limit, search } },
+          signal,
+        }),
+      );
+      const rows = found.rows.map((r, n): PairRow => ({ ...r, id: offset + n + 1 }));
+      for (const row of rows) known.current.set(row.id, row.old);
+      return { total: found.total, rows };
+    },
+    [crossing, search],
+  );
+  return { view: [crossing, search], load, old: (row: number) => known.current.get(row) };
+}
+
+// --- rules -------------------------------------------------------------------------------------------
+
+export function useRules() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["rules", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/rules", { params: { path: { crossing } } })),
+  });
+}
+
+/** Everything a rule would catch, while it is written; ``asked`` is the rule that was asked about last. */
+export function useTriedRule(draft: Rule) {
+  const crossing = useCrossingId();
+  const text = JSON.stringify(draft);
+  const [asked, setAsked] = useState(text);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setAsked(text), 200);
+    return () => clearTimeout(timer);
+  }, [text]);
+  const wanted = JSON.parse(asked) as Rule;
+  const tried = useQuery({
+    queryKey: ["try-rule", crossing, asked],
+    enabled: wanted.old !== "" && (wanted.status === 410 || wanted.new !== ""),
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/rules/try", {
+          params: { path: { crossing } },
+          body: wanted,
+          signal,
+        }),
+      ),
+  });
+  return { tried, asked };
+}
+
+/** What the map answers to one address. */
+export function useAsk() {
+  const crossing = useCrossingId();
+  return useMutation({
+    mutationFn: (address: string) =>
+      take(client.POST("/api/crossings/{crossing}/ask", { params: { path: { crossing } }, body: { address } })),
+  });
+}
+
+// --- rounds ------------------------------------------------------------------------------------------
+
+export function useRounds() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["rounds", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/rounds", { params: { path: { crossing } } })),
+  });
+}
+
+export type Verdict = Schemas["VerdictRow"] & { id: number };
+
+/** What each address answered in a round, in windows. */
+export function useVerdicts(round: number, verdict: string) {
+  const crossing = useCrossingId();
+  const load = useCallback(
+    async (offset: number, limit: number, signal: AbortSignal) => {
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/rounds/{round}/verdicts", {
+          params: { path: { crossing, round }, query: { offset, limit, verdict } },
+          signal,
+        }),
+      );
+      return { total: found.total, rows: found.rows.map((r) => ({ ...r, id: r.address }) as Verdict) };
+    },
+    [crossing, round, verdict],
+  );
+  return { view: [crossing, round, verdict], load };
+}
+
+// --- the map written out -----------------------------------------------------------------------------
+
+export function useServers() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["servers", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/redirects", { params: { path: { crossing } } })),
+  });
+}
+
+export function useMapText(server: string) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["map", crossing, server],
+    enabled: !!server,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/redirects/{server}", {
+          params: { path: { crossing, server } },
+          parseAs: "text",
+        }) as Promise<{ data?: string; error?: unknown; response: Response }>,
+      ),
+  });
+}
+
+/** Note that the map was handed over for a server; ``onNoted`` gives it to the person. */
+export function useHandOver(server: string, onNoted: () => void) {
+  const crossing = useCrossingId();
+  const refresh = useRefresh();
+  return useMutation({
+    mutationFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/redirects/{server}/handed", { params: { path: { crossing, server } } }),
+      ),
+    onSuccess: () => (onNoted(), void refresh()),
+  });
+}

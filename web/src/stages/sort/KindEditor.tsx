@@ -1,0 +1,150 @@
+/** A kind while it is written: its name, its new address, its rules, and what they catch. */
+import { Button, TextField } from "@mui/material";
+import { useState } from "react";
+import { useChangePlan } from "../../shell/state";
+import { useUnsaved } from "../../shell/unsaved";
+import { Told } from "../../shores/Told";
+import { clear, nameOf, START_FIELDS, type Kind, type Rule } from "./kind";
+import { LiveCount } from "./LiveCount";
+import { RuleFields } from "./RuleFields";
+
+export function KindEditor({
+  kind,
+  index,
+  onDone,
+}: {
+  kind: Kind;
+  index: number;
+  onDone: (name: string | null) => void;
+}) {
+  const [draft, setDraft] = useState(kind);
+  const save = useChangePlan();
+  const fresh = index < 0;
+  const dirty = JSON.stringify(draft) !== JSON.stringify(kind);
+  useUnsaved("kind", dirty && !save.isSuccess ? `the kind ${draft.label || draft.name || "(new)"}` : "");
+  const setRule = (n: number, part: keyof Rule, value: string) =>
+    setDraft({ ...draft, rules: draft.rules.map((r, m) => (m === n ? { ...r, [part]: value || null } : r)) });
+  const submit = () =>
+    save.mutate(
+      {
+        text: fresh ? `kind ${draft.label} made` : `kind ${draft.label || draft.name} changed`,
+        change: (plan) => {
+          const made: Kind = {
+            ...draft,
+            name: draft.name || nameOf(draft.label ?? ""),
+            rules: draft.rules.map(clear),
+            address: draft.address || null,
+          };
+          const kinds = (plan.kinds ??= []);
+          if (fresh) kinds.push({ ...made, fields: made.fields?.length ? made.fields : START_FIELDS });
+          else kinds[index] = made;
+        },
+      },
+      { onSuccess: () => onDone(draft.name || nameOf(draft.label ?? "")) },
+    );
+  const remove = () =>
+    save.mutate(
+      { text: `kind ${draft.label || draft.name} removed`, change: (plan) => plan.kinds?.splice(index, 1) },
+      { onSuccess: () => onDone(null) },
+    );
+  const move = (by: number) =>
+    save.mutate({
+      text: `kind ${draft.label || draft.name} moved ${by < 0 ? "up" : "down"}`,
+      change: (plan) => {
+        const kinds = plan.kinds ?? [];
+        const [taken] = kinds.splice(index, 1);
+        if (taken) kinds.splice(Math.max(0, index + by), 0, taken);
+      },
+    });
+  return (
+    <form
+      className="form scroll"
+      aria-label="Kind"
+      onSubmit={(e) => {
+        e.preventDefault();
+        submit();
+      }}
+    >
+      <div className="two">
+        <TextField
+          label="Name of the kind"
+          value={draft.label ?? ""}
+          autoFocus={fresh}
+          onChange={(e) => setDraft({ ...draft, label: e.target.value })}
+        />
+        <TextField
+          label="New address"
+          placeholder="/news/{slug}"
+          value={draft.address ?? ""}
+          disabled={draft.items === "none"}
+          onChange={(e) => setDraft({ ...draft, address: e.target.value })}
+        />
+      </div>
+      {draft.rules.map((rule, n) => (
+        <RuleFields
+          key={n}
+          rule={rule}
+          first={n === 0}
+          onSet={(part, value) => setRule(n, part, value)}
+          onDrop={
+            draft.rules.length > 1
+              ? () => setDraft({ ...draft, rules: draft.rules.filter((_, m) => m !== n) })
+              : undefined
+          }
+        />
+      ))}
+      <div className="acts">
+        <button
+          type="button"
+          className="linkish"
+          onClick={() => setDraft({ ...draft, rules: [...draft.rules, { address: null, below: null, element: null }] })}
+        >
+          + another rule
+        </button>
+        <label className="check" style={{ marginLeft: "auto" }}>
+          <input
+            type="checkbox"
+            checked={draft.items === "none"}
+            onChange={(e) => setDraft({ ...draft, items: e.target.checked ? "none" : "one" })}
+          />{" "}
+          makes no items (lists the new system builds itself)
+        </label>
+      </div>
+      <LiveCount rules={draft.rules} kind={kind.name} />
+      <Told error={save.error} />
+      <div className="acts">
+        <Button
+          type="submit"
+          variant="contained"
+          disabled={!(draft.label || draft.name) || (!dirty && !fresh) || save.isPending}
+        >
+          {fresh ? "Make this kind" : "Save"}
+        </Button>
+        {!fresh && (
+          <>
+            <Button
+              type="button"
+              variant="outlined"
+              onClick={() => move(-1)}
+              disabled={index === 0 || dirty}
+              title="The first kind whose rule holds has the page"
+            >
+              Move up
+            </Button>
+            <Button type="button" variant="outlined" onClick={() => move(1)} disabled={dirty}>
+              Move down
+            </Button>
+            <Button type="button" onClick={remove}>
+              Remove
+            </Button>
+          </>
+        )}
+        {fresh && (
+          <Button type="button" onClick={() => onDone(null)}>
+            Leave it
+          </Button>
+        )}
+      </div>
+    </form>
+  );
+}
