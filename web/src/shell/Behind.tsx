@@ -1,39 +1,20 @@
 /** What is behind: counted beside the rail's stages, listed, and brought up to date by one press. */
 import { Popover } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take } from "../api/client";
 import { Told } from "../shores/Told";
 import { useKeys } from "./keys";
-import { count, useCrossingId, useJobs, useStart } from "./state";
+import { useBehind, useBehindRows } from "./queries";
+import { count, useJobs, useStart } from "./state";
 import { Addr } from "../shores/Addr";
 
 const SHOWN = 200;
 const NAME: Record<string, string> = { sort: "Sort", lift: "Lift", refit: "Refit", route: "Route" };
 
-export function useBehind() {
-  const id = useCrossingId();
-  return useQuery({
-    queryKey: ["behind", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/behind", { params: { path: { crossing: id } } })),
-    enabled: Number.isFinite(id),
-  });
-}
-
 function Listed({ stages }: { stages: Record<string, number> }) {
-  const id = useCrossingId();
   const names = Object.keys(stages);
   const [chosen, setChosen] = useState("");
   const stage = names.includes(chosen) ? chosen : "";
-  const rows = useQuery({
-    queryKey: ["behind-rows", id, stage],
-    queryFn: () =>
-      take(
-        client.GET("/api/crossings/{crossing}/behind/rows", {
-          params: { path: { crossing: id }, query: { stage, limit: SHOWN } },
-        }),
-      ),
-  });
+  const rows = useBehindRows(stage, SHOWN);
   const more = (rows.data?.total ?? 0) - (rows.data?.rows.length ?? 0);
   return (
     <div style={{ width: 620 }}>

@@ -1,16 +1,15 @@
 /** The frame every view of a crossing lives in: header, fate bar, rail, keys. */
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
-import { client, Problem, take } from "../api/client";
+import { Problem } from "../api/client";
 import { FateBar, type Fate } from "../shores/Fate";
 import { Told } from "../shores/Told";
-import { useBehind } from "./Behind";
 import { leave, useGo } from "./Go";
 import { Head } from "./Head";
 import { Icon } from "./icons";
 import { useKeys } from "./keys";
-import { count, followed, useCrossing, useCrossingId, useLink, useRefresh, useStart } from "./state";
+import { useBehind, useManifest, useUndo } from "./queries";
+import { count, followed, useCrossing, useCrossingId, useLink } from "./state";
 
 export const STAGES = ["survey", "sort", "lift", "refit", "route", "land"] as const;
 const TITLE: Record<string, string> = {
@@ -49,27 +48,20 @@ export default function Frame() {
   const location = useLocation();
   const go = useGo();
   const link = useLink();
-  const refresh = useRefresh();
-  const start = useStart();
   const [undone, setUndone] = useState("");
   const view = location.pathname.split("/")[3] || "manifest";
   useEffect(() => {
     leave(id, view, location.search);
   }, [id, view, location.search]);
-  const manifest = useQuery({
-    queryKey: ["manifest", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/manifest", { params: { path: { crossing: id } } })),
-    enabled: Number.isFinite(id),
-  });
+  const manifest = useManifest();
+  const back = useUndo();
   const undo = async () => {
     try {
-      const made = await take(client.POST("/api/crossings/{crossing}/undo", { params: { path: { crossing: id } } }));
+      const made = await back.undo.mutateAsync();
       setUndone(`Taken back: ${made.text}`);
-      start.mutate({ kind: "route" });
     } catch (error) {
       setUndone(error instanceof Problem ? error.message : String(error));
     }
-    void refresh();
     window.setTimeout(() => setUndone(""), 5000);
   };
   useKeys([

@@ -1,15 +1,15 @@
 /** The header: crossing, go-to, jobs with progress, help, the reader's own settings. */
 import { Dialog, DialogContent, DialogTitle, Divider, Menu, MenuItem } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import mark from "../mark.svg";
-import { client, myName, take, type Schemas } from "../api/client";
+import { myName, type Schemas } from "../api/client";
 import { Behind } from "./Behind";
 import { HELP } from "./help";
 import { JobLine } from "./Jobs";
 import { keysNow, useKeys, type Key } from "./keys";
 import { Palette } from "./Palette";
+import { useCrossings } from "./queries";
 import { NAME_ASKED } from "./Root";
 import { setScheme, useScheme } from "./scheme";
 import { useUnsavedText } from "./unsaved";
@@ -23,11 +23,7 @@ export function Head({ crossing }: { crossing?: Schemas["CrossingOut"] }) {
   const unsaved = useUnsavedText();
   const navigate = useNavigate();
   const view = useLocation().pathname.split("/")[3] || (crossing ? "manifest" : "crossings");
-  const all = useQuery({
-    queryKey: ["crossings"],
-    queryFn: () => take(client.GET("/api/crossings")),
-    enabled: others !== null,
-  });
+  const all = useCrossings(others !== null);
   useKeys([
     { key: "Ctrl+k", says: "go to an address, an item or a command", run: () => setPalette(true) },
     { key: "?", says: "this help", run: () => setHelp(keysNow()) },

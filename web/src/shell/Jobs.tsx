@@ -1,10 +1,9 @@
 /** The running job in the header, and the list of jobs behind it. */
 import { Button, Menu } from "@mui/material";
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take } from "../api/client";
 import { Told } from "../shores/Told";
-import { count, useJobs, useRefresh, when, type Job } from "./state";
+import { useWish } from "./queries";
+import { count, useJobs, when, type Job } from "./state";
 
 export const isLive = (job: Job) => job.state === "running" || job.state === "queued";
 
@@ -55,14 +54,10 @@ export function Bar({ job }: { job: Job }) {
 
 export function JobLine() {
   const jobs = useJobs();
-  const refresh = useRefresh();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const list = jobs.data ?? [];
   const shown = list.find((j) => j.state === "running") ?? list.find((j) => j.state === "queued") ?? list[0];
-  const stop = useMutation({
-    mutationFn: (job: Job) => take(client.POST("/api/jobs/{job}/stop", { params: { path: { job: job.id } } })),
-    onSettled: refresh,
-  });
+  const wish = useWish();
   if (jobs.error && !shown) return <Told error={jobs.error} />;
   if (!shown) return null;
   return (
@@ -82,7 +77,7 @@ export function JobLine() {
         onClose={() => setAnchor(null)}
         slotProps={{ list: { "aria-label": "Jobs", component: "div" } }}
       >
-        <Told error={jobs.error ?? stop.error} />
+        <Told error={jobs.error ?? wish.error} />
         <div style={{ maxHeight: 420, overflow: "auto", minWidth: 460 }}>
           <table className="plain">
             <tbody>
@@ -95,7 +90,11 @@ export function JobLine() {
                   <td className="n soft">{when(job.ended || job.started || job.created)}</td>
                   <td className="n">
                     {isLive(job) && (
-                      <Button size="small" variant="outlined" onClick={() => stop.mutate(job)}>
+                      <Button
+                        size="small"
+                        variant="outlined"
+                        onClick={() => wish.mutate({ job: job.id, what: "stop" })}
+                      >
                         Stop
                       </Button>
                     )}

@@ -1,9 +1,9 @@
 /** Ctrl+K: addresses, items and commands by a few letters. */
 import { Dialog } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { client, take, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { useFound, useJobKinds } from "./queries";
 import { setScheme, useScheme } from "./scheme";
 import { useStart } from "./state";
 import { Told } from "../shores/Told";
@@ -32,33 +32,8 @@ export function Palette({
   const scheme = useScheme();
   const start = useStart();
   const id = crossing?.id ?? 0;
-  const kinds = useQuery({
-    queryKey: ["job-kinds"],
-    staleTime: Infinity,
-    queryFn: () => take(client.GET("/api/jobs/kinds")),
-  });
-  const found = useQuery({
-    queryKey: ["palette", id, wanted],
-    enabled: wanted.length > 1 && id > 0,
-    queryFn: async ({ signal }) => {
-      const path = { crossing: id };
-      const [addresses, items] = await Promise.all([
-        take(
-          client.GET("/api/crossings/{crossing}/addresses", {
-            params: { path, query: { search: wanted, limit: 12 } },
-            signal,
-          }),
-        ),
-        take(
-          client.GET("/api/crossings/{crossing}/items", {
-            params: { path, query: { search: wanted, limit: 8 } },
-            signal,
-          }),
-        ),
-      ]);
-      return { addresses: addresses.rows, items: items.rows };
-    },
-  });
+  const kinds = useJobKinds();
+  const found = useFound(id, wanted);
   const to = (view: string) => void navigate(`/c/${id}/${view}`);
   const commands: Entry[] = [
     ...(id

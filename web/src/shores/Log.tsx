@@ -1,8 +1,7 @@
 /** The log of a crossing, newest first, with filters by sort and text. */
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take } from "../api/client";
-import { clock, useCrossingId } from "../shell/state";
+import { useLog } from "../shell/queries";
+import { clock } from "../shell/state";
 import { Told } from "./Told";
 
 const SORTS = [
@@ -13,18 +12,9 @@ const SORTS = [
 ] as const;
 
 export function Log() {
-  const id = useCrossingId();
   const [kind, setKind] = useState("");
   const [text, setText] = useState("");
-  const lines = useQuery({
-    queryKey: ["log", id, kind],
-    queryFn: () =>
-      take(
-        client.GET("/api/crossings/{crossing}/log", {
-          params: { path: { crossing: id }, query: { kind, limit: 500 } },
-        }),
-      ),
-  });
+  const lines = useLog(kind);
   const shown = (lines.data ?? []).filter((l) => l.text.toLowerCase().includes(text.toLowerCase()));
   return (
     <div className="panel" style={{ flex: 1 }}>

@@ -2,37 +2,28 @@
  * The long list: any number of rows in windows of a hundred from the server, plain cells, one delegated handler.
  * It keeps which columns are shown and how wide they are; filters, order and the open row belong to the caller.
  */
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import { useKeys } from "../shell/keys";
 import { count } from "../shell/state";
 import { ColumnMenu } from "./ColumnMenu";
+import { useChoosing } from "./list/choosing";
+import { ListFoot } from "./list/Foot";
+import { ListHead } from "./list/Head";
+import { useMoving } from "./list/moving";
+import { Row } from "./list/Row";
+import { blockOf, usePlaced, useRows, type Load } from "./list/rows";
+import { NONE, ROW, type Column, type Picked } from "./list/types";
 import { Told } from "./Told";
 
-export interface Column<R> {
-  id: string;
-  label: string;
-  width: number;
-  grow?: boolean;
-  look?: "num" | "mono" | "b" | "mid";
-  sort?: string;
-  off?: boolean;
-  cell: (row: R) => ReactNode;
-}
-
-export interface Picked {
-  all: boolean;
-  ids: Set<number>;
-}
-export const NONE: Picked = { all: false, ids: new Set() };
+export { NONE, type Column, type Picked };
 
 interface Props<R extends { id: number }> {
   name: string;
   label: string;
   columns: Column<R>[];
   view: unknown[];
-  load: (offset: number, limit: number, signal: AbortSignal) => Promise<{ total: number; rows: R[] }>;
+  load: Load<R>;
   order?: string;
   onOrder?: (order: string) => void;
   at?: number;
@@ -46,56 +37,6 @@ interface Props<R extends { id: number }> {
   foot?: (total: number) => ReactNode;
   onCopy?: () => Promise<string>;
 }
-
-const ROW = 28;
-const BLOCK = 100;
-const blk = (n: number) => Math.floor(n / BLOCK);
-
-interface Placed<R> extends Column<R> {
-  left: number;
-  w: number;
-}
-
-interface RowProps<R> {
-  row: R | undefined;
-  index: number;
-  top: number;
-  cols: Placed<R>[];
-  at: boolean;
-  picked: boolean;
-  pick: boolean;
-}
-
-const Row = memo(function Row<R extends { id: number }>({ row, index, top, cols, at, picked, pick }: RowProps<R>) {
-  return (
-    <div
-      role="row"
-      id={row ? `row-${row.id}` : undefined}
-      data-i={index}
-      className={`r${at ? " at" : ""}${picked ? " picked" : ""}`}
-      aria-rowindex={index + 2}
-      aria-selected={at || picked}
-      style={{ transform: `translateY(${top}px)` }}
-    >
-      {pick && (
-        <div role="gridcell" className="c" style={{ left: 0, width: 30, padding: "5px 8px", lineHeight: 1 }}>
-          <input type="checkbox" tabIndex={-1} checked={picked} readOnly aria-label="choose" />
-        </div>
-      )}
-      {cols.map((c, n) => (
-        <div
-          key={c.id}
-          role="gridcell"
-          aria-colindex={n + 1 + (pick ? 1 : 0)}
-          className={`c ${c.look ?? ""}`}
-          style={{ left: c.left, width: c.w }}
-        >
-          {row ? c.cell(row) : "…"}
-        </div>
-      ))}
-    </div>
-  );
-}) as <R extends { id: number }>(props: RowProps<R>) => ReactNode;
 
 export function LongList<R extends { id: number }>(props: Props<R>) {
   const {
@@ -125,9 +66,7 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
       columns.filter((c) => c.off).map((c) => c.id),
   );
   const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const [cursor, setCursor] = useState(-1);
   const [copied, setCopied] = useState("");
-  const pickFrom = useRef(-1);
   const [[first, last], setRange] = useState<[number, number]>([0, 50]);
   const key = JSON.stringify(view);
 
@@ -139,43 +78,8 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
     return () => watch.disconnect();
   }, []);
 
-  const placed = useMemo(() => {
-    const shown = columns.filter((c) => !hidden.includes(c.id));
-    const fixed = shown.reduce((sum, c) => sum + c.width, onPicked ? 30 : 0);
-    const growing = shown.filter((c) => c.grow).length;
-    const extra = Math.max(0, width - fixed - 2) / Math.max(1, growing);
-    let left = onPicked ? 30 : 0;
-    return shown.map((c) => {
-      const w = c.width + (c.grow ? extra : 0);
-      const made = { ...c, left, w };
-      left += w;
-      return made;
-    });
-  }, [columns, hidden, width, onPicked]);
-  const across = placed.length ? (placed[placed.length - 1]?.left ?? 0) + (placed[placed.length - 1]?.w ?? 0) : 0;
-
-  const head = useQuery({
-    queryKey: ["rows", name, key, 0],
-    queryFn: ({ signal }) => load(0, BLOCK, signal),
-    placeholderData: keepPreviousData,
-  });
-  const blocks = useMemo(
-    () => Array.from({ length: blk(last) - blk(first) + 1 }, (_, n) => blk(first) + n),
-    [first, last],
-  );
-  const got = useQueries({
-    queries: blocks.map((b) => ({
-      queryKey: ["rows", name, key, b],
-      queryFn: ({ signal }: { signal: AbortSignal }) => load(b * BLOCK, BLOCK, signal),
-      placeholderData: keepPreviousData,
-    })),
-    combine: (results) => results.map((r) => r.data?.rows),
-  });
-  const total = head.data?.total ?? 0;
-  const rowAt = useCallback(
-    (index: number): R | undefined => got[blk(index) - (blocks[0] ?? 0)]?.[index % BLOCK],
-    [got, blocks],
-  );
+  const { placed, across } = usePlaced(columns, hidden, width, onPicked !== undefined);
+  const { head, total, at: rowAt } = useRows(name, key, load, first, last);
 
   const virtual = useVirtualizer({
     count: total,
@@ -188,76 +92,12 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
       if (!v.range) return;
       const a = v.range.startIndex;
       const b = Math.max(a, Math.min(v.options.count - 1, v.range.endIndex));
-      setRange((had) => (blk(had[0]) === blk(a) && blk(had[1]) === blk(b) ? had : [a, b]));
+      setRange((had) => (blockOf(had[0]) === blockOf(a) && blockOf(had[1]) === blockOf(b) ? had : [a, b]));
     },
   });
 
-  // the open row is shown where it stands, also when the page is opened by its address
-  const sought = useRef<string>("");
-  useEffect(() => {
-    const want = `${at ?? ""}:${key}`;
-    if (!at || !total || sought.current === want) return; // without rows there is nowhere to scroll to
-    sought.current = want;
-    const near = virtual.getVirtualItems().find((v) => rowAt(v.index)?.id === at);
-    if (near) setCursor(near.index);
-    else if (find)
-      void find(at).then(
-        (position) => {
-          if (position >= 0) {
-            setCursor(position);
-            virtual.scrollToIndex(position, { align: "center" });
-          }
-        },
-        () => undefined,
-      );
-  }, [at, key, find, virtual, rowAt, total]);
-
-  // a row that was moved to is told as soon as it is there: its window may still be on the way
-  const moved = useRef(-1);
-  const openIt = useRef(false); // it was opened before it was there
-  const arrive = useCallback(
-    (index: number) => {
-      const row = rowAt(index);
-      if (!row || moved.current !== index) return;
-      moved.current = -1;
-      sought.current = `${row.id}:${key}`;
-      onAt?.(row);
-      if (openIt.current) onOpen?.(row);
-      openIt.current = false;
-    },
-    [rowAt, key, onAt, onOpen],
-  );
-  useEffect(() => {
-    if (moved.current >= 0) arrive(moved.current);
-  }, [arrive]);
-
-  const move = (to: number) => {
-    if (!total) return;
-    const index = Math.max(0, Math.min(total - 1, to));
-    setCursor(index);
-    virtual.scrollToIndex(index, { align: "auto" });
-    moved.current = index;
-    openIt.current = false;
-    arrive(index);
-  };
-  const toggle = (index: number, many: boolean) => {
-    const row = rowAt(index);
-    if (!row || !onPicked) return;
-    const ids = new Set(picked.ids);
-    if (many && pickFrom.current >= 0) {
-      const [a, b] = [Math.min(pickFrom.current, index), Math.max(pickFrom.current, index)];
-      for (let n = a; n <= b; n++) {
-        const r = rowAt(n);
-        if (r) {
-          if (picked.all) ids.delete(r.id);
-          else ids.add(r.id);
-        }
-      }
-    } else if (ids.has(row.id)) ids.delete(row.id);
-    else ids.add(row.id);
-    pickFrom.current = index;
-    onPicked({ all: picked.all, ids });
-  };
+  const { cursor, move, open } = useMoving({ at, key, total, rowAt, virtual, find, onAt, onOpen });
+  const toggle = useChoosing(picked, onPicked, rowAt);
   const copy = async () => {
     if (!onCopy) return;
     const text = await onCopy();
@@ -266,11 +106,6 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
       () => setCopied("The browser did not allow copying"),
     );
     window.setTimeout(() => setCopied(""), 3000);
-  };
-  const open = () => {
-    const row = rowAt(cursor);
-    if (row) onOpen?.(row);
-    else openIt.current = moved.current >= 0;
   };
   useKeys([
     { key: "j", says: "next row", run: () => move(cursor + 1) },
@@ -341,39 +176,13 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
             if (row) onOpen?.(row);
           }}
         >
-          <div className="head" role="rowgroup" style={{ width: Math.max(across, width) }}>
-            <div role="row" aria-rowindex={1}>
-              {onPicked && (
-                <div
-                  role="columnheader"
-                  aria-label="chosen"
-                  aria-colindex={1}
-                  className="c h"
-                  style={{ left: 0, width: 30 }}
-                />
-              )}
-              {placed.map((c, n) => {
-                const on = c.sort && order.replace("-", "") === c.sort;
-                const down = order.startsWith("-");
-                const sorts = c.sort !== undefined && onOrder !== undefined;
-                return (
-                  <div
-                    key={c.id}
-                    role="columnheader"
-                    aria-colindex={n + 1 + (onPicked ? 1 : 0)}
-                    aria-sort={on ? (down ? "descending" : "ascending") : undefined}
-                    className={`c h ${c.look === "num" ? "num" : ""}`}
-                    style={{ left: c.left, width: c.w, cursor: sorts ? "pointer" : undefined }}
-                    title={sorts ? `sort by ${c.label}` : undefined}
-                    onClick={() => sorts && onOrder(on && !down ? `-${c.sort}` : (c.sort as string))}
-                  >
-                    {c.label}
-                    {on ? (down ? " ↓" : " ↑") : ""}
-                  </div>
-                );
-              })}
-            </div>
-          </div>
+          <ListHead
+            placed={placed}
+            width={Math.max(across, width)}
+            pick={onPicked !== undefined}
+            order={order}
+            onOrder={onOrder}
+          />
           <div
             role="rowgroup"
             style={{
@@ -405,35 +214,18 @@ export function LongList<R extends { id: number }>(props: Props<R>) {
           <div className="nothing">{empty ?? <div className="empty">Nothing matches.</div>}</div>
         )}
       </div>
-      <div className="count">
-        <span>
-          <b data-testid="total">{count(total)}</b> {total === 1 ? "row" : "rows"}
-        </span>
-        {onPicked && pickedCount > 0 && (
-          <span>
-            <b>{count(pickedCount)}</b> chosen
-          </span>
-        )}
-        {onPicked && !singly && total > 0 && (
-          <button className="linkish" onClick={() => onPicked(picked.all ? NONE : { all: true, ids: new Set() })}>
-            {picked.all ? "choose none" : "choose all that match"}
-          </button>
-        )}
-        {onPicked && !picked.all && picked.ids.size > 0 && (
-          <button className="linkish" onClick={() => onPicked(NONE)}>
-            choose none
-          </button>
-        )}
-        {onCopy && total > 0 && (
-          <button className="linkish" onClick={() => void copy()}>
-            {copied || "copy as text"}
-          </button>
-        )}
-        <button className="linkish" aria-haspopup="menu" onClick={(e) => setMenu(e.currentTarget)}>
-          columns
-        </button>
+      <ListFoot
+        total={total}
+        picked={picked}
+        chosen={pickedCount}
+        onPicked={onPicked}
+        singly={singly}
+        copied={copied}
+        onCopy={onCopy && (() => void copy())}
+        onMenu={setMenu}
+      >
         {foot?.(pickedCount)}
-      </div>
+      </ListFoot>
       <ColumnMenu
         name={name}
         columns={columns}

@@ -1,8 +1,8 @@
 /** A site as a tree of folders; every count comes from the server, so that it opens at once at any size. */
-import { useQueries } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
-import { client, take, type Schemas } from "../api/client";
-import { count, useCrossingId } from "../shell/state";
+import type { Schemas } from "../api/client";
+import { useBranches } from "../shell/queries";
+import { count } from "../shell/state";
 import { readable } from "./Addr";
 import { Told } from "./Told";
 
@@ -32,24 +32,12 @@ export function PathTree({
   below: string;
   onChoose: (host: string, below: string) => void;
 }) {
-  const crossing = useCrossingId();
   const [open, setOpen] = useState<Open[]>(() => [
     { host: "", below: "/" },
     { host: own, below: "/" },
   ]);
   const box = useRef<HTMLDivElement>(null);
-  const asked = useQueries({
-    queries: open.map((o) => ({
-      queryKey: ["tree", crossing, side, o.host, o.below],
-      queryFn: () =>
-        take(
-          client.GET("/api/crossings/{crossing}/tree", {
-            params: { path: { crossing }, query: { host: o.host, below: o.below, side } },
-          }),
-        ),
-      enabled: o.host !== "" || o.below === "/",
-    })),
-  });
+  const asked = useBranches(side, open);
   const lines = useMemo(() => {
     const known = new Map(open.map((o, n) => [id(o), asked[n]?.data]));
     const made: Line[] = [];

@@ -1,10 +1,9 @@
 /** The line under a title while a job of the view runs: what, how many of how many, how long still; and stop. */
 import { Button } from "@mui/material";
-import { useMutation } from "@tanstack/react-query";
-import { client, take } from "../api/client";
 import { Bar, isLive, says } from "../shell/Jobs";
+import { useWish } from "../shell/queries";
 import { Told } from "./Told";
-import { count, useJobs, useRefresh, type Job, type JobKind } from "../shell/state";
+import { count, useJobs, type Job, type JobKind } from "../shell/state";
 
 /** The job of some kinds that goes on, of those that are of a side the one of that side. */
 export function useLive(kinds: JobKind[], side?: Job["side"]) {
@@ -15,12 +14,7 @@ export function useLive(kinds: JobKind[], side?: Job["side"]) {
 /** Of the jobs of one stage, or of all: which jobs are of a stage is the registry's to say. */
 export function RunLine({ stage }: { stage?: string }) {
   const jobs = useJobs();
-  const refresh = useRefresh();
-  const wish = useMutation({
-    mutationFn: ({ job, what }: { job: number; what: "stop" | "pause" | "go-on" }) =>
-      take(client.POST(`/api/jobs/{job}/${what}`, { params: { path: { job } } })),
-    onSettled: refresh,
-  });
+  const wish = useWish();
   const mine = (jobs.data ?? []).filter((j) => !stage || j.stage === stage);
   const live = mine.find(isLive);
   const last = mine[0];

@@ -1,38 +1,22 @@
 /** Many addresses at once: each asked and given its verdict; the good ones are ticked and made into crossings. */
 import { Button, Checkbox, TextField } from "@mui/material";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
-import { allSaved, useUnsaved } from "../../shell/unsaved";
+import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
+import { useAskMany, useMakeMany } from "./queries";
 
 type Verdict = Schemas["VerdictOut"];
 const siteOf = (address: string) => address.replace(/^https?:\/\/(www\.)?/, "").split("/")[0] ?? "";
 
 export function Many({ onDone }: { onDone: () => void }) {
-  const queries = useQueryClient();
   const [text, setText] = useState("");
   const [find, setFind] = useState("");
   const [ticked, setTicked] = useState<Set<number>>(new Set());
   const lines = text.split("\n").filter((line) => line.trim());
-  const ask = useMutation({
-    mutationFn: () => take(client.POST("/api/start/many", { body: { addresses: lines } })),
-    onSuccess: (found) => setTicked(new Set(found.flatMap((v, n) => (v.good ? [n] : [])))),
-  });
-  const make = useMutation({
-    mutationFn: (chosen: Verdict[]) =>
-      take(
-        client.POST("/api/crossings/many", {
-          body: { addresses: chosen.map((v) => ({ address: v.address, title: v.title })) },
-        }),
-      ),
-    onSuccess: () => {
-      allSaved();
-      void queries.invalidateQueries({ queryKey: ["crossings"] });
-      onDone();
-    },
-  });
+  const ask = useAskMany((found) => setTicked(new Set(found.flatMap((v, n) => (v.good ? [n] : [])))));
+  const make = useMakeMany(onDone);
   const found = ask.data;
   useUnsaved("many-crossings", found && !make.isSuccess ? "the pasted addresses" : "");
   const shown = (found ?? [])
@@ -59,7 +43,7 @@ export function Many({ onDone }: { onDone: () => void }) {
         />
         <Told error={ask.error} />
         <div className="acts">
-          <Button variant="contained" disabled={!lines.length || ask.isPending} onClick={() => ask.mutate()}>
+          <Button variant="contained" disabled={!lines.length || ask.isPending} onClick={() => ask.mutate(lines)}>
             {ask.isPending ? "Asking…" : `Ask ${many(lines.length, "address", "addresses")}`}
           </Button>
           <Button onClick={onDone}>One address instead</Button>

@@ -1,11 +1,11 @@
 /** What people set over what was found: how each lies, and what to do where something under it has changed. */
-import { useMutation, useQuery } from "@tanstack/react-query";
-import { client, take, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { useGo } from "../../shell/Go";
-import { many, useCrossingId, useRefresh, useStart, when } from "../../shell/state";
+import { many, when } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { shown } from "../../stages/lift/field";
 import { Addr } from "../../shores/Addr";
+import { useByHand } from "./queries";
 
 type Row = Schemas["EditRow"];
 
@@ -15,30 +15,14 @@ function relaid({ old, field, value, by, block, act }: Row): Schemas["Edit"] {
 }
 
 export function ByHand() {
-  const id = useCrossingId();
   const go = useGo();
-  const refresh = useRefresh();
-  const start = useStart();
-  const path = { crossing: id };
-  const list = useQuery({
-    queryKey: ["edits", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/edits", { params: { path } })),
-  });
-  const settle = useMutation({
-    mutationFn: ({ edit, keep }: { edit: Row; keep: boolean }) =>
-      take(
-        client.POST("/api/crossings/{crossing}/edits", {
-          params: { path },
-          body: {
-            set: keep ? [relaid(edit)] : [],
-            drop: keep ? [] : [{ old: edit.old, field: edit.field, block: edit.block, act: edit.act }],
-            text: `${edit.field} of ${edit.old}: ${keep ? "what was set by hand stays" : "what was found is taken"}`,
-          },
-        }),
-      ),
-    onSuccess: () => start.mutate({ kind: "route" }),
-    onSettled: refresh,
-  });
+  const { list, settle, start } = useByHand();
+  const settled = (edit: Row, keep: boolean) =>
+    settle.mutate({
+      set: keep ? [relaid(edit)] : [],
+      drop: keep ? [] : [{ old: edit.old, field: edit.field, block: edit.block, act: edit.act }],
+      text: `${edit.field} of ${edit.old}: ${keep ? "what was set by hand stays" : "what was found is taken"}`,
+    });
   const rows = list.data ?? [];
   const odd = rows.filter((r) => r.conflict).length;
   if (list.data && !rows.length) return null;
@@ -84,11 +68,11 @@ export function ByHand() {
                       </button>
                     )}
                     {r.conflict && !r.block && (
-                      <button className="linkish" onClick={() => settle.mutate({ edit: r, keep: true })}>
+                      <button className="linkish" onClick={() => settled(r, true)}>
                         keep mine
                       </button>
                     )}
-                    <button className="linkish" onClick={() => settle.mutate({ edit: r, keep: false })}>
+                    <button className="linkish" onClick={() => settled(r, false)}>
                       take what was found
                     </button>
                   </span>

@@ -1,31 +1,20 @@
 /** Who changed what in the plan, newest first; the newest can be taken back. */
 import { Button } from "@mui/material";
-import { useMutation, useQuery } from "@tanstack/react-query";
-import { client, take } from "../../api/client";
-import { useCrossingId, useRefresh, useStart, when } from "../../shell/state";
+import { useUndo } from "../../shell/queries";
+import { when } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { useChanges } from "./queries";
 
 export function Changes() {
-  const id = useCrossingId();
-  const refresh = useRefresh();
-  const start = useStart();
-  const path = { crossing: id };
-  const list = useQuery({
-    queryKey: ["changes", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/changes", { params: { path } })),
-  });
-  const undo = useMutation({
-    mutationFn: () => take(client.POST("/api/crossings/{crossing}/undo", { params: { path } })),
-    onSuccess: () => start.mutate({ kind: "route" }),
-    onSettled: refresh,
-  });
+  const list = useChanges();
+  const { undo, error } = useUndo();
   const newest = list.data?.find((c) => !c.undone);
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Changes">
       <h2>
         Changes of the plan <small>what people decided</small>
       </h2>
-      <Told error={list.error ?? undo.error ?? start.error} />
+      <Told error={list.error ?? error} />
       <div className="scroll">
         <table className="plain">
           <thead>

@@ -1,8 +1,6 @@
 /** The manifest: the flow from folders to fates, what to do next, and the evidence. */
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { client, take } from "../../api/client";
-import { useBehind } from "../../shell/Behind";
+import { useBehind, useManifest } from "../../shell/queries";
 import { useGo } from "../../shell/Go";
 import { Icon } from "../../shell/icons";
 import { count, many, share, useCrossing, useCrossingId, useLink, when } from "../../shell/state";
@@ -10,6 +8,7 @@ import { Log } from "../../shores/Log";
 import { RunLine } from "../../shores/Run";
 import { Tabs } from "../../shores/Tabs";
 import { Empty, Told } from "../../shores/Told";
+import { useFolders } from "./queries";
 import { ByHand } from "./ByHand";
 import { Changes } from "./Changes";
 import { PlanFile } from "./PlanFile";
@@ -30,15 +29,8 @@ export default function Manifest() {
   const link = useLink();
   const tab = link.get("tab") || "account";
   const crossing = useCrossing();
-  const path = { crossing: id };
-  const manifest = useQuery({
-    queryKey: ["manifest", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/manifest", { params: { path } })),
-  });
-  const folders = useQuery({
-    queryKey: ["folders", id],
-    queryFn: () => take(client.GET("/api/crossings/{crossing}/folders", { params: { path } })),
-  });
+  const manifest = useManifest();
+  const folders = useFolders();
   const e = manifest.data?.evidence;
   const next = manifest.data?.next ?? [];
   const late = useBehind().data?.total ?? 0;

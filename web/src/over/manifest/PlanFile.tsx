@@ -1,10 +1,10 @@
 /** The plan as a file to keep or share, and parts of another plan taken over. */
 import { Button, MenuItem, TextField } from "@mui/material";
-import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take } from "../../api/client";
-import { useCrossingId, useRefresh } from "../../shell/state";
+import { useCrossings } from "../../shell/queries";
+import { useCrossingId } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { useTakeOver } from "./queries";
 
 const PARTS = [
   ["bounds", "bounds and manners of the survey"],
@@ -19,26 +19,12 @@ type Part = (typeof PARTS)[number][0];
 
 export function PlanFile() {
   const id = useCrossingId();
-  const refresh = useRefresh();
   const [from, setFrom] = useState<number | "file">("file");
   const [file, setFile] = useState<File | null>(null);
   const [parts, setParts] = useState<Part[]>(["kinds", "steps"]);
-  const all = useQuery({ queryKey: ["crossings"], queryFn: () => take(client.GET("/api/crossings")) });
+  const all = useCrossings();
   const others = (all.data ?? []).filter((c) => c.id !== id);
-  const over = useMutation({
-    mutationFn: async () => {
-      const content = from === "file" ? file : await (await fetch(`/api/crossings/${from}/plan/file`)).blob();
-      return take(
-        client.PUT("/api/crossings/{crossing}/plan/file", {
-          params: { path: { crossing: id }, query: { part: parts } },
-          body: content as never,
-          bodySerializer: (body: unknown) => body as BodyInit,
-          headers: { "Content-Type": "application/octet-stream" },
-        }),
-      );
-    },
-    onSettled: refresh,
-  });
+  const over = useTakeOver();
   const flip = (part: Part) =>
     setParts((had) =>
       PARTS.map(([name]) => name).filter((name) => (name === part ? !had.includes(part) : had.includes(name))),
@@ -105,7 +91,10 @@ export function PlanFile() {
           <Button
             variant="contained"
             disabled={over.isPending || !parts.length || (from === "file" && !file)}
-            onClick={() => over.mutate()}
+            onClick={() => {
+              const source = from === "file" ? file : from;
+              if (source !== null) over.mutate({ from: source, parts });
+            }}
           >
             Take over
           </Button>
