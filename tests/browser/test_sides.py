@@ -33,7 +33,9 @@ def test_the_new_site_is_surveyed_beside_the_old_one(page: Browser, app: Applica
     assert "side=new" in page.js("return location.search")
     left = page.js("return document.querySelector('.list').getBoundingClientRect().left")
     assert page.js("return document.querySelector('.shore.new').getBoundingClientRect().left") > left
-    folder = "[...document.querySelectorAll('[role=treeitem]')].find(e => e.querySelector('.nm').innerText === 'engines/')"
+    folder = (
+        "[...document.querySelectorAll('[role=treeitem]')].find(e => e.querySelector('.nm').innerText === 'engines/')"
+    )
     assert page.until(folder).text.split()[-1] == "13"
     assert page.js("return document.querySelectorAll('.list input[type=checkbox]').length") == 0, "nothing to decide"
     page.until(folder).click()

@@ -6,7 +6,8 @@ import json
 from pathlib import Path
 
 from grandferry.core.plan import Plan
-from grandferry.core.route.fate import FATES, VERDICTS
+from grandferry.core.route.fate import FATES
+from grandferry.core.route.verdicts import VERDICTS
 from grandferry.core.schema import plan_schema
 
 ROOT = Path(__file__).parents[2]

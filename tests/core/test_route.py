@@ -6,15 +6,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from grandferry.core.because import Why, because, led, read, sentence
 from grandferry.core.errors import FerryError, PatternError
 from grandferry.core.plan import Aside
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
 from grandferry.core.route.evaluate import evaluate
-from grandferry.core.route.fate import FATES, TABLE, VERDICTS, Decision, fate_of
+from grandferry.core.route.fate import FATES, TABLE, Decision, fate_of
 from grandferry.core.route.flaws import flaws
 from grandferry.core.route.judge import Hop, Trail, judge
 from grandferry.core.route.redirects import map_of, neutral
 from grandferry.core.route.slug import distinct, fill, slug
+from grandferry.core.route.verdicts import VERDICTS
 from grandferry.core.survey.families import family_of
 from grandferry.ports.servers import SERVERS
 
@@ -193,7 +195,7 @@ def test_decisions() -> None:
         "/": ("stays", "/", "item"),
         "/index.htm": ("merged", "/", "pair"),
     }
-    assert "circle" in made["/l1"].reason
+    assert made["/l1"].reason == because(Why.CIRCLE)
     lines = redirects_for(made, [neutral("/sect", "/new-sect", 301, "prefix")])
     assert "/sect/x" not in {r.old for r in lines} and {r.old for r in lines} >= {"/hand", "/dead", "/go", "/sect"}
     assert all("old.test" not in r.old + r.new for r in lines)
@@ -284,7 +286,7 @@ def test_a_family_is_left_out_unless_a_pair_says_otherwise() -> None:
         files={key.key: f"/media{key.key}" for key in olds},
         left_out={"/a.pdf": "documents", "/b.pdf": "documents"},
     )
-    assert (made["/a.pdf"].fate, made["/a.pdf"].reason) == ("set aside", "left out on purpose: documents")
+    assert (made["/a.pdf"].fate, sentence(made["/a.pdf"].reason)) == ("set aside", "left out on purpose: documents")
     assert (made["/b.pdf"].fate, made["/b.pdf"].origin) == ("moved", "pair") and made["/c.pdf"].fate == "moved"
 
 
@@ -304,3 +306,20 @@ def test_a_family_is_left_out_unless_a_pair_says_otherwise() -> None:
 )
 def test_families(key: str, sort: str, mime: str, family: str) -> None:
     assert family_of(key, sort, mime) == family
+
+
+def test_reasons_are_codes_and_their_sentences_are_made_where_they_are_shown() -> None:
+    assert sentence("") == "" and read("") is None
+    assert sentence(because(Why.LINE, "prefix", "/old")) == "prefix /old"
+    assert read(because(Why.SAID, "tab\tin it")) == (Why.SAID, ("tab in it",))
+    nested = led("/there", because(Why.FAMILY, "documents"))
+    assert sentence(nested) == "leads to /there on the old site (left out on purpose: documents)"
+    assert sentence(led("/there", "")) == "leads to /there on the old site"
+    assert "answers 404" in sentence(because(Why.REFUTED, "moved", "missing"))
+    enough = {Why.NO_DATE: 2, Why.LINE: 2, Why.REFUTED: 2}
+    for why in Why:
+        given = ["x"] * enough.get(why, 1)
+        bare = why in (Why.GONE, Why.CIRCLE, Why.UNDECIDED, Why.NO_PATTERN, Why.BY_PAIR, Why.RETIRED, Why.MACHINERY)
+        assert sentence(because(why, *([] if bare else given))), why
+    with pytest.raises(ValueError):
+        sentence("a sentence of an older version")

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from grandferry.core.because import sentence
 from grandferry.core.made import Behind
 from grandferry.store import crossings, edits, lift, refit, route
 from grandferry.store.db import one, rows
@@ -92,3 +93,65 @@ def test_nothing_is_behind_that_is_not(old: int) -> None:
     assert behind.late(old) == []
     assert crossings.account_of(old) and "unaccounted" not in crossings.account_of(old)
     assert due.due(old, crossings.load_plan(old), "route") == []
+
+
+OLD_REASONS = (
+    ("pair", "answers 410 by decision"),
+    ("rule", "prefix /old folder/x"),
+    ("rule", "pattern /a/(\\d+)\\.htm"),
+    ("aside", "never ours, (or so they say) on the old site"),
+    ("family", "left out on purpose: accounts of people"),
+    ("old redirect", "leads to /there?x=1 on the old site"),
+    ("old redirect", "leads to /there on the old site (answers 410 by decision)"),
+    ("old redirect", "leads to /there on the old site (left out on purpose: documents)"),
+    ("old redirect", "leads to /there on the old site (never ours (nor theirs))"),
+    ("", "its redirects on the old site go in a circle"),
+    ("", "redirects to http://else.test/x?a=b, for which nothing is decided"),
+)
+OLD_WHYS = (
+    "nobody has decided; it would break",
+    "retired without a reason, though it is visited or linked",
+    "decided as retired, but the check says: answers 404: it would break",
+)
+OLD_NOTES = (
+    "/news/2018/a is another item's place",
+    "its kind names no pattern for new addresses",
+    "set by a pair",
+    "retired by a pair",
+    "the plan has no kind “novel” any more",
+    "“published” has no value to make an address from.",
+    "“3 May” is not a date, so {published:%Y} cannot be made from it.",
+    "something a person once wrote",
+)
+
+
+def test_sentences_it_kept_are_codes_now_and_read_as_they_did(tmp_path: Path) -> None:
+    folder = tmp_path / "workspace"
+    with zipfile.ZipFile(FILE) as archive:
+        archive.extractall(folder)
+    with sqlite3.connect(folder / "grandferry.sqlite") as plain:
+        plain.execute("UPDATE address SET decision = 'retired', verdict = 'missing'")
+        ids = [row[0] for row in plain.execute("SELECT id FROM address ORDER BY id")]
+        for id_, (origin, reason) in zip(ids, OLD_REASONS, strict=False):
+            plain.execute(
+                "UPDATE address SET decision_origin = ?, decision_reason = ?, why = ? WHERE id = ?",
+                (origin, reason, reason, id_),
+            )
+        for id_, why in zip(ids[20:], OLD_WHYS, strict=False):
+            plain.execute("UPDATE address SET why = ? WHERE id = ?", (why, id_))
+        items = [row[0] for row in plain.execute("SELECT id FROM item ORDER BY id")]
+        for id_, note in zip(items, OLD_NOTES, strict=False):
+            plain.execute("UPDATE item SET note = ? WHERE id = ?", (note, id_))
+        plain.execute("UPDATE file SET reason = 'style, script or feed of the old site'")
+    open_workspace(folder)
+    try:
+        for id_, (_, reason) in zip(ids, OLD_REASONS, strict=False):
+            kept, why = rows("SELECT decision_reason, why FROM address WHERE id = ?", id_)[0]
+            assert sentence(kept) == sentence(why) == reason
+        for id_, why in zip(ids[20:], OLD_WHYS, strict=False):
+            assert sentence(one("SELECT why FROM address WHERE id = ?", id_)) == why
+        for id_, note in zip(items, OLD_NOTES, strict=False):
+            assert sentence(one("SELECT note FROM item WHERE id = ?", id_)) == note
+        assert {row[0] for row in rows("SELECT reason FROM file")} == {"machinery"}
+    finally:
+        close_workspace()

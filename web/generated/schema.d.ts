@@ -2125,7 +2125,8 @@ export interface components {
         };
         /**
          * BodyAccount
-         * @description Where what stands in a body's region went; ``unlisted`` more things are lost than are named.
+         * @description Where what stands in a body's region went: ``words`` had and kept; ``unlisted`` more things are lost than are
+         *     named.
          */
         BodyAccount: {
             /** Lost */
@@ -2136,6 +2137,8 @@ export interface components {
             things: components["schemas"]["ThingCount"][];
             /** Unlisted */
             unlisted: number;
+            /** Words */
+            words: number[];
         };
         /**
          * BodyDetail

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from typing import Annotated, Generic, TypeVar
 
 from fastapi import Depends, Query
-from pydantic import BaseModel
+from pydantic import BaseModel, BeforeValidator
 
+from grandferry.core.because import sentence
 from grandferry.core.side import Side, SideName
 from grandferry.store import crossings
 from grandferry.store.db import connection
@@ -43,6 +44,9 @@ Fates = Annotated[
     list[str], Query(default_factory=list, max_length=6, description="only addresses with one of these fates")
 ]
 Search = Annotated[str, Query(max_length=200)]
+
+
+Sentence = Annotated[str, BeforeValidator(sentence)]  # of a reason as it is kept
 
 
 class Queued(BaseModel):

@@ -12,7 +12,7 @@ from grandferry.core.plan import FieldPlan
 from grandferry.store import crossings, lift, lists, sort
 from grandferry.work.lift.tries import kind_pages, pointed_at, try_field
 
-from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
+from .common import Fates, Limit, Offset, Position, Search, Sentence, ThatCrossing, Window
 from .signing import sign
 
 router = APIRouter(prefix="/crossings/{crossing}", tags=["lift"])
@@ -25,7 +25,7 @@ class ItemRow(BaseModel):
     key: str
     title: str
     new_path: str
-    note: str
+    note: Sentence
 
 
 class FieldRow(BaseModel):
@@ -127,7 +127,7 @@ class WithoutRow(BaseModel):
     """Items of a kind that get no new address, for one reason; ``example`` is an old key."""
 
     kind: str
-    reason: str
+    reason: Sentence
     count: int
     example: str
 

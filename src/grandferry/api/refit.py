@@ -89,8 +89,10 @@ class ThingCount(BaseModel):
 
 
 class BodyAccount(BaseModel):
-    """Where what stands in a body's region went; ``unlisted`` more things are lost than are named."""
+    """Where what stands in a body's region went: ``words`` had and kept; ``unlisted`` more things are lost than are
+    named."""
 
+    words: list[int]
     missing: list[MissingRun]
     lost: list[LostThing]
     unlisted: int
@@ -123,6 +125,7 @@ def _account(data: dict[str, Any]) -> BodyAccount:
             )
         )
     return BodyAccount(
+        words=data.get("words", [0, 0]),
         missing=[
             MissingRun(text=run["text"], where=run["where"], node=run["node"], step=run["why"])
             for run in data.get("missing", [])

@@ -18,7 +18,7 @@ from grandferry.work.lift.tries import ask_map, shapes, try_redirect
 from grandferry.work.route.evidence import note_handed, round_story, rule_states
 from grandferry.work.route.maps import map_text, servers
 
-from .common import Limit, Offset, ThatCrossing, Window
+from .common import Limit, Offset, Sentence, ThatCrossing, Window
 
 router = APIRouter(prefix="/crossings/{crossing}", tags=["route"])
 
@@ -29,7 +29,7 @@ class OpenRow(BaseModel):
     title: str
     fate: str
     proven: bool
-    why: str
+    why: Sentence
     decision: str
     decision_target: str
     verdict: str

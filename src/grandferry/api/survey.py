@@ -13,6 +13,7 @@ from fastapi.responses import FileResponse, PlainTextResponse
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
+from grandferry.core.because import sentence
 from grandferry.core.errors import NotThere
 from grandferry.core.side import SIDES, Side
 from grandferry.core.survey.systems import SYSTEMS
@@ -28,7 +29,7 @@ from grandferry.work.survey.offline import folder as copies
 from grandferry.work.survey.report import write_addresses
 from grandferry.work.survey.sheets import write_decisions
 
-from .common import Limit, Offset, Position, Queued, ThatCrossing, ThatSide, Window
+from .common import Limit, Offset, Position, Queued, Sentence, ThatCrossing, ThatSide, Window
 from .plan import Who
 from .signing import sign
 
@@ -54,11 +55,11 @@ class AddressRow(BaseModel):
     decision: str
     decision_target: str
     decision_origin: str
-    decision_reason: str
+    decision_reason: Sentence
     verdict: str
     fate: str
     proven: bool
-    why: str
+    why: Sentence
     counted: bool
     kind: str
     also: str
@@ -270,6 +271,7 @@ def as_text(
     ids = windows.ordered(side, chosen, order)[:most].tolist()
     lines = ["\t".join(names)]
     for row in windows.by_ids(ids):
+        row = {**row, "why": sentence(row["why"]), "decision_reason": sentence(row["decision_reason"])}
         lines.append("\t".join(" ".join(str(row[name]).split()) for name in names))
     return "\n".join(lines) + "\n"
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from rich.table import Table
 
+from grandferry.core.because import sentence
 from grandferry.core.route.fate import FATES
 
 from .common import stderr
@@ -33,6 +34,8 @@ def show_account(account: dict[str, dict[str, int]], open_: list[dict[str, Any]]
             table.add_row(fate, f"{counts['planned']:,}", f"{counts['proven']:,}")
     stderr.print(table)
     for row in open_[:20]:
-        stderr.print(f"  {row['key']}: {row['why'] or 'planned, not yet proven'}", markup=False, soft_wrap=True)
+        stderr.print(
+            f"  {row['key']}: {sentence(row['why']) or 'planned, not yet proven'}", markup=False, soft_wrap=True
+        )
     if len(open_) > 20:
         stderr.print("  … and more.")

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
+from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.store import crossings, route
 from grandferry.store.workspace import close_workspace, open_workspace
@@ -71,6 +72,6 @@ def run_crossing(number: int, content: Any, until: str, folder: Path, again: boo
         "account": account,
         "fates": totals(account),
         "stages": results,
-        "open": open_,
+        "open": [{**row, "why": sentence(row["why"])} for row in open_],
         "exit": DONE if good else OPEN,
     }

@@ -6,6 +6,8 @@ import json
 from typing import Any
 from urllib.parse import quote
 
+from grandferry.core.because import sentence
+
 from . import crossings, lift, refit
 from .db import one, rows
 
@@ -156,7 +158,7 @@ def next_steps(f: dict[str, Any]) -> list[dict[str, Any]]:
         text = f"{told} of {_many(bodies, 'body', 'bodies')} not in {'its' if bodies == 1 else 'their'} blocks"
         add("refit", sum(row.lost for row in lost.values()), "things", text, "refit?tab=losses&order=-lost")
     for row in f["without"]:
-        text = f"{_many(row.count, 'item', 'items')} of the kind {row.kind} get no new address: {row.reason}"
+        text = f"{_many(row.count, 'item', 'items')} of the kind {row.kind} get no new address: {sentence(row.reason)}"
         add("route", row.count, "items", text, f"route?tab=places&kind={quote(row.kind)}")
     if f["unaccounted"]:
         text = f"{_many(f['unaccounted'], 'address is', 'addresses are')} unaccounted"

@@ -7,7 +7,8 @@ from collections import Counter
 from typing import Any, NamedTuple
 
 from grandferry.core.address import shape
-from grandferry.core.route.fate import Decision, Verdict, fate_of
+from grandferry.core.route.fate import Decision, fate_of
+from grandferry.core.route.verdicts import Verdict
 from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
 
 from .db import many, named, now, one, rows

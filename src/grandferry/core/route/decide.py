@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from ..because import Why, because, led
 from ..patterns import compile_pattern
 from ..plan import Aside
 from .evaluate import evaluate
@@ -57,8 +58,8 @@ def decide(
 
     def by_redirect(key: str, redirect: Redirect, location: str, origin: str) -> Decision:
         if redirect.status == 410:
-            return Decision("retired", "", origin, "answers 410 by decision")
-        return settle(key, location, origin, f"{redirect.match} {redirect.old}")
+            return Decision("retired", "", origin, because(Why.GONE))
+        return settle(key, location, origin, because(Why.LINE, redirect.match, redirect.old))
 
     def own(old: Old) -> Decision | None:
         key = old.key
@@ -67,9 +68,9 @@ def decide(
             return by_redirect(key, exact, exact.new, "pair")
         for pattern, reason in left:
             if pattern.fullmatch(key):
-                return Decision("set aside", "", "aside", reason)
+                return Decision("set aside", "", "aside", because(Why.SAID, reason))
         if left_out and key in left_out:
-            return Decision("set aside", "", "family", f"left out on purpose: {left_out[key]}")
+            return Decision("set aside", "", "family", because(Why.FAMILY, left_out[key]))
         if key in items:
             return settle(key, items[key], "item", "")
         if key in files:
@@ -101,19 +102,16 @@ def _by_old_redirect(key: str, wanted: Mapping[str, Old], made: Mapping[str, Dec
         return Decision(None)
     while True:
         if at in seen:
-            return Decision(None, reason="its redirects on the old site go in a circle")
+            return Decision(None, reason=because(Why.CIRCLE))
         seen.add(at)
         decision = made.get(at)
         if decision is not None and decision.fate is not None:
-            reason = f"leads to {at} on the old site"
             if decision.fate in ("stays", "moved", "merged"):
-                return Decision("merged", decision.target, "old redirect", reason)
-            return Decision(
-                decision.fate, "", "old redirect", reason + (f" ({decision.reason})" if decision.reason else "")
-            )
+                return Decision("merged", decision.target, "old redirect", led(at, ""))
+            return Decision(decision.fate, "", "old redirect", led(at, decision.reason))
         following = wanted.get(at)
         if following is None or not following.redirects_to:
-            return Decision(None, reason=f"redirects to {at}, for which nothing is decided")
+            return Decision(None, reason=because(Why.OPEN_END, at))
         at = following.redirects_to
 
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from urllib.parse import unquote
 
 from ..address import fold_percent, normal
-from .fate import Decision, Verdict
+from .fate import Decision
+from .verdicts import Verdict
 
 TEMPORARY = frozenset([302, 303, 307])
 

@@ -9,6 +9,7 @@ from datetime import datetime
 from typing import Any
 from urllib.parse import quote
 
+from ..because import Why, because, sentence
 from ..errors import PatternError
 
 LENGTH = 80
@@ -36,6 +37,14 @@ _SPELLED = str.maketrans(
 )
 
 
+class Unfilled(PatternError):
+    """A pattern for new addresses that an item cannot fill; ``because`` says why, as it is kept."""
+
+    def __init__(self, because: str) -> None:
+        super().__init__(sentence(because))
+        self.because = because
+
+
 def slug(text: str) -> str:
     """Lower-case words joined by hyphens, accents off, at most 80 characters, never cut inside a word.
 
@@ -59,7 +68,7 @@ def parts_of(pattern: str) -> list[str]:
 
 
 def fill(pattern: str, values: Mapping[str, Any]) -> str:
-    """A new path from a kind's pattern. Raises PatternError when a part has no value or is no date.
+    """A new path from a kind's pattern. Raises Unfilled when a part has no value or is no date.
 
     ``{slug}`` and other fields are percent-encoded; ``{published:%Y}`` formats an ISO date.
     """
@@ -68,12 +77,12 @@ def fill(pattern: str, values: Mapping[str, Any]) -> str:
         name, form = match[1], match[2]
         value = values.get(name)
         if value in (None, ""):
-            raise PatternError(f"“{name}” has no value to make an address from.")
+            raise Unfilled(because(Why.NO_VALUE, name))
         if form:
             try:
                 moment = datetime.fromisoformat(str(value).replace("Z", "+00:00"))
             except ValueError:
-                raise PatternError(f"“{value}” is not a date, so {match[0]} cannot be made from it.") from None
+                raise Unfilled(because(Why.NO_DATE, str(value), match[0])) from None
             return quote(moment.strftime(form), safe="/-")
         text = str(value) if name == "slug" else slug(str(value))
         return quote(text, safe="-._~")

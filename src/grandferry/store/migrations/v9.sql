@@ -27,3 +27,46 @@ ALTER TABLE given ADD COLUMN side TEXT NOT NULL DEFAULT 'old';
 -- one word, one thing: a finding is behind, a picture is a backdrop
 UPDATE refit SET account = replace(replace(account, '"why":"behind"', '"why":"backdrop"'), '"why": "behind"', '"why": "backdrop"')
   WHERE account LIKE '%"behind"%';
+-- Reasons as codes with what they speak of, apart by tabs (core.because), in place of sentences.
+UPDATE address SET why = CASE
+  WHEN why = '' THEN ''
+  WHEN why = 'nobody has decided; it would break' THEN 'undecided'
+  WHEN why LIKE '% without a reason, though it is visited or linked' THEN 'unnamed' || char(9) || decision
+  WHEN why LIKE 'decided as %, but the check says: %' THEN 'refuted' || char(9) || decision || char(9) || verdict
+  ELSE '=' END WHERE why != '';
+UPDATE address SET decision_reason = CASE
+  WHEN decision_reason = 'answers 410 by decision' THEN 'gone'
+  WHEN decision_origin IN ('pair', 'rule') THEN 'line' || char(9) ||
+    substr(decision_reason, 1, instr(decision_reason, ' ') - 1) || char(9) ||
+    substr(decision_reason, instr(decision_reason, ' ') + 1)
+  WHEN decision_origin = 'family' THEN 'family' || char(9) || substr(decision_reason, 22)
+  WHEN decision_reason = 'its redirects on the old site go in a circle' THEN 'circle'
+  WHEN decision_reason LIKE 'redirects to %, for which nothing is decided' THEN 'open end' || char(9) ||
+    substr(decision_reason, 14, length(decision_reason) - 13 - 30)
+  WHEN decision_reason LIKE 'leads to % on the old site' THEN 'leads' || char(9) ||
+    substr(decision_reason, 10, length(decision_reason) - 9 - 16)
+  WHEN decision_reason LIKE 'leads to % on the old site (left out on purpose: %)' THEN 'leads' || char(9) ||
+    substr(decision_reason, 10, instr(decision_reason, ' on the old site (') - 10) || char(9) || 'family' || char(9) ||
+    substr(decision_reason, instr(decision_reason, '(left out on purpose: ') + 22,
+      length(decision_reason) - instr(decision_reason, '(left out on purpose: ') - 22)
+  WHEN decision_reason LIKE 'leads to % on the old site (answers 410 by decision)' THEN 'leads' || char(9) ||
+    substr(decision_reason, 10, instr(decision_reason, ' on the old site (') - 10) || char(9) || 'gone'
+  WHEN decision_reason LIKE 'leads to % on the old site (%)' THEN 'leads' || char(9) ||
+    substr(decision_reason, 10, instr(decision_reason, ' on the old site (') - 10) || char(9) || 'said' || char(9) ||
+    substr(decision_reason, instr(decision_reason, ' on the old site (') + 18,
+      length(decision_reason) - instr(decision_reason, ' on the old site (') - 18)
+  ELSE 'said' || char(9) || decision_reason END WHERE decision_reason != '';
+UPDATE address SET why = decision_reason WHERE why = '=';
+UPDATE item SET note = CASE
+  WHEN note LIKE '% is another item''s place' THEN 'taken' || char(9) || substr(note, 1, length(note) - 24)
+  WHEN note = 'its kind names no pattern for new addresses' THEN 'no pattern'
+  WHEN note = 'set by a pair' THEN 'by pair'
+  WHEN note = 'retired by a pair' THEN 'retired'
+  WHEN note LIKE 'the plan has no kind “%” any more' THEN 'no kind' || char(9) || substr(note, 23, length(note) - 32)
+  WHEN note LIKE '“%” has no value to make an address from.' THEN 'no value' || char(9) ||
+    substr(note, 2, instr(note, '” has no value') - 2)
+  WHEN note LIKE '“%” is not a date, so %' THEN 'no date' || char(9) || substr(note, 2, instr(note, '” is not a date') - 2)
+    || char(9) || substr(note, instr(note, ', so ') + 5, length(note) - instr(note, ', so ') - 4 - 27)
+  ELSE 'said' || char(9) || note END WHERE note != '';
+UPDATE file SET reason = CASE WHEN reason = 'style, script or feed of the old site' THEN 'machinery'
+  ELSE 'said' || char(9) || reason END WHERE reason != '';

@@ -8,10 +8,12 @@ from collections.abc import Iterable
 from typing import Any
 
 from grandferry.core.address import normal
+from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
-from grandferry.core.route.fate import Decision, Verdict
+from grandferry.core.route.fate import Decision
 from grandferry.core.route.judge import Trail, judge
 from grandferry.core.route.redirects import Redirect
+from grandferry.core.route.verdicts import Verdict
 from grandferry.net.check import Elsewhere, error_page, follow
 from grandferry.net.fetch import Fetcher
 from grandferry.store import crossings, route, stamps
@@ -74,7 +76,7 @@ async def _run(context: Context) -> dict[str, Any]:
         "base": base,
         "counts": counts,
         "account": crossings.account_of(context.crossing),
-        "open": route.not_proven(context.crossing),
+        "open": [{**row, "why": sentence(row["why"])} for row in route.not_proven(context.crossing)],
     }
 
 

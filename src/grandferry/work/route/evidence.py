@@ -6,8 +6,10 @@ from collections import Counter
 from dataclasses import dataclass, field
 from typing import Any
 
+from grandferry.core.because import Why, because
 from grandferry.core.route.evaluate import evaluate
-from grandferry.core.route.fate import TABLE, VERDICTS
+from grandferry.core.route.fate import TABLE
+from grandferry.core.route.verdicts import VERDICTS
 from grandferry.store import crossings, lists, route
 from grandferry.work.route.run import plan_map, redirect_map
 
@@ -77,7 +79,7 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
     """Every round with how many addresses were open after it, and against the round before it: what was fixed and by
     what, and what was newly broken."""
     plan = crossings.load_plan(crossing)
-    numbers = {f"{r.match} {r.old}": n for n, r in enumerate(plan.route.rules, 1)}
+    numbers = {because(Why.LINE, r.match, r.old): n for n, r in enumerate(plan.route.rules, 1)}
     told: list[dict[str, Any]] = []
     before: set[int] | None = None
     for row in lists.round_rows(crossing):

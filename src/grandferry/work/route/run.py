@@ -8,7 +8,7 @@ from typing import Any
 from urllib.parse import quote, unquote
 
 from grandferry.core.address import normal
-from grandferry.core.errors import PatternError
+from grandferry.core.because import Why, because, sentence
 from grandferry.core.filetypes import is_machinery
 from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
@@ -16,7 +16,7 @@ from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.flaws import flaws
 from grandferry.core.route.redirects import Redirect, RedirectMap, map_of, neutral
-from grandferry.core.route.slug import distinct, fill, slug
+from grandferry.core.route.slug import Unfilled, distinct, fill, slug
 from grandferry.core.survey.scope import scope_of
 from grandferry.ports.planfolder import redirect_of
 from grandferry.store import crossings, lift, route, stamps
@@ -40,7 +40,7 @@ def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> l
     for item in items:
         kind = kinds.get(item["kind"])
         if kind is None:
-            made.append(Place(item["title"], "", f"the plan has no kind “{item['kind']}” any more", item["id"]))
+            made.append(Place(item["title"], "", because(Why.NO_KIND, item["kind"]), item["id"]))
             continue
         fields = item["fields"]
         title = str(fields.get("title") or fields.get(kind.slug_from) or "")
@@ -51,12 +51,12 @@ def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> l
                 wanted = fill(kind.address, {**fields, "slug": readable})
                 path = distinct(wanted, taken)
                 if path != wanted:
-                    note = f"{wanted} is another item's place"
+                    note = because(Why.TAKEN, wanted)
                 taken.add(path)
-            except PatternError as problem:
-                note = str(problem)
+            except Unfilled as problem:
+                note = problem.because
         else:
-            note = "its kind names no pattern for new addresses"
+            note = because(Why.NO_PATTERN)
         made.append(Place(title, path, note, item["id"]))
     return made
 
@@ -83,7 +83,7 @@ def place_files(
         if body in asides:
             by_body[body] = (body, name, mime, size, "", alt, "set aside", asides[body])
         elif is_machinery(mime):
-            by_body[body] = (body, name, mime, size, "", alt, "set aside", "style, script or feed of the old site")
+            by_body[body] = (body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
         elif pattern is None:
             by_body[body] = (body, name, mime, size, "", alt, "unaccounted", "")
         else:
@@ -101,7 +101,7 @@ def _asides(plan: Plan, captured: list[tuple[Any, ...]]) -> dict[str, str]:
     for _, _, key, host, body, *_ in captured:
         reason = next((a.reason for a in plan.route.aside if compile_pattern(a.address).fullmatch(key)), "")
         if host in hosts and reason:
-            reasons[body] = reason
+            reasons[body] = because(Why.SAID, reason)
         else:
             kept.add(body)
     return {body: reason for body, reason in reasons.items() if body not in kept}
@@ -141,7 +141,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
     for item in items:  # a pair sets an item's own address by hand, and locks it
         if item["key"] in held:
             path = held[item["key"]]
-            note = "set by a pair" if path else "retired by a pair"
+            note = because(Why.BY_PAIR if path else Why.RETIRED)
             places.append(Place(str(item["fields"].get("title") or ""), path, note, item["id"]))
     captured = route.captured_files(crossing)
     files, sources = place_files(plan, captured, {place.path for place in places} | taken)
@@ -207,7 +207,8 @@ def run(context: Context) -> dict[str, Any]:
     without = lift.without_address(crossing)
     for row in without:
         context.log(
-            f"{row.count} of the kind {row.kind} get no new address: {row.reason} (such as {row.example}).", "warning"
+            f"{row.count} of the kind {row.kind} get no new address: {sentence(row.reason)} (such as {row.example}).",
+            "warning",
         )
     addresses = len(now.decisions)
     left = addresses - len(decisions)

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from grandferry import __version__
+from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.side import Side
 from grandferry.ports.targets.sheet import write_sheets
@@ -129,7 +130,9 @@ def left_out(side: Side) -> list[tuple[str, str]]:
         for key, name in route.families(side.crossing).items()
         if name in plan.leave_out
     }
-    aside = {key: reason for key, fate, reason in route.reasons(side.crossing) if fate == "set aside" and reason}
+    aside = {
+        key: sentence(reason) for key, fate, reason in route.reasons(side.crossing) if fate == "set aside" and reason
+    }
     return sorted((out | aside).items())
 
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from grandferry.core.address import split_href
+from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
 from grandferry.core.route.decide import Decision
@@ -57,7 +58,7 @@ def _mark(*cells: str) -> str:
 
 
 def _said(decision: Decision) -> tuple[str, str, str]:
-    return decision.fate or OPEN, decision.target, decision.reason
+    return decision.fate or OPEN, decision.target, sentence(decision.reason)
 
 
 def _written(cells: tuple[str, ...]) -> tuple[str, ...]:

@@ -1,0 +1,40 @@
+"""What a live check can find at an address, and what each of it means."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+Verdict = Literal[
+    "same",
+    "as planned",
+    "gone",
+    "left out",
+    "wrong place",
+    "wrong page",
+    "temporary",
+    "chain",
+    "loop",
+    "soft error",
+    "missing",
+    "target missing",
+    "elsewhere",
+    "not gone",
+    "failed",
+]
+VERDICTS: dict[Verdict, str] = {
+    "same": "the same path answers 200 with the right page",
+    "as planned": "one permanent redirect to the planned place, which answers 200 with the right page",
+    "gone": "answers 410, as planned",
+    "left out": "set aside with a named reason; nothing is asked of the host",
+    "wrong place": "redirected, but not to the planned place, or answers itself where a redirect was planned",
+    "wrong page": "answers 200 at the right place, but with another page's content",
+    "temporary": "redirected to the planned place with a temporary status (302, 303, 307)",
+    "chain": "reaches the planned place by more than one hop",
+    "loop": "the redirects go in a circle, or never end",
+    "soft error": "answers 200 with the host's own error page",
+    "missing": "answers 404: it would break",
+    "target missing": "redirected as planned, but the new place answers 404 or 410",
+    "elsewhere": "redirected as planned to another host, which gave no usable answer or was not asked",
+    "not gone": "should be gone (410) and still answers otherwise",
+    "failed": "no usable answer: no connection, time-out, or a server error",
+}
