@@ -88,7 +88,15 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
     }
     assert sum(row["count"] for row in client.get(f"/api/crossings/{number}/folders").json()) == 3
     assert client.get(f"/api/crossings/{number}/kept-out").json() == [
-        {"host": "else.test", "reason": "other host", "count": 1, "files": 0}
+        {
+            "host": "else.test",
+            "reason": "other host",
+            "says": "on another host",
+            "ways": ["pages", "alias"],
+            "one_by_one": True,
+            "count": 1,
+            "files": 0,
+        }
     ]
     assert client.get(f"/api/crossings/{number}/kinds").json()["kinds"] == [{"name": "k", "label": "k", "pages": 1}]
     (item,) = client.get(f"/api/crossings/{number}/items").json()["rows"]

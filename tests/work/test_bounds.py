@@ -10,6 +10,7 @@ import pytest
 
 from grandferry.core.address import loose_shape, repeats
 from grandferry.core.errors import FerryError
+from grandferry.core.keptout import KeptOut, LetIn
 from grandferry.core.side import Side
 from grandferry.store import crossings, keptout
 from grandferry.store.db import one, rows
@@ -188,8 +189,10 @@ def test_who_links_to_what_is_kept_out(cross: Make, work: Run) -> None:
         "http://else.test/s.js"
     ]
     with pytest.raises(FerryError, match="act for the owner"):
-        let_in(Side(crossing), f"127.0.0.1:{port}", "robots.txt", "these", [], "Ann")
-    assert let_in(Side(crossing), "else.test", "other host", "files", [], "Ann") == "files of else.test let in"
+        let_in(Side(crossing), f"127.0.0.1:{port}", KeptOut.ROBOTS, LetIn.THESE, [], "Ann")
+    assert (
+        let_in(Side(crossing), "else.test", KeptOut.OTHER_HOST, LetIn.FILES, [], "Ann") == "files of else.test let in"
+    )
     plan = crossings.load_plan(crossing)
     assert plan.old.file_hosts == ["else.test"]
     assert dict(effect(Side(crossing), plan).let_in) == {"other host": 1}

@@ -11,6 +11,7 @@ from typing import Any
 import pytest
 
 from grandferry.core.errors import FerryError, PlanError
+from grandferry.core.keptout import KeptOut, LetIn
 from grandferry.core.side import Side
 from grandferry.store import captures, crossings, given, keptout, lists, route, runs, survey, windows
 from grandferry.store.db import one, rows
@@ -174,7 +175,7 @@ def test_the_bounds_of_a_side_are_its_own(cross: Make, work: Run) -> None:
         plan = crossings.load_plan(old.crossing)
         plan.new.survey.exclude = []  # type: ignore[union-attr]
         assert sum(effect(new, plan).let_in.values()) == 1 and not effect(old, plan).let_in
-        assert let_in(new, "far.test", "other host", "files", [], "Ann") == "files of far.test let in"
+        assert let_in(new, "far.test", KeptOut.OTHER_HOST, LetIn.FILES, [], "Ann") == "files of far.test let in"
     plan = crossings.load_plan(old.crossing)
     assert plan.new is not None and plan.new.file_hosts == ["far.test"] and plan.old.file_hosts == []
     assert given.lists(new) == []

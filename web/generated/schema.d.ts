@@ -2946,8 +2946,15 @@ export interface components {
             wish: string;
         };
         /**
+         * KeptOut
+         * @description ``LET_IN``: it is not kept out.
+         * @enum {string}
+         */
+        KeptOut: "" | "other host" | "other host: files only" | "repeats itself" | "outside the folder" | "excluded by pattern" | "not in an included pattern" | "deeper than allowed" | "robots.txt" | "endless space";
+        /**
          * KeptOutGroup
-         * @description Addresses met but not fetched, by host and reason; ``files`` of them are asked for as files.
+         * @description Addresses met but not fetched, by host and reason (``says`` it in words); ``files`` of them are asked for as
+         *     files. The ``ways`` in which all of them can be let in; ``one_by_one``: single ones can, too.
          */
         KeptOutGroup: {
             /** Count */
@@ -2956,8 +2963,13 @@ export interface components {
             files: number;
             /** Host */
             host: string;
-            /** Reason */
-            reason: string;
+            /** One By One */
+            one_by_one: boolean;
+            reason: components["schemas"]["KeptOut"];
+            /** Says */
+            says: string;
+            /** Ways */
+            ways: components["schemas"]["LetIn"][];
         };
         /**
          * KeptOutRow
@@ -3108,10 +3120,16 @@ export interface components {
         };
         /**
          * LetIn
+         * @description A way to let in what is kept out.
+         * @enum {string}
+         */
+        LetIn: "files" | "pages" | "alias" | "these" | "endless";
+        /**
+         * LettingIn
          * @description ``way``: files (of this host), pages (of this host too), alias (another name of the site), these (the addresses
          *     alone), endless (fetch them all).
          */
-        LetIn: {
+        LettingIn: {
             /** Host */
             host: string;
             /**
@@ -3119,13 +3137,8 @@ export interface components {
              * @default []
              */
             ids: number[];
-            /** Reason */
-            reason: string;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "files" | "pages" | "alias" | "these" | "endless";
+            reason: components["schemas"]["KeptOut"];
+            way: components["schemas"]["LetIn"];
         };
         /**
          * LikeRow
@@ -7985,7 +7998,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LetIn"];
+                "application/json": components["schemas"]["LettingIn"];
             };
         };
         responses: {

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
+from grandferry.core.keptout import KeptOut, LetIn, one_by_one, ways
 from grandferry.core.plan import Plan
 from grandferry.store import keptout
 from grandferry.work.survey.bounds import effect, let_in, letting_in, lines
@@ -18,11 +20,29 @@ from .plan import Who
 router = APIRouter(prefix="/crossings/{crossing}", tags=["survey"])
 
 
+_SAYS = {
+    KeptOut.LET_IN: "within the bounds",
+    KeptOut.OTHER_HOST: "on another host",
+    KeptOut.FILES_ONLY: "pages of a host that gives files only",
+    KeptOut.OUTSIDE: "outside the folders to stay in",
+    KeptOut.EXCLUDED: "excluded by a pattern",
+    KeptOut.NOT_INCLUDED: "like none of the patterns asked for",
+    KeptOut.TOO_DEEP: "deeper than allowed",
+    KeptOut.ROBOTS: "robots.txt asks us to leave them",
+    KeptOut.ENDLESS: "made without end by a script",
+    KeptOut.REPEATS: "a path that goes in a circle",
+}
+
+
 class KeptOutGroup(BaseModel):
-    """Addresses met but not fetched, by host and reason; ``files`` of them are asked for as files."""
+    """Addresses met but not fetched, by host and reason (``says`` it in words); ``files`` of them are asked for as
+    files. The ``ways`` in which all of them can be let in; ``one_by_one``: single ones can, too."""
 
     host: str
-    reason: str
+    reason: KeptOut
+    says: str
+    ways: list[LetIn]
+    one_by_one: bool
     count: int
     files: int
 
@@ -51,13 +71,13 @@ class KeptOutSort(BaseModel):
     pages: int
 
 
-class LetIn(BaseModel):
+class LettingIn(BaseModel):
     """``way``: files (of this host), pages (of this host too), alias (another name of the site), these (the addresses
     alone), endless (fetch them all)."""
 
     host: str = Field(max_length=260)
-    reason: str = Field(max_length=200)
-    way: Literal["files", "pages", "alias", "these", "endless"]
+    reason: KeptOut
+    way: LetIn
     ids: list[int] = Field([], max_length=5000)
 
 
@@ -76,10 +96,22 @@ class BoundsEffect(BaseModel):
     let_in_examples: list[str]
 
 
+def _in_words(counts: Mapping[str, int]) -> dict[str, int]:
+    return {_SAYS[KeptOut(reason)]: count for reason, count in counts.items()}
+
+
 @router.get("/kept-out")
 def groups(side: ThatSide) -> list[KeptOutGroup]:
     """What is kept out, by host and reason, the largest group first."""
-    return [KeptOutGroup(**row) for row in keptout.groups(side)]
+    return [
+        KeptOutGroup(
+            **row,
+            says=_SAYS[KeptOut(row["reason"])],
+            ways=list(ways(KeptOut(row["reason"]), row["files"] > 0)),
+            one_by_one=one_by_one(KeptOut(row["reason"])),
+        )
+        for row in keptout.groups(side)
+    ]
 
 
 @router.get("/kept-out/rows")
@@ -111,7 +143,7 @@ def sorts(
 
 
 @router.post("/kept-out/let-in")
-def admit(wanted: LetIn, side: ThatSide, by: Who) -> Said:
+def admit(wanted: LettingIn, side: ThatSide, by: Who) -> Said:
     """Change the plan so that these are fetched when the survey goes on."""
     return Said(text=let_in(side, wanted.host, wanted.reason, wanted.way, wanted.ids, by))
 
@@ -122,8 +154,8 @@ def weigh(wanted: Plan, side: ThatSide, kept_out: bool = False) -> BoundsEffect:
     in of the addresses kept out alone."""
     found = letting_in(side, wanted) if kept_out else effect(side, wanted)
     return BoundsEffect(
-        shut_out=dict(found.shut_out),
-        let_in=dict(found.let_in),
+        shut_out=_in_words(found.shut_out),
+        let_in=_in_words(found.let_in),
         captured=found.captured,
         shut_out_examples=found.shut_out_examples,
         let_in_examples=found.let_in_examples,

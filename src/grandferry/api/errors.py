@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -62,19 +64,23 @@ def _of_http(_: Request, error: Exception) -> JSONResponse:
 
 def _of_validation(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
-    errors = [{"field": ".".join(str(p) for p in e["loc"][1:]), "reason": e["msg"]} for e in error.errors()]
-    first = errors[0] if errors else {"field": "", "reason": "not readable"}
-    return problem(422, "A value is wrong", f"{first['field']}: {first['reason']}.", errors)
+    return _wrong([{**e, "loc": e["loc"][1:]} for e in error.errors()])
 
 
 def _of_model(_: Request, error: Exception) -> JSONResponse:
     """A plan (or another model) put together from a request that is wrong in itself."""
     assert isinstance(error, ValidationError)
+    return _wrong([{**e} for e in error.errors()])
+
+
+def _wrong(found: list[dict[str, Any]]) -> JSONResponse:
+    """Values that a model refused; the first of them as the sentence."""
     errors = [
-        {"field": ".".join(str(p) for p in e["loc"]), "reason": e["msg"].removeprefix("Value error, ")}
-        for e in error.errors()
-    ]
-    return problem(422, "A value is wrong", f"{errors[0]['field']}: {errors[0]['reason']}", errors)
+        {"field": ".".join(str(p) for p in e["loc"]), "reason": e["msg"].removeprefix("Value error, ")} for e in found
+    ] or [{"field": "", "reason": "not readable"}]
+    first = errors[0]
+    told = f"{first['field']}: {first['reason']}" if first["field"] else first["reason"]
+    return problem(422, "A value is wrong", told if told.endswith(".") else f"{told}.", errors)
 
 
 def install(app: FastAPI) -> None:

@@ -12,7 +12,6 @@ from starlette.concurrency import run_in_threadpool
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair, Plan
 from grandferry.core.plancheck import check_plan
-from grandferry.core.route.redirects import neutral
 from grandferry.store import changes, crossings
 from grandferry.store.db import connection
 from grandferry.work.names import file_name
@@ -152,7 +151,7 @@ def set_pairs(wanted: PairsChange, crossing: ThatCrossing, by: Who) -> Revision:
     """Set and drop pairs as one change."""
     lines = []
     for pair in wanted.set:
-        line = neutral(pair.old, pair.new, pair.status, pair.match)
+        line = pair.redirect
         lines.append(Pair(old=line.old, new=line.new, status=line.status, match=line.match))  # type: ignore[arg-type]
     return Revision(revision=changes.change_pairs(crossing.id, lines, wanted.drop, by, wanted.text))
 

@@ -13,6 +13,7 @@ from functools import lru_cache
 import ada_url
 
 from .errors import AddressError
+from .keptout import KeptOut
 from .patterns import compile_pattern, escape
 
 SESSION_PARAMETERS = (
@@ -272,30 +273,30 @@ class Scope:
         """Whether pages of a host (with its port) belong to the site."""
         return host in self.hosts or bool(self.below_host and host.endswith("." + self.below_host))
 
-    def shut_out(self, address: Address, *, is_file: bool, depth: int = 0) -> str:
-        """The reason why an address is not fetched, or "" when it may be.
+    def shut_out(self, address: Address, *, is_file: bool, depth: int = 0) -> KeptOut:
+        """The reason why an address is not fetched, ``LET_IN`` when it may be.
 
         ``is_file``: the link that leads there asks for a file (a picture, style, script, sound),
         or its path ends like one.
         """
         if self.admitted and str(address) in self.admitted:
-            return ""
+            return KeptOut.LET_IN
         if not self.gives_pages(address.host):
             if address.host in self.file_hosts:
-                return "" if is_file else "other host: files only"
-            return "other host"
+                return KeptOut.LET_IN if is_file else KeptOut.FILES_ONLY
+            return KeptOut.OTHER_HOST
         key = address.key
         if repeats(address.path):
-            return "repeats itself"
+            return KeptOut.REPEATS
         if self.below and not is_file and not any(under(address.path, prefix) for prefix in self.below):
-            return "outside the folder"
+            return KeptOut.OUTSIDE
         if any(compile_pattern(p).search(key) for p in self.exclude):
-            return "excluded by pattern"
+            return KeptOut.EXCLUDED
         if self.include and not is_file and not any(compile_pattern(p).search(key) for p in self.include):
-            return "not in an included pattern"
+            return KeptOut.NOT_INCLUDED
         if self.depth is not None and depth > self.depth:
-            return "deeper than allowed"
-        return ""
+            return KeptOut.TOO_DEEP
+        return KeptOut.LET_IN
 
 
 _RANDOM = re.compile(r"^(?=.*\d)(?=.*[A-Za-z])[\w()~-]{8,}$")

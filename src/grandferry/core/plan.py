@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
@@ -16,8 +16,9 @@ from .address import SESSION_PARAMETERS, checked_start, to_key
 from .errors import FerryError, PlanError
 from .page import check_selector
 from .patterns import compile_pattern
+from .route.redirects import Match, Redirect, fitted, neutral
 from .side import SideName
-from .strict import Pattern, Strict, good_pattern
+from .strict import Pattern, Strict
 from .survey.families import PERSONAL
 from .treatment import Treatment, treatment_of
 
@@ -239,30 +240,33 @@ class RefitSettings(Strict):
     steps: list[Step] = []
 
 
-class RouteRule(Strict):
-    """A rule of the redirect map. ``prefix`` goes by whole path parts and carries the rest over;
-    ``pattern`` is RE2 anchored at both ends over path?query, ``new`` holding ``{1}`` … ``{9}``.
+class MapLine(Strict):
+    """A line of the redirect map as a person writes it. ``exact``: one key; ``prefix`` goes by whole path parts and
+    carries the rest over; ``pattern`` is RE2 anchored at both ends over path?query, ``new`` holding ``{1}`` … ``{9}``.
     ``status`` 410 retires (no ``new``)."""
 
     old: str = Field(min_length=1)
     new: str = ""
-    match: Literal["exact", "prefix", "pattern"] = "prefix"
+    match: Match = "exact"
     status: Literal[301, 308, 410] = 301
-    reason: str = ""
 
     @model_validator(mode="after")
-    def _fits(self) -> RouteRule:
-        if self.match == "pattern":
-            good_pattern(self.old)
-        else:
-            self.old = _good_key(self.old)
-        if (self.status == 410) == bool(self.new):
-            raise ValueError("a redirect needs a new address, and 410 (gone) has none")
-        if self.new and not self.new.startswith(("/", "http://", "https://")):
-            raise ValueError("a new address begins with “/” or “http”")
-        if self.new.startswith("//"):
-            raise ValueError("a new address cannot begin with “//”")
+    def _fits(self) -> Self:
+        try:
+            self.old = fitted(self.old, self.new, self.status, self.match).old
+        except FerryError as problem:
+            raise ValueError(str(problem)) from None
         return self
+
+    @property
+    def redirect(self) -> Redirect:
+        """The line as the map holds it. Raises AddressError when ``new`` speaks of a part that ``old`` has not got."""
+        return neutral(self.old, self.new, self.status, self.match)
+
+
+class RouteRule(MapLine):
+    match: Match = "prefix"
+    reason: str = ""
 
 
 class Aside(Strict):
@@ -327,13 +331,8 @@ class Plan(Strict):
         return SidePlan(start, new, new.survey, new.manners)
 
 
-class Pair(Strict):
+class Pair(MapLine):
     """A line of ``pairs.csv``: columns old,new,status,match."""
-
-    old: str
-    new: str = ""
-    status: Literal[301, 308, 410] = 301
-    match: Literal["exact", "prefix", "pattern"] = "exact"
 
 
 class Edit(Strict):

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from .errors import PlanError
 from .plan import KindPlan, Plan
-from .route.redirects import neutral
 from .route.slug import parts_of
 
 
@@ -18,7 +17,7 @@ def check_plan(plan: Plan) -> None:
     for kind in plan.kinds:
         _check_kind(kind)
     for rule in plan.route.rules:
-        neutral(rule.old, rule.new, rule.status, rule.match)
+        _ = rule.redirect
 
 
 def _check_kind(kind: KindPlan) -> None:

@@ -16,7 +16,6 @@ from pydantic import BaseModel, ValidationError
 from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.plan import Edit, Pair, Plan
 from grandferry.core.plancheck import check_plan
-from grandferry.core.route.redirects import Redirect, neutral
 
 SIZE_CAP = 64_000_000
 
@@ -159,7 +158,7 @@ def parse_pairs(text: bytes, file: str) -> list[Pair]:
                 status=int(status),  # type: ignore[arg-type]
                 match=cells.get("match") or "exact",
             )  # type: ignore[arg-type]
-            redirect_of(pair)
+            _ = pair.redirect
         except ValidationError as problem:
             raise PlanError(_sentence(problem.errors()[0], Pair), file=file, line=line) from None
         except ValueError:
@@ -168,11 +167,6 @@ def parse_pairs(text: bytes, file: str) -> list[Pair]:
             raise PlanError(str(problem), file=file, line=line) from None
         pairs.append(pair)
     return pairs
-
-
-def redirect_of(pair: Pair) -> Redirect:
-    """A pair as a line of the redirect map. Raises AddressError or PatternError."""
-    return neutral(pair.old, pair.new, pair.status, pair.match)
 
 
 def _parse_edits(text: bytes) -> list[Edit]:

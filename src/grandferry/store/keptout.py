@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from grandferry.core.keptout import KeptOut
 from grandferry.core.side import Side
 
 from .db import Part, named, one, rows
@@ -22,7 +23,8 @@ def _names(words: tuple[str, ...]) -> str:
 WHAT = (
     f"CASE WHEN s.how IN ('script', 'img', 'iframe') AND {_names(_MEASURING)} THEN 'measuring tag' "
     "WHEN s.how = 'script' THEN 'script' WHEN s.how IN ('iframe', 'embed', 'object', 'frame') THEN 'embed' "
-    f"WHEN s.how IN ('a', 'area') AND s.reason = 'other host' AND {_names(_SHARING)} THEN 'share or follow link' "
+    f"WHEN s.how IN ('a', 'area') AND s.reason = '{KeptOut.OTHER_HOST}' AND {_names(_SHARING)} THEN 'share or follow "
+    "link' "
     "WHEN s.how IN ('img', 'srcset', 'background', 'meta') OR s.how LIKE 'lazy%' THEN 'picture' "
     "WHEN s.how IN ('link', 'css', 'css import') THEN 'style or font' WHEN s.how IN ('a', 'area') THEN 'link' ELSE "
     "'other' END"

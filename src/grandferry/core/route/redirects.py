@@ -40,12 +40,19 @@ def neutral(old: str, new: str, status: int, match: Match) -> Redirect:
 
     Raises AddressError or PatternError with a sentence.
     """
-    new = new.strip()
     if match == "pattern":
         groups = compile_pattern(old).groups
         for number in re.findall(r"\{(\d)\}", new):
             if not 1 <= int(number) <= groups:
                 raise AddressError(f"“{new}” speaks of {{{number}}}, but the pattern has {groups} groups.")
+    return fitted(old, new, status, match)
+
+
+def fitted(old: str, new: str, status: int, match: Match) -> Redirect:
+    """As ``neutral``, whatever parts of a pattern the new address speaks of: what an earlier version took."""
+    new = new.strip()
+    if match == "pattern":
+        compile_pattern(old)
     else:
         old = to_key(old)
     if status == 410:
@@ -59,6 +66,8 @@ def neutral(old: str, new: str, status: int, match: Match) -> Redirect:
         return Redirect(old, re.sub(r"%7B(\d)%7D", r"{\1}", safe_target(new)), status, match)
     if new.startswith("/") and not new.startswith("//"):
         return Redirect(old, safe_target(new), status, match)
+    if new.startswith("//"):
+        raise AddressError("A new address cannot begin with “//”.", "That is another host.")
     address = normal(new) if new.lower().startswith(("http://", "https://")) else None
     if address is None:
         raise AddressError(f"The new address “{new}” is neither a path nor an http address.")

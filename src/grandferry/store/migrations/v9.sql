@@ -66,7 +66,7 @@ UPDATE item SET note = CASE
   WHEN note LIKE '“%” has no value to make an address from.' THEN 'no value' || char(9) ||
     substr(note, 2, instr(note, '” has no value') - 2)
   WHEN note LIKE '“%” is not a date, so %' THEN 'no date' || char(9) || substr(note, 2, instr(note, '” is not a date') - 2)
-    || char(9) || substr(note, instr(note, ', so ') + 5, length(note) - instr(note, ', so ') - 4 - 27)
+    || char(9) || substr(note, instr(note, ', so ') + 5, length(note) - instr(note, ', so ') - 4 - 24)
   ELSE 'said' || char(9) || note END WHERE note != '';
 UPDATE file SET reason = CASE WHEN reason = 'style, script or feed of the old site' THEN 'machinery'
   ELSE 'said' || char(9) || reason END WHERE reason != '';

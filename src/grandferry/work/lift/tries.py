@@ -14,7 +14,7 @@ from grandferry.core.lift.pointing import selector_of
 from grandferry.core.page import Page
 from grandferry.core.plan import FieldPlan, RouteRule, SortRule
 from grandferry.core.route.evaluate import Answer, evaluate
-from grandferry.core.route.redirects import map_of, neutral
+from grandferry.core.route.redirects import map_of
 from grandferry.core.sort.rules import holds
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, captures, crossings, route, sort, survey
@@ -130,7 +130,7 @@ class Catch:
 def try_redirect(crossing: int, rule: RouteRule) -> tuple[dict[str, int], list[Catch]]:
     """What a redirect rule would catch among all old addresses: counts by effect, and examples of each, the worrying
     ones first. Raises AddressError, PatternError."""
-    line = neutral(rule.old, rule.new, rule.status, rule.match)
+    line = rule.redirect
     table = map_of([line])
     counts: Counter[str] = Counter()
     kept: dict[str, list[Catch]] = {}

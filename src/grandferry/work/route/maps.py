@@ -11,7 +11,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.plan import DEFAULT_AGENT
 from grandferry.core.route.flaws import flaws
 from grandferry.core.route.redirects import RedirectMap, map_of
-from grandferry.ports.planfolder import parse_pairs, redirect_of
+from grandferry.ports.planfolder import parse_pairs
 from grandferry.ports.servers import SERVERS, write_out
 from grandferry.work.route.check import check_lines
 from grandferry.work.route.run import redirect_map
@@ -23,7 +23,7 @@ def read_map(path: Path) -> RedirectMap:
         content = path.read_bytes()
     except OSError as problem:
         raise FerryError(f"{path} cannot be read: {problem.strerror}.") from None
-    return map_of(redirect_of(pair) for pair in parse_pairs(content, path.name))
+    return map_of(pair.redirect for pair in parse_pairs(content, path.name))
 
 
 def write_map(path: Path, server: str, folder: Path) -> dict[str, Any]:

@@ -15,10 +15,9 @@ from grandferry.core.plan import Plan
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.flaws import flaws
-from grandferry.core.route.redirects import Redirect, RedirectMap, map_of, neutral
+from grandferry.core.route.redirects import Redirect, RedirectMap, map_of
 from grandferry.core.route.slug import Unfilled, distinct, fill, slug
 from grandferry.core.survey.scope import scope_of
-from grandferry.ports.planfolder import redirect_of
 from grandferry.store import crossings, lift, route, stamps
 from grandferry.store.lift import Place
 from grandferry.work.jobs.context import Context
@@ -28,8 +27,8 @@ DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by
 
 def plan_map(plan: Plan, pairs: list[Any]) -> tuple[RedirectMap, list[Redirect]]:
     """The plan's pairs as a map, and its rules as lines."""
-    rules = [neutral(r.old, r.new, r.status, r.match) for r in plan.route.rules]
-    return map_of(redirect_of(p) for p in pairs), rules
+    rules = [rule.redirect for rule in plan.route.rules]
+    return map_of(pair.redirect for pair in pairs), rules
 
 
 def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> list[Place]:

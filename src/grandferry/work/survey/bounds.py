@@ -7,13 +7,12 @@ from dataclasses import dataclass, field
 
 from grandferry.core.address import loose_shape, split_href, under
 from grandferry.core.errors import FerryError
+from grandferry.core.keptout import KeptOut, LetIn, one_by_one, ways
 from grandferry.core.patterns import compile_pattern, escape
 from grandferry.core.plan import EndlessSpace, NewSite, Plan
 from grandferry.core.side import Side
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import captures, changes, crossings, jobs, keptout
-from grandferry.work.survey import endless
-from grandferry.work.survey.frontier import ROBOTS
 
 EXAMPLES = 5
 ADMITTED = 5000  # single addresses that a plan can name
@@ -57,9 +56,9 @@ def letting_in(side: Side, plan: Plan) -> Effect:
     found = Effect()
     for url, reason, wants_file, depth in keptout.all_of(side):
         address = split_href(url)
-        if address is None or (reason == ROBOTS and here.manners.robots == "obey"):
+        if address is None or (reason == KeptOut.ROBOTS and here.manners.robots == "obey"):
             continue
-        if reason == endless.REASON and loose_shape(address.key) not in real:
+        if reason == KeptOut.ENDLESS and loose_shape(address.key) not in real:
             continue
         if not scope.shut_out(address, is_file=wants_file, depth=depth):
             found.let_in[reason] += 1
@@ -110,10 +109,9 @@ def lines(side: Side, plan: Plan) -> Lines:
     )
 
 
-def let_in(side: Side, host: str, reason: str, way: str, ids: list[int], by: str) -> str:
-    """Change the plan so that addresses kept out may be fetched; gives what was done in words. ``way``: files (of this
-    host), pages (of this host too), alias (the host is another name of the site), these (these addresses alone),
-    endless (the space is none). Raises FerryError when that way is not open for the reason."""
+def let_in(side: Side, host: str, reason: KeptOut, way: LetIn, ids: list[int], by: str) -> str:
+    """Change the plan so that addresses kept out may be fetched; gives what was done in words. Raises FerryError when
+    that way is not open for the reason."""
     plan = crossings.load_plan(side.crossing).model_copy(deep=True)
     if side.name == "new" and plan.new is None:
         plan.new = NewSite()
@@ -122,23 +120,23 @@ def let_in(side: Side, host: str, reason: str, way: str, ids: list[int], by: str
     found = keptout.urls(side, host, reason, ids)
     if not found:
         raise FerryError("Nothing is kept out there any more.", "Look at the list again.")
-    if reason == ROBOTS:
+    if reason == KeptOut.ROBOTS:
         raise FerryError(
             "robots.txt keeps these addresses out.", "Say in manners that you act for the owner; then they are fetched."
         )
-    if way in ("files", "pages", "alias") and not reason.startswith("other host"):
-        raise FerryError(f"These addresses are kept out because of “{reason}”, not because of their host.")
-    if way == "files":
+    if way not in ways(reason) and not (way is LetIn.THESE and one_by_one(reason)):
+        raise FerryError(f"These addresses are kept out because of “{reason}”; they cannot be let in as {way}.")
+    if way is LetIn.FILES:
         site.file_hosts.append(host)
         text = f"files of {host} let in"
-    elif way == "pages":
+    elif way is LetIn.PAGES:
         site.hosts.append(host)
         site.file_hosts = [name for name in site.file_hosts if name != host]
         text = f"pages of {host} let in"
-    elif way == "alias":
+    elif way is LetIn.ALIAS:
         site.aliases.append(host)
         text = f"{host} counted as another name of the site"
-    elif way == "endless":
+    elif way is LetIn.ENDLESS:
         shapes = sorted({loose_shape(address.key) for address in map(split_href, found) if address is not None})
         bounds.endless = [space for space in bounds.endless if space.shape not in shapes]
         bounds.endless += [EndlessSpace(shape=shape, take=True) for shape in shapes]

@@ -13,7 +13,6 @@ from grandferry.core.encoding import decode
 from grandferry.core.survey.own import pieces, share_with_own
 from grandferry.store import bodies
 
-REASON = "endless space"
 DRY = 30  # pages in a row that lead to nothing but more of their own shape
 MOST_WITH_OWN = 0.2  # of those pages may hold text that stands on no other of the shape
 A_FEW = 12  # pages that are looked at first

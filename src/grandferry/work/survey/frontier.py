@@ -10,12 +10,11 @@ from typing import Any
 from grandferry.core.address import Address, Scope, loose_shape, split_href
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import looks_like_file
+from grandferry.core.keptout import KeptOut
 from grandferry.core.plan import EndlessSpace
 from grandferry.core.side import Side
 from grandferry.store import runs, survey
 from grandferry.work.survey import endless
-
-ROBOTS = "robots.txt"
 
 # an address, whether a file is wanted of it, its links from the start, and how it was found
 Met = tuple[str, bool, int, str]
@@ -43,7 +42,7 @@ class Frontier:
         self.run = run
         self.ids, waiting, self.pages = survey.known(side, run)
         self.shut = survey.shut_out(side)  # url -> id, reason, wants_file, depth
-        spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held[1] == endless.REASON}
+        spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held[1] == KeptOut.ENDLESS}
         real = frozenset(space.shape for space in decided if space.take)
         self.endless = endless.Endless(spaces | {space.shape for space in decided if not space.take}, real)
         self.linked: set[int] = set()  # addresses known to be found by a link
@@ -134,7 +133,7 @@ class Frontier:
         survey.store_shut_out(self.side, list(kept_out.values()))
         survey.let_in(self.side.crossing, let_in)
 
-    def keep_out(self, waiting: Waiting, reason: str) -> None:
+    def keep_out(self, waiting: Waiting, reason: KeptOut) -> None:
         """Note an address that was let in as kept out after all (within a transaction)."""
         survey.shut(waiting.id, reason)
         held = self.shut.get(waiting.url)
@@ -144,9 +143,9 @@ class Frontier:
         row = (number, waiting.url, waiting.host, reason, waiting.wants_file, waiting.depth)
         survey.store_shut_out(self.side, [row])
 
-    def _reason(self, address: Address, wants_file: bool, depth: int) -> str:
+    def _reason(self, address: Address, wants_file: bool, depth: int) -> KeptOut:
         reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
-        return reason or (endless.REASON if self.endless.holds(address.key) else "")
+        return reason or (KeptOut.ENDLESS if self.endless.holds(address.key) else KeptOut.LET_IN)
 
     def heed_scope(self) -> None:
         """Take in what an earlier run kept out and the scope, as it is now, takes in; keep out what waits and the scope
@@ -164,7 +163,7 @@ class Frontier:
                         self.keep_out(waiting, reason)
         for url, (number, reason, wants_file, depth) in list(self.shut.items()):
             address = split_href(url)
-            if reason == ROBOTS or address is None or self._reason(address, wants_file, depth):
+            if reason == KeptOut.ROBOTS or address is None or self._reason(address, wants_file, depth):
                 continue
             known = self.ids.get(url)
             if known is None:
@@ -180,7 +179,7 @@ class Frontier:
         for line in (self.queue, self.files):
             for waiting in [w for w in line if loose_shape(w.key) == shape]:
                 line.remove(waiting)
-                self.keep_out(waiting, endless.REASON)
+                self.keep_out(waiting, KeptOut.ENDLESS)
                 number += 1
         return number
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from grandferry.core.address import loose_shape
 from grandferry.core.filetypes import looks_like_file
+from grandferry.core.keptout import KeptOut
 from grandferry.core.survey.fingerprint import apart
 from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched
@@ -16,7 +17,7 @@ from grandferry.store import bodies, jobs, runs, survey
 from grandferry.store.db import as_json, now
 from grandferry.work.jobs.context import Context
 from grandferry.work.survey import endless
-from grandferry.work.survey.frontier import ROBOTS, Frontier, Met, Waiting
+from grandferry.work.survey.frontier import Frontier, Met, Waiting
 from grandferry.work.survey.reading import Reading, Ref
 from grandferry.work.survey.spool import without_keys
 
@@ -91,7 +92,7 @@ class Taker:
             survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
             runs.record_changes(frontier.side, frontier.run, [row for row in batch.seen if row[1]])
             for waiting in batch.refused:
-                frontier.keep_out(waiting, ROBOTS)
+                frontier.keep_out(waiting, KeptOut.ROBOTS)
             self._next_capture = survey.record_many(
                 frontier.side, frontier.run, self.host, batch.outcomes, self._next_capture
             )

@@ -2,12 +2,11 @@
 import { count, many, type Plan } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useEffectOf } from "./queries";
-import { reasonWords } from "./reasons";
 
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0);
 const reasons = (counts: Record<string, number>) =>
   Object.entries(counts)
-    .map(([reason, n]) => `${count(n)} ${reasonWords(reason)}`)
+    .map(([reason, n]) => `${count(n)} ${reason}`)
     .join(", ");
 
 const Examples = ({ of }: { of: string[] }) => (

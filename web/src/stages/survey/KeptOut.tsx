@@ -6,9 +6,8 @@ import { count, many, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
-import { KeptOutGroups, waysOf, type Group, type Way } from "./KeptOutGroups";
+import { KeptOutGroups, type Group, type Way } from "./KeptOutGroups";
 import { useKeptOut, useKeptOutRows, useKeptOutSorts, useLetIn } from "./queries";
-import { reasonWords } from "./reasons";
 
 type Row = Schemas["KeptOutRow"];
 
@@ -52,7 +51,7 @@ export function KeptOut({ left }: { left: number }) {
     admit.mutate({ host: group.host, reason: group.reason, way, ids });
   const list = groups.data ?? [];
   const chosen = list.find((g) => g.host === host && g.reason === reason);
-  const some = chosen && picked.ids.size > 0 && waysOf(chosen).length > 0 && chosen.reason !== "endless space";
+  const some = chosen?.one_by_one && picked.ids.size > 0;
   return (
     <div className="shores">
       <section className="panel" style={{ flex: "0 0 340px" }} aria-label="Kept out, by host and reason">
@@ -78,7 +77,7 @@ export function KeptOut({ left }: { left: number }) {
         <div className="filters">
           {chosen && (
             <button className="chip on mono" onClick={() => link.set({ out: null, why: null })}>
-              {chosen.host}: {reasonWords(chosen.reason)} ×
+              {chosen.host}: {chosen.says} ×
             </button>
           )}
           {(sorts.data ?? []).map((s) => (

@@ -2,10 +2,9 @@
 import { Button } from "@mui/material";
 import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
-import { reasonWords } from "./reasons";
 
 export type Group = Schemas["KeptOutGroup"];
-export type Way = Schemas["LetIn"]["way"];
+export type Way = Schemas["LettingIn"]["way"];
 
 const WAYS: Record<Way, string> = {
   files: "Take its files",
@@ -14,14 +13,6 @@ const WAYS: Record<Way, string> = {
   these: "Take them",
   endless: "Take them all",
 };
-
-export function waysOf(group: Group): Way[] {
-  if (group.reason === "robots.txt") return [];
-  if (group.reason === "endless space") return ["endless"];
-  if (group.reason === "other host") return group.files ? ["files", "pages", "alias"] : ["pages", "alias"];
-  if (group.reason === "other host: files only") return ["pages"];
-  return ["these"];
-}
 
 interface Props {
   list: Group[];
@@ -43,7 +34,7 @@ export function KeptOutGroups({ list, known, chosen, busy, onChoose, onLetIn }: 
               <span className="mono">{group.host}</span>
               <em>{count(group.count)}</em>
               <small>
-                {reasonWords(group.reason)}
+                {group.says}
                 {group.files > 0 && group.files < group.count
                   ? `; ${many(group.files, "file")}`
                   : group.files
@@ -53,12 +44,12 @@ export function KeptOutGroups({ list, known, chosen, busy, onChoose, onLetIn }: 
             </button>
             {on && (
               <div className="acts">
-                {waysOf(group).map((way) => (
+                {group.ways.map((way) => (
                   <Button key={way} variant="outlined" disabled={busy} onClick={() => onLetIn(group, way)}>
                     {WAYS[way]}
                   </Button>
                 ))}
-                {group.reason === "robots.txt" && (
+                {!group.ways.length && (
                   <span className="soft">To fetch them, say in manners that you act for the owner.</span>
                 )}
               </div>

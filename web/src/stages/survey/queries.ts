@@ -210,7 +210,7 @@ export function useLetIn(onDone: () => void) {
   const { path, query } = useOf();
   const refresh = useRefresh();
   return useMutation({
-    mutationFn: (body: Schemas["LetIn"]) =>
+    mutationFn: (body: Schemas["LettingIn"]) =>
       take(client.POST("/api/crossings/{crossing}/kept-out/let-in", { params: { path, query }, body })),
     onSuccess: () => (onDone(), void refresh()),
   });
