@@ -18,7 +18,7 @@ from grandferry.core.page import check_selector
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.page import linker
 from grandferry.core.refit.write import WRITERS
-from grandferry.work.jobs.pool import PageGarbage
+from grandferry.work.jobs.child import PageGarbage
 
 from .common import DONE, OPEN, guarded, print_json, progress, say
 

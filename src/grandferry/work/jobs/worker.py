@@ -23,7 +23,7 @@ from grandferry.core.side import SIDES, Side
 from grandferry.store import jobs, windows
 from grandferry.store.schema import Job
 from grandferry.store.workspace import close_workspace, open_workspace
-from grandferry.work.jobs import pool
+from grandferry.work.jobs import children
 from grandferry.work.jobs.context import Context, Stopped, job_params
 
 
@@ -78,7 +78,7 @@ def main() -> int:
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     if args.parent:
         threading.Thread(target=_watch, args=(args.parent,), daemon=True).start()
-    pool.prepare()
+    children.prepare()
     gc.freeze()
     gc.set_threshold(50_000, 20, 20)  # long runs of small records; full collections are rare and cheap this way
     try:

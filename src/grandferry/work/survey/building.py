@@ -15,7 +15,7 @@ from grandferry.net.fetch import Fetched
 from grandferry.net.manners import Polite
 from grandferry.store import bodies
 from grandferry.work.survey.archive import ArchivePolite
-from grandferry.work.survey.reader import Reader
+from grandferry.work.survey.reader import AnswerReader
 from grandferry.work.survey.reading import Reading
 
 if TYPE_CHECKING:  # a browser, its proxy and their keys are wanted by few surveys
@@ -34,7 +34,7 @@ class Building:
         settings: SurveySettings,
         scope: Scope,
         polite: Polite | ArchivePolite,
-        reader: Reader,
+        reader: AnswerReader,
         say: Callable[..., None],
     ):
         self._settings = settings

@@ -62,15 +62,9 @@ def is_html(mime: str, body: bytes) -> bool:
     return start.startswith((b"<!doctype html", b"<html", b"<head", b"<body"))
 
 
-def read_answers(tasks: list[Task], scope: Scope) -> list[Reading | str]:
-    """Read some answers; a sentence in the place of one that could not be read at all."""
-    made: list[Reading | str] = []
-    for task in tasks:
-        try:
-            made.append(read_answer(*task[:3], scope, task[3]))
-        except Exception as problem:
-            made.append(f"The page cannot be read: {type(problem).__name__}: {problem}.")
-    return made
+def read_task(task: Task, scope: Scope) -> Reading:
+    """Read one answer, as a child is given it."""
+    return read_answer(*task[:3], scope, task[3])
 
 
 def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: str = "") -> Reading:

@@ -27,7 +27,7 @@ from grandferry.work.survey.archive import Archive, ArchivePolite
 from grandferry.work.survey.building import Building
 from grandferry.work.survey.frontier import Frontier, Waiting
 from grandferry.work.survey.likeness import find
-from grandferry.work.survey.reader import Reader
+from grandferry.work.survey.reader import AnswerReader
 from grandferry.work.survey.reading import Reading
 from grandferry.work.survey.soundings import MADE_UP, error_page, robots_say, walk_sitemaps
 from grandferry.work.survey.spool import Spool
@@ -65,7 +65,7 @@ class Survey:
         self.pages = self.frontier.pages
         self.pending: list[Answered] = []
         self.flushed = time.monotonic()
-        self.reader = Reader(self.scope)
+        self.reader = AnswerReader(self.scope)
         self.building: Building | None = None
         self.fetched = 0
         self.paused = False
