@@ -18,9 +18,10 @@ import httpx
 from grandferry.core.plan import Plan
 from grandferry.core.route.fate import FATES
 from grandferry.core.side import Side
-from grandferry.store import crossings, jobs, windows
+from grandferry.store import crossings, jobs
 from grandferry.store.db import many, transaction
-from grandferry.store.survey import folder_of
+from grandferry.store.lists import windows
+from grandferry.store.survey.met import folder_of
 from grandferry.store.workspace import close_workspace, open_workspace
 
 WORDS = (

@@ -17,7 +17,7 @@ from grandferry.core.refit.write import to_markdown
 from grandferry.net.check import follow
 from grandferry.net.fetch import Fetcher
 from grandferry.ports.servers import SERVERS, write_out
-from grandferry.store import bodies, lift, refit, survey
+from grandferry.store import bodies, lift, refit
 from grandferry.work.refit.content import stored_body
 from grandferry.work.route.run import redirect_map
 from tests.core.rendering import visible_text
@@ -89,7 +89,7 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
         )
         surveyed = work("survey", crossing)
         truth = reachable(DOCS, base)
-    pages = {page.key for page in survey.pages(crossing)}
+    pages = {page.key for page in surveyed.pages(crossing)}
     assert surveyed["pages"] >= 500
     assert {p + "index.html" if p.endswith("/") else p for p in pages} == truth
     asked = [line.split(b'"')[1].split(b" ")[1] for line in (tmp_path / "access.log").read_bytes().splitlines()]

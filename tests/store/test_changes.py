@@ -12,10 +12,11 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
 from grandferry.core.side import Side
-from grandferry.store import changes, crossings, jobs, refit, windows
+from grandferry.store import changes, crossings, jobs, refit
 from grandferry.store.db import one, records, transaction
+from grandferry.store.lists import windows
 from grandferry.store.migrations import VERSION
-from grandferry.store.survey import add_addresses
+from grandferry.store.survey.met import NewAddress, add_addresses
 from grandferry.store.workspace import close_workspace, open_workspace
 
 Make = Callable[..., int]
@@ -90,9 +91,9 @@ def listed(cross: Make) -> int:
     crossing = cross({"old": {"start": "http://old.test/"}})
     keys = [f"/{folder}/{n:03}" for folder in ("engine", "engine-sheds", "engines") for n in range(90)]
     keys += [f"/list.aspx?id={n}" for n in range(29)] + ["/"]
-    rows = [(n + 1, f"http://old.test{key}", "old.test", key, 0, 1, 1) for n, key in enumerate(keys)]
+    rows = [NewAddress(n + 1, f"http://old.test{key}", "old.test", key, 0, 1, 1) for n, key in enumerate(keys)]
     with transaction():
-        add_addresses(Side(crossing), [*rows, (900, "http://files.test/x", "files.test", "/x", 1, 1, 1)])
+        add_addresses(Side(crossing), [*rows, NewAddress(900, "http://files.test/x", "files.test", "/x", 1, 1, 1)])
         jobs.add_event(crossing, None, "log", "made")
     return crossing
 
@@ -111,7 +112,7 @@ def test_windows_of_any_depth_agree_with_the_whole_order(listed: int) -> None:
 def test_a_list_is_made_anew_when_a_job_has_written(listed: int) -> None:
     assert windows.window(Side(listed), windows.Selection(), "key", 100, 10)[0] == 301
     with transaction():
-        add_addresses(Side(listed), [(901, "http://old.test/new", "old.test", "/new", 0, 1, 1)])
+        add_addresses(Side(listed), [NewAddress(901, "http://old.test/new", "old.test", "/new", 0, 1, 1)])
         jobs.add_event(listed, None, "log", "one more")
     assert windows.window(Side(listed), windows.Selection(), "key", 100, 10)[0] == 302
 

@@ -12,9 +12,10 @@ import numpy as np
 import pytest
 
 from grandferry.core.side import Side
-from grandferry.store import columns, jobs, windows
+from grandferry.store import jobs
 from grandferry.store.db import one, rows, transaction
-from grandferry.store.survey import add_addresses
+from grandferry.store.lists import columns, windows
+from grandferry.store.survey.met import NewAddress, add_addresses
 
 Make = Callable[..., int]
 FOLDERS = ("", "news/", "news/2019/", "news-sheet/", "Engines/", "é/", "list.aspx?", "list.aspx?a=1/b&")
@@ -32,7 +33,7 @@ def many(cross: Make, monkeypatch: pytest.MonkeyPatch) -> int:
         add_addresses(
             Side(crossing),
             [
-                (n + 1, f"http://{host}{key}", host, key, 0, n % 5, 1)
+                NewAddress(n + 1, f"http://{host}{key}", host, key, 0, n % 5, 1)
                 for n, key in enumerate(keys)
                 for host in ("files.test" if n % 7 == 0 else "old.test",)
             ],
@@ -128,7 +129,9 @@ def test_the_tree_counts_as_one_would_by_hand(many: int, below: str) -> None:
 def _added(crossing: int, id_: int) -> None:
     """An address met by a job that goes on, and the event that tells of it."""
     with transaction():
-        add_addresses(Side(crossing), [(id_, f"http://old.test/new-{id_}", "old.test", f"/new-{id_}", 0, 1, 1)])
+        add_addresses(
+            Side(crossing), [NewAddress(id_, f"http://old.test/new-{id_}", "old.test", f"/new-{id_}", 0, 1, 1)]
+        )
         jobs.add_event(crossing, None, "note", "met")
 
 

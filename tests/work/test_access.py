@@ -17,8 +17,9 @@ from aiohttp import web
 
 from grandferry.core.side import Side
 from grandferry.ports.planfolder import PlanFolder, write_plan
-from grandferry.store import crossings, secrets, survey
+from grandferry.store import crossings, secrets
 from grandferry.store.db import rows
+from grandferry.store.survey import surveyed
 from grandferry.work.survey.access import try_access
 from grandferry.work.survey.report import FORMATS, write_addresses
 from tests.servers import apps, served_api
@@ -95,7 +96,7 @@ def test_a_guarded_site_is_surveyed_and_its_key_stands_nowhere(cross: Make, work
     assert all(header for _, header in seen)
     asked = [path for path, _ in seen]
     assert asked.count("/") == 1, "the page that was asked first is not asked twice"
-    table = {row["address"].rpartition(str(port))[2]: row for row in survey.address_rows(Side(crossing))}
+    table = {row["address"].rpartition(str(port))[2]: row for row in surveyed.address_rows(Side(crossing))}
     assert (table["/"]["type"], table["/a"]["type"]) == ("page", "page"), "a small sign-in box is no sign-in page"
     notes = {key: table[key]["note"] for key in ("/staff/", "/login?next=/staff/", "/check", "/empty")}
     assert notes == {

@@ -12,8 +12,9 @@ from grandferry.core.address import loose_shape, repeats
 from grandferry.core.errors import FerryError
 from grandferry.core.keptout import KeptOut, LetIn
 from grandferry.core.side import Side
-from grandferry.store import crossings, keptout
+from grandferry.store import crossings
 from grandferry.store.db import one, rows
+from grandferry.store.survey import keptout
 from grandferry.work.survey.bounds import effect, let_in, letting_in
 from tests.servers import apps, pages_app
 

@@ -17,7 +17,7 @@ from warcio.archiveiterator import ArchiveIterator
 
 from grandferry.core.errors import FerryError
 from grandferry.core.side import Side
-from grandferry.store import survey
+from grandferry.store.survey import surveyed
 from grandferry.work.names import file_name
 from grandferry.work.survey.report import COLUMNS, write_addresses
 from tests.servers import apps, pages_app
@@ -34,7 +34,7 @@ SITE: dict[str, Any] = {
 
 
 @pytest.fixture
-def surveyed(cross: Make, work: Run) -> tuple[int, str]:
+def walked(cross: Make, work: Run) -> tuple[int, str]:
     with apps(pages_app(SITE)) as (port,):
         start = f"http://127.0.0.1:{port}/"
         crossing = cross({"old": {"start": start, "permission": {"by": "Bea Quill", "date": "1 May"}}})
@@ -42,8 +42,8 @@ def surveyed(cross: Make, work: Run) -> tuple[int, str]:
     return crossing, start
 
 
-def test_csv_json_and_workbook_hold_the_same(surveyed: tuple[int, str], tmp_path: Path) -> None:
-    crossing, _ = surveyed
+def test_csv_json_and_workbook_hold_the_same(walked: tuple[int, str], tmp_path: Path) -> None:
+    crossing, _ = walked
     for form in ("csv", "json", "xlsx"):
         write_addresses(Side(crossing), tmp_path / f"x.{form}")
     found = json.loads((tmp_path / "x.json").read_text("utf-8"))
@@ -83,8 +83,8 @@ def test_the_workbook_says_whose_leave_and_what_is_left_out(cross: Make, work: R
 
 
 @pytest.mark.parametrize("form", ["warc.gz", "warc"])
-def test_an_archive_is_read_back_whole_with_right_digests(surveyed: tuple[int, str], tmp_path: Path, form: str) -> None:
-    crossing, start = surveyed
+def test_an_archive_is_read_back_whole_with_right_digests(walked: tuple[int, str], tmp_path: Path, form: str) -> None:
+    crossing, start = walked
     write_addresses(Side(crossing), tmp_path / f"x.{form}")
     answers: dict[str, tuple[str, bytes, dict[str, str]]] = {}
     with (tmp_path / f"x.{form}").open("rb") as handle:
@@ -104,12 +104,12 @@ def test_an_archive_is_read_back_whole_with_right_digests(surveyed: tuple[int, s
     assert answers["/big.png"][:2] == ("200", BIG)
     assert answers["/a"][1].decode() == SITE["/a"] and answers["/old"][0] == "301"
     assert answers["/old"][2]["location"] == "/a"
-    kept = {row["address"].removeprefix(start): row for row in survey.address_rows(Side(crossing))}
+    kept = {row["address"].removeprefix(start): row for row in surveyed.address_rows(Side(crossing))}
     assert {key.lstrip("/") for key in answers} >= {key for key, row in kept.items() if row["status"] in (200, 301)}
 
 
-def test_bad_places_and_forms_have_their_sentences(surveyed: tuple[int, str], tmp_path: Path) -> None:
-    crossing, _ = surveyed
+def test_bad_places_and_forms_have_their_sentences(walked: tuple[int, str], tmp_path: Path) -> None:
+    crossing, _ = walked
     with pytest.raises(FerryError, match="ends in a form this version does not write"):
         write_addresses(Side(crossing), tmp_path / "x.doc")
     place = tmp_path / "given"

@@ -15,8 +15,8 @@ from grandferry.core.errors import FerryError
 from grandferry.core.side import Side
 from grandferry.ports.sources.serverlog import MOST, count_visits, own_machines
 from grandferry.ports.sources.table import look, number
-from grandferry.store import given
 from grandferry.store.db import one, rows
+from grandferry.store.survey import given
 from grandferry.work.survey import handed
 from tests.servers import apps, pages_app
 

@@ -8,8 +8,10 @@ from typing import Any
 from aiohttp import web
 
 from grandferry.core.side import Side
-from grandferry.store import crossings, lists, runs
+from grandferry.store import crossings
 from grandferry.store.db import rows
+from grandferry.store.lists import details
+from grandferry.store.survey import runs
 from grandferry.work.refit.preview import capture_texts
 from tests.servers import apps
 
@@ -90,12 +92,12 @@ def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: 
     answers = [status for path, status in site.asked if path.startswith("/p") or path == "/"]
     assert sorted(answers) == [200, 200, 200] + [304] * 10 + [404]
     assert rows("SELECT count(*) FROM capture")[0][0] == before + 3  # the gone page's last content stays the latest
-    detail = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
+    detail = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
     assert len(detail["captures"]) == 2 and detail["words"] == 8
     earlier, later = (capture["id"] for capture in detail["captures"])
     was = "Page 5 home Text of page 5."
     assert capture_texts(crossing, detail["id"], earlier, later) == (was, f"{was} One sentence more.")
-    linked = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p12'")[0][0])
+    linked = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p12'")[0][0])
     assert [link["url"].rpartition("/")[2] for link in linked["links_in"]] == ["p6"]
     assert rows("SELECT in_links FROM address WHERE key = '/'")[0][0] == 12  # eleven pages still there, one new
 
@@ -134,7 +136,7 @@ def test_title_files_redirects_and_silence_are_told_apart(cross: Make, work: Run
         "/pic.png": ("added", []),
     }
     assert result["changes"]["no answer"] == 1
-    row = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p4'")[0][0])
+    row = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p4'")[0][0])
     assert row["status"] == 200 and row["reason"] == "not answered in the last survey: answers 500"
     assert rows("SELECT count(*) FROM address WHERE capture IS NULL AND state = 'done'")[0][0] == 0
 
@@ -154,7 +156,7 @@ def test_a_sign_in_page_in_the_place_of_a_page_leaves_its_content_alone(cross: M
         site.pages["/p1"] = "<title>Sign in</title><form><input type=password></form>"
         work("survey", crossing, again=True)
     assert told(crossing) == {"/p1": ("no answer", ["answer"])}
-    row = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p1'")[0][0])
+    row = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p1'")[0][0])
     assert (row["title"], row["sort"], row["status"]) == ("Page 1", "page", 200) and "sign-in needed" in row["reason"]
 
 

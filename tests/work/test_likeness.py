@@ -7,9 +7,10 @@ from typing import Any
 
 from grandferry.core.side import Side
 from grandferry.demo.material import Writer
-from grandferry.store import keptout, lists
 from grandferry.store.db import rows
-from grandferry.store.windows import Selection, choices, window
+from grandferry.store.lists import details
+from grandferry.store.lists.windows import Selection, choices, window
+from grandferry.store.survey import keptout
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]
@@ -59,10 +60,10 @@ def test_what_is_alike_is_shown_with_reasons_and_never_merged(cross: Make, work:
         frozenset({"/folder/", "/folder/index.htm"}),
     }
     (two,) = rows("SELECT id FROM address WHERE key = '/two.htm'")
-    (other,) = [row for row in lists.address(crossing, two[0])["alike"] if row["sort"] == "spelling"]
+    (other,) = [row for row in details.address(crossing, two[0])["alike"] if row["sort"] == "spelling"]
     assert (
         other["key"] == "/Two.htm"
-        and lists.address(crossing, other["id"])["alike"][0]["why"] == "letter case; other content"
+        and details.address(crossing, other["id"])["alike"][0]["why"] == "letter case; other content"
     )
     counted = dict(choices(Side(crossing), Selection(), "like"))
     assert counted["the same content"] == 6 and counted["nearly the same"] == 1 and counted["maybe one address"] == 2

@@ -12,7 +12,8 @@ import pytest
 from grandferry.core.errors import AddressError
 from grandferry.core.side import Side
 from grandferry.net.start import verdicts
-from grandferry.store import crossings, given
+from grandferry.store import crossings
+from grandferry.store.survey import given
 from grandferry.work.survey.opening import many_crossings
 from tests.servers import apps, pages_app
 

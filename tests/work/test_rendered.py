@@ -15,8 +15,9 @@ from grandferry.core.side import Side
 from grandferry.net.browser import find_browser
 from grandferry.net.fetch import Fetched
 from grandferry.net.proxy import Proxy
-from grandferry.store import bodies, crossings, runs, secrets
+from grandferry.store import bodies, crossings, secrets
 from grandferry.store.db import one, rows
+from grandferry.store.survey import runs
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]

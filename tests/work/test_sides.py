@@ -13,8 +13,10 @@ import pytest
 from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.keptout import KeptOut, LetIn
 from grandferry.core.side import Side
-from grandferry.store import captures, crossings, given, keptout, lists, route, runs, survey, windows
+from grandferry.store import crossings, route
 from grandferry.store.db import one, rows
+from grandferry.store.lists import details, windows
+from grandferry.store.survey import captures, given, keptout, runs, surveyed
 from grandferry.work.refit.preview import page_preview
 from grandferry.work.survey.bounds import effect, let_in
 from grandferry.work.survey.offline import write_copy
@@ -77,7 +79,7 @@ def test_each_side_has_a_list_a_tree_and_facts_of_its_own(cross: Make, work: Run
     assert tree == {"": 3, "news/": 1, "media/": 1}
     assert [row["name"] for row in windows.branches(new, "", "/")] == [f"127.0.0.1:{ports[1]}"]
     titles = {
-        side.name: lists.address(old.crossing, survey.address_by_url(side, url).id)["title"]  # type: ignore[union-attr]
+        side.name: details.address(old.crossing, surveyed.address_by_url(side, url).id)["title"]  # type: ignore[union-attr]
         for side, url in ((old, f"http://127.0.0.1:{ports[0]}/about"), (new, f"http://127.0.0.1:{ports[1]}/about"))
     }
     assert titles == {"old": "About the old", "new": "About the new"}
@@ -152,14 +154,14 @@ def test_one_host_before_and_after_the_switch_is_two_sites(cross: Make, work: Ru
         pages.update(NEW)
         work("survey", old.crossing, side="new")
     url = f"http://127.0.0.1:{port}/about"
-    there = {side.name: survey.address_by_url(side, url) for side in (old, new)}
+    there = {side.name: surveyed.address_by_url(side, url) for side in (old, new)}
     assert {name: row.title for name, row in there.items() if row} == {
         "old": "About the old",
         "new": "About the new",
     }
     shown = page_preview(old.crossing, there["new"].id, "", lambda id_: f"/shown/{id_}")  # type: ignore[union-attr]
     assert "Words that stand here" in shown
-    home = survey.address_by_url(new, f"http://127.0.0.1:{port}/")
+    home = surveyed.address_by_url(new, f"http://127.0.0.1:{port}/")
     picture = captures.captured_at(new, f"http://127.0.0.1:{port}/media/b.png")
     assert home is not None and f"/shown/{picture}" in page_preview(
         old.crossing, home.id, "", lambda id_: f"/shown/{id_}"

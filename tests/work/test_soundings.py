@@ -12,8 +12,9 @@ from aiohttp import web
 
 from grandferry.core.side import Side
 from grandferry.core.survey.systems import guess
-from grandferry.store import crossings, jobs, survey
+from grandferry.store import crossings, jobs
 from grandferry.store.db import one, rows
+from grandferry.store.survey import sounded
 from grandferry.work.jobs.running import run_job
 from grandferry.work.jobs.supervisor import Supervisor
 from grandferry.work.survey.fitness import NEVER, fitness
@@ -45,7 +46,7 @@ def test_a_trial_of_four_pages_leaves_the_counts_at_zero(cross: Make, work: Run)
     with apps(pages_app(site(), seen)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         result = work("sound", crossing, pages=4)
-        found = survey.soundings(Side(crossing))
+        found = sounded.soundings(Side(crossing))
         assert one("SELECT count(*) FROM address") == 0 and one("SELECT count(*) FROM capture") == 0
         assert len([path for path in seen if path.startswith("/p")]) == 3, "the start and three more"
     assert result["trial"] == 4
@@ -70,7 +71,7 @@ def test_variants_of_the_host_are_told_apart(cross: Make, work: Run) -> None:
     with apps(app) as (port,):
         crossing = cross({"old": {"start": f"http://old.localhost:{port}/"}})
         work("sound", crossing, pages=0)
-    (variant,) = survey.soundings(Side(crossing))["variants"]
+    (variant,) = sounded.soundings(Side(crossing))["variants"]
     assert variant["url"] == f"http://www.old.localhost:{port}/" and variant["same"] and variant["status"] == 301
 
 

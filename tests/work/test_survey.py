@@ -11,8 +11,10 @@ from pathlib import Path
 from typing import Any
 
 from grandferry.core.side import Side
-from grandferry.store import given, keptout, lists, runs, sort, survey, windows
+from grandferry.store import sort
 from grandferry.store.db import rows
+from grandferry.store.lists import details, windows
+from grandferry.store.survey import given, keptout, runs, sounded, surveyed
 from tests.servers import RawServer, apps, free_port, pages_app
 
 Run = Callable[..., dict[str, Any]]
@@ -39,10 +41,10 @@ def test_thirty_linked_pages(cross: Make, work: Run) -> None:
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         result = work("survey", crossing)
     assert (result["pages"], result["failed"], result["not_visited"]) == (30, 0, 0)
-    for row in survey.address_rows(Side(crossing)):
+    for row in surveyed.address_rows(Side(crossing)):
         assert row["status"] == 200 and row["title"].startswith("Page")
         assert row["linked_from"] or row["depth"] == 0
-    detail = lists.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
+    detail = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
     assert {link["url"].rpartition("/")[2] for link in detail["links_in"]} == {"p3", "p4"} and detail["ways"] == [
         "link"
     ]
@@ -168,15 +170,13 @@ def test_sitemaps_feeds_logs_and_soundings(cross: Make, work: Run) -> None:
             [(f"127.0.0.1:{port}", t, n) for t, n in (("/only-log", 7), ("/lost-log", 3), ("/?utm_source=x", 2))],
         )
         work("survey", crossing)
-    by_key = {row["address"].removeprefix(base): row for row in survey.address_rows(Side(crossing))}
+    by_key = {row["address"].removeprefix(base): row for row in surveyed.address_rows(Side(crossing))}
     assert by_key["/only-map"]["found_by"] == "sitemap" and by_key["/zipped"]["status"] == 200
     assert by_key["/only-feed"]["found_by"] == "feed" and by_key["/only-log"]["found_by"] == "log"
     assert (by_key["/only-log"]["visits"], by_key["/"]["visits"]) == (7, 2)
-    sounded = survey.soundings(Side(crossing))
-    assert sounded["start"]["status"] == 200 and sounded["start"]["encoding"] == "utf-8"
-    assert sounded["made-up address"]["status"] == 404 and any(
-        "not a sitemap" in row["fault"] for row in sounded["sitemaps"]
-    )
+    said = sounded.soundings(Side(crossing))
+    assert said["start"]["status"] == 200 and said["start"]["encoding"] == "utf-8"
+    assert said["made-up address"]["status"] == 404 and any("not a sitemap" in row["fault"] for row in said["sitemaps"])
     counted = keys(crossing, account=["in"])
     assert "/lost-log" in counted, "asked for by visitors, so it needs a decision"
 
@@ -197,7 +197,7 @@ def test_one_site_under_many_spellings(cross: Make, work: Run) -> None:
         result = work("survey", crossing)
     assert result["pages"] == 2
     (address,) = rows("SELECT id FROM address WHERE crossing_id = ? AND key = '/x'", crossing)
-    detail = lists.address(crossing, address[0])
+    detail = details.address(crossing, address[0])
     assert detail["spellings"] == sorted([written[1], written[2], written[4]]) and detail["in_links"] == 5
 
 
@@ -221,7 +221,7 @@ def test_redirects_are_followed_as_addresses_and_loops_end(cross: Make, work: Ru
     assert result["redirects"] == 5 and result["shut_out"] == {"other host": 1}
     asked = [key for key in seen if not key.startswith("/ferry-made-up") and key not in ("/robots.txt", "/sitemap.xml")]
     assert sorted(asked) == sorted(site), "each once, and a loop ends"
-    targets = {row["address"].rpartition("/")[2]: row["target"] for row in survey.address_rows(Side(crossing))}
+    targets = {row["address"].rpartition("/")[2]: row["target"] for row in surveyed.address_rows(Side(crossing))}
     assert targets["a"].endswith("/b") and targets["out"] == "http://169.254.169.254/secret"
 
 
@@ -287,7 +287,7 @@ def test_hostile_answers_each_have_their_state_and_the_rest_goes_on(cross: Make,
         started = time.monotonic()
         work("survey", crossing)
     assert time.monotonic() - started < 60
-    found = {row["address"].rpartition("/")[2]: row for row in survey.address_rows(Side(crossing))}
+    found = {row["address"].rpartition("/")[2]: row for row in surveyed.address_rows(Side(crossing))}
     for name, said in {
         "huge": "Larger than the cap of 16 MB",
         "endless": "Larger than the cap",
@@ -329,7 +329,7 @@ def test_a_hundred_thousand_links_and_a_sitemap_with_entities(cross: Make, work:
         crossing = cross({"old": {"start": base + "/", "hosts": ["169.254.169.254"], "file_hosts": ["10.0.0.8"]}})
         result = work("survey", crossing)
     assert result["pages"] == 3 and result["shut_out"]["other host"] == 100_000
-    table = {row["address"]: row for row in survey.address_rows(Side(crossing))}
+    table = {row["address"]: row for row in surveyed.address_rows(Side(crossing))}
     assert "never asked" in table["http://169.254.169.254/latest/"]["note"], "link-local, even when named"
     assert table[base + "/named"]["status"] == 200
     assert not any("hostname" in url or "aaaa" in url for url in table), "no entity was filled in"
@@ -361,7 +361,7 @@ def test_refusals_are_never_content(cross: Make, work: Run) -> None:
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         work("survey", crossing)
     assert keys(crossing, state=["done"], answer=["4xx", "5xx", "none"]) == {"/secret", "/login"}
-    assert "At last" in {row["title"] for row in survey.address_rows(Side(crossing))}
+    assert "At last" in {row["title"] for row in surveyed.address_rows(Side(crossing))}
     stored = rows(
         "SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.sort = 'refused' AND c.body != ''"
     )
@@ -376,7 +376,7 @@ def test_a_start_that_gives_no_answer(cross: Make, work: Run) -> None:
     assert f"http://127.0.0.1:{port}/ gives no answer. No connection" in failed["error"]
     with apps(pages_app({"/": "<title>Here now</title><p>words"}), ports=[port]):
         work("survey", crossing)  # goes on, and is no second survey
-    assert {row["title"] for row in survey.address_rows(Side(crossing))} == {"Here now"}
+    assert {row["title"] for row in surveyed.address_rows(Side(crossing))} == {"Here now"}
     assert [run["number"] for run in runs.runs(Side(crossing))] == [1]
 
 
@@ -389,7 +389,7 @@ def test_a_start_that_wants_a_key_which_nobody_gave(cross: Make, work: Run) -> N
         assert runs.waiting(Side(crossing)) == 1
         site["/"] = "<title>Open</title><p>words"
         work("survey", crossing)
-    assert {row["title"] for row in survey.address_rows(Side(crossing))} == {"Open"} and runs.waiting(
+    assert {row["title"] for row in surveyed.address_rows(Side(crossing))} == {"Open"} and runs.waiting(
         Side(crossing)
     ) == 0
 

@@ -8,8 +8,9 @@ import pytest
 
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.plan import FieldPlan, RouteRule, SortRule
-from grandferry.store import crossings, windows
+from grandferry.store import crossings
 from grandferry.store.db import one, rows
+from grandferry.store.lists import windows
 from grandferry.store.manifest import evidence, figures, next_steps, waiting
 from grandferry.work.lift.tries import ask_map, kind_pages, pointed_at, shapes, try_field, try_redirect, try_rules
 from grandferry.work.refit.preview import body_texts, file_preview, page_preview

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.core.keptout import KeptOut, LetIn, one_by_one, ways
 from grandferry.core.plan import Plan
-from grandferry.store import keptout
+from grandferry.store.survey import keptout
 from grandferry.work.survey.bounds import effect, let_in, letting_in, lines
 
 from .common import Limit, Offset, ThatSide, Window

@@ -10,8 +10,9 @@ from starlette.concurrency import run_in_threadpool
 
 from grandferry.core.errors import FerryError
 from grandferry.core.survey.spellings import Line
-from grandferry.store import given, jobs
+from grandferry.store import jobs
 from grandferry.store.db import connection
+from grandferry.store.survey import given
 from grandferry.work.survey import handed, sheets
 from grandferry.work.survey.access import check_leave
 

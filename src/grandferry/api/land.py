@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from grandferry.core.errors import NotThere
-from grandferry.store import land, lists
+from grandferry.store import land
 
 from .common import Fates, Limit, Offset, Search, ThatCrossing
 
@@ -45,7 +45,7 @@ class Things(BaseModel):
 
 @router.get("/landings")
 def landings(crossing: ThatCrossing) -> list[LandingRow]:
-    return [LandingRow(**{**row, "counts": json.loads(row["counts"])}) for row in lists.landing_rows(crossing.id)]
+    return [LandingRow(**{**row, "counts": json.loads(row["counts"])}) for row in land.landing_rows(crossing.id)]
 
 
 @router.get("/landings/{landing}/things")
@@ -59,7 +59,7 @@ def things(
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> Things:
-    if not any(row["id"] == landing for row in lists.landing_rows(crossing.id)):
+    if not any(row["id"] == landing for row in land.landing_rows(crossing.id)):
         raise NotThere(f"There is no landing {landing} in this crossing.")
     total, found, states = land.landing_window(crossing.id, landing, sort, state, search, fate, offset, limit)
     return Things(total=total, offset=offset, rows=[ThingRow(**row) for row in found], states=states)

@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from grandferry.core.plan import FieldPlan
-from grandferry.store import crossings, lift, lists, sort
+from grandferry.store import crossings, lift, sort
 from grandferry.work.lift.tries import kind_pages, pointed_at, try_field
 
 from .common import Fates, Limit, Offset, Position, Search, Sentence, ThatCrossing, Window
@@ -142,7 +142,7 @@ def without_address(crossing: ThatCrossing) -> list[WithoutRow]:
 def item(crossing: ThatCrossing, item: int) -> ItemDetail:
     """One item with all its fields, lifted and edited."""
     row = lift.item_row(crossing.id, item)
-    fields = lists.item_fields(item)
+    fields = lift.item_fields(item)
     for field in fields:
         for half in ("lifted", "edited"):
             field[half] = json.loads(field[half]) if field[half] is not None else None

@@ -12,10 +12,10 @@ from pydantic import BaseModel
 from grandferry.core.address import to_key
 from grandferry.core.errors import NotThere
 from grandferry.core.plan import RouteRule
-from grandferry.store import lists, route
+from grandferry.store import route
 from grandferry.store.crossings import load_plan
 from grandferry.work.lift.tries import ask_map, shapes, try_redirect
-from grandferry.work.route.evidence import note_handed, round_story, rule_states
+from grandferry.work.route.evidence import note_written, round_story, rule_states
 from grandferry.work.route.maps import map_text, servers
 
 from .common import Limit, Offset, Sentence, ThatCrossing, Window
@@ -180,7 +180,7 @@ def redirects(crossing: ThatCrossing, server: str) -> str:
 def handed(crossing: ThatCrossing, server: str) -> list[RuleRow]:
     """Note that the map was handed over for this server; the rules' states after it."""
     map_text(crossing.id, server)
-    note_handed(crossing.id, server)
+    note_written(crossing.id, server)
     return rules(crossing)
 
 
@@ -199,8 +199,8 @@ def verdicts(
     limit: Limit = 100,
 ) -> Window[VerdictRow]:
     """What a round found, address by address."""
-    if not any(row["id"] == round for row in lists.round_rows(crossing.id)):
+    if not any(row["id"] == round for row in route.round_rows(crossing.id)):
         raise NotThere(f"There is no round {round} in this crossing.")
-    total, found = lists.verdict_rows(round, verdict, offset, limit)
+    total, found = route.verdict_rows(round, verdict, offset, limit)
     read: list[dict[str, Any]] = [{**row, "hops": json.loads(row["hops"])} for row in found]
     return Window[VerdictRow](total=total, offset=offset, rows=[VerdictRow(**row) for row in read])

@@ -17,8 +17,10 @@ from grandferry.core.because import sentence
 from grandferry.core.errors import NotThere
 from grandferry.core.side import SIDES, Side
 from grandferry.core.survey.systems import SYSTEMS
-from grandferry.store import bodies, crossings, lists, runs, survey, windows
+from grandferry.store import bodies, crossings, route
 from grandferry.store.db import connection
+from grandferry.store.lists import details, windows
+from grandferry.store.survey import runs, sounded
 from grandferry.work.names import file_name
 from grandferry.work.refit.preview import capture_texts
 from grandferry.work.route.decisions import decide_over
@@ -267,7 +269,7 @@ def as_text(
     most: Annotated[int, Query(ge=1, le=100_000)] = 100_000,
 ) -> str:
     """The addresses of a list as tab-separated text, first line the columns' names."""
-    names = [name for name in columns.split(",") if name in lists.COLUMNS]
+    names = [name for name in columns.split(",") if name in details.COLUMNS]
     ids = windows.ordered(side, chosen, order)[:most].tolist()
     lines = ["\t".join(names)]
     for row in windows.by_ids(ids):
@@ -325,7 +327,7 @@ def tree(side: ThatSide, host: str = "", below: str = "/") -> list[Branch]:
 @router.get("/addresses/{address}")
 def address(crossing: ThatCrossing, address: int) -> AddressDetail:
     """One address with its facts and links."""
-    found = lists.address(crossing.id, address)
+    found = details.address(crossing.id, address)
     found["facts"] = json.loads(found["facts"]) if found["facts"] else None
     found["findings"] = json.loads(found["findings"])
     found["preview"] = sign("page", crossing.id, address) if found["captures"] and found["sort"] == "page" else ""
@@ -348,7 +350,7 @@ def through_browser(crossing: ThatCrossing, address: int, by: Who) -> Queued:
 @router.get("/folders")
 def folders(crossing: ThatCrossing) -> list[FolderCount]:
     """The account by first folder."""
-    return [FolderCount(**row) for row in lists.folders(crossing.id)]
+    return [FolderCount(**row) for row in route.folders(crossing.id)]
 
 
 @router.get("/runs")
@@ -419,4 +421,4 @@ def presets(crossing: ThatCrossing) -> list[Preset]:
 
 @router.get("/soundings")
 def soundings(side: ThatSide) -> dict[str, Any]:
-    return survey.soundings(side)
+    return sounded.soundings(side)

@@ -66,7 +66,7 @@ def command(
         folder = open_workspace(data or temporary)
         try:
             with Supervisor(folder):  # the worker makes itself ready while the rest is imported and the start is asked
-                from grandferry.store import survey
+                from grandferry.store.survey import sounded
                 from grandferry.work.jobs.running import run_job
                 from grandferry.work.survey.sites import set_new_site, set_old_site
 
@@ -102,7 +102,7 @@ def command(
                     result = run_job("survey", found.crossing, params, watch)
             if out is not None:
                 write_addresses(found, out)
-            sitemaps = survey.soundings(found).get("sitemaps") or []
+            sitemaps = sounded.soundings(found).get("sitemaps") or []
             faults = [f"{row['url']}: {row['fault']}" for row in sitemaps if row["fault"]]
         finally:
             close_workspace()

@@ -202,7 +202,7 @@ def shape(key: str) -> str:
     parts = path.split("/")
     if parts[-1] and "." in parts[-1]:
         stem, _, ending = parts[-1].rpartition(".")
-        if not query:
+        if not query and stem:
             stem = "#" if stem.isdigit() else "*"
         parts[-1] = f"{stem}.{ending}"
     elif parts[-1] and not query:
@@ -211,7 +211,7 @@ def shape(key: str) -> str:
     shaped = "/".join(parts)
     if query:
         shaped += "?" + "&".join(
-            name + ("=#" if value.isdigit() else "=*" if eq else "")
+            name + ("=#" if value.isdigit() else "=*" if value else eq)
             for name, eq, value in (part.partition("=") for part in query.split("&"))
         )
     return shaped

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import peewee
 from pydantic_core import to_json
@@ -26,6 +26,7 @@ PRAGMAS: dict[str, object] = {
 # for a process that keeps its connection and writes much: what is written is moved into the file less often
 WRITER_PRAGMAS: dict[str, object] = {"mmap_size": 0, "wal_autocheckpoint": 8000}
 
+R = TypeVar("R")
 records: peewee.DatabaseProxy = peewee.DatabaseProxy()
 _folder: Path | None = None
 
@@ -94,6 +95,11 @@ def many(sql: str, rows: list[tuple[Any, ...]]) -> None:
 
 def rows(sql: str, *values: Any) -> list[tuple[Any, ...]]:
     return list(records.execute_sql(sql, values).fetchall())
+
+
+def typed(row: Callable[..., R], sql: str, *values: Any) -> list[R]:
+    """The rows as values of a type whose fields stand in the order of the columns."""
+    return [row(*found) for found in rows(sql, *values)]
 
 
 def named(names: tuple[str, ...], sql: str, *values: Any) -> list[dict[str, Any]]:

@@ -82,3 +82,11 @@ def landing_window(
     )
     counts = dict(rows(f"SELECT r.state, count(*) FROM {table} WHERE {told.sql} GROUP BY 1", *told.values))
     return int(one(f"SELECT count(*) FROM {table} WHERE {where.sql}", *where.values)), found, counts
+
+
+def landing_rows(crossing: int) -> list[dict[str, Any]]:
+    return named(
+        ("id", "target", "dry", "started", "ended", "counts"),
+        "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id",
+        crossing,
+    )

@@ -252,3 +252,30 @@ def body_nodes(item: int, field: str) -> list[int]:
     """The nodes of its page that the region of a body is made of."""
     lifted = one("SELECT lifted FROM item_field WHERE item_id = ? AND field = ?", item, field)
     return list(json.loads(lifted)["nodes"]) if lifted else []
+
+
+def item_fields(item: int) -> list[dict[str, Any]]:
+    """The fields of an item, lifted, and what a person set over them (over a whole value; ``blocks`` counts edits of
+    single blocks of a body)."""
+    names = (
+        "field",
+        "lifted",
+        "locator",
+        "nodes",
+        "state",
+        "note",
+        "edited",
+        "edited_by",
+        "edited_at",
+        "conflict",
+        "blocks",
+    )
+    return named(
+        names,
+        "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, "
+        "''), coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id "
+        "= i.crossing_id AND b.old = i.key AND b.field = f.field AND b.block != '') FROM item_field f JOIN item i ON "
+        "i.id = f.item_id LEFT JOIN edit e ON e.crossing_id = i.crossing_id AND e.old = i.key AND i.place = -1 AND "
+        "e.field = f.field AND e.block = '' WHERE f.item_id = ? ORDER BY f.field",
+        item,
+    )

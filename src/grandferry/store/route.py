@@ -4,22 +4,31 @@ from __future__ import annotations
 
 import json
 from collections import Counter
+from collections.abc import Iterable
 from typing import Any, NamedTuple
 
 from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, fate_of
+from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.verdicts import Verdict
 from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
 
-from .db import many, named, now, one, rows
+from .db import many, named, now, one, rows, typed
 from .schema import Round
 
 
-def old_addresses(crossing: int) -> list[tuple[Any, ...]]:
-    """(id, key, target url, sort, status) of all addresses of the old host itself, in order of their keys."""
-    return rows(
-        "SELECT id, key, target, sort, status FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1 "
-        "ORDER BY key",
+class OldAddress(NamedTuple):
+    """An address of the account; ``target``: the URL it redirects to on the old site, "" for none."""
+
+    key: str
+    target: str
+
+
+def old_addresses(crossing: int) -> list[OldAddress]:
+    """All addresses of the account, in order of their keys."""
+    return typed(
+        OldAddress,
+        "SELECT key, target FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1 ORDER BY key",
         crossing,
     )
 
@@ -77,9 +86,36 @@ def titles_and_visits(crossing: int) -> dict[str, tuple[str, int]]:
     }
 
 
-def captured_files(crossing: int) -> list[tuple[Any, ...]]:
-    """(address id, url, key, host, body hash, mime, bytes, an alt text) of every captured file, in order of its url."""
-    return rows(
+class CapturedFile(NamedTuple):
+    """A captured file of the old side: ``body`` is a hash in the body store, ``alt`` one of its alt texts."""
+
+    address: int
+    url: str
+    key: str
+    host: str
+    body: str
+    mime: str
+    bytes: int
+    alt: str
+
+
+class PlacedFile(NamedTuple):
+    """A file by its content, where it goes and what becomes of it (``reason`` as ``core.because`` keeps it)."""
+
+    body: str
+    name: str
+    mime: str
+    bytes: int
+    new_path: str
+    alt: str
+    fate: str
+    reason: str
+
+
+def captured_files(crossing: int) -> list[CapturedFile]:
+    """Every captured file, in order of its url."""
+    return typed(
+        CapturedFile,
         "SELECT a.id, a.url, a.key, a.host, c.body, a.mime, a.bytes, coalesce((SELECT r.words FROM reference r WHERE "
         "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), '') FROM address a JOIN capture c ON c.id = "
         "a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'file' AND a.status = 200 AND c.body != '' "
@@ -88,8 +124,8 @@ def captured_files(crossing: int) -> list[tuple[Any, ...]]:
     )
 
 
-def store_files(crossing: int, files: list[tuple[Any, ...]], sources: list[tuple[str, int]]) -> None:
-    """Files as rows (body, name, mime, bytes, new path, alt, fate, reason) and their sources (body, address)."""
+def store_files(crossing: int, files: list[PlacedFile], sources: list[tuple[str, int]]) -> None:
+    """Files, and their sources (body, address)."""
     many(
         "INSERT INTO file (crossing_id, body, name, mime, bytes, new_path, alt, fate, reason) VALUES (?, ?, ?, ?, ?, "
         "?, ?, ?, ?) ON CONFLICT (crossing_id, body) DO UPDATE SET name = excluded.name, mime = excluded.mime, "
@@ -99,14 +135,27 @@ def store_files(crossing: int, files: list[tuple[Any, ...]], sources: list[tuple
         [(crossing, *file) for file in files],
     )
     ids = dict(rows("SELECT body, id FROM file WHERE crossing_id = ?", crossing))
-    wanted = {file[0] for file in files}
+    wanted = {file.body for file in files}
     many("DELETE FROM file WHERE id = ?", [(id_,) for body, id_ in ids.items() if body not in wanted])
     many("INSERT OR IGNORE INTO file_source (file_id, address_id) VALUES (?, ?)", [(ids[b], a) for b, a in sources])
 
 
-def files(crossing: int) -> list[dict[str, Any]]:
-    names = ("id", "body", "name", "mime", "bytes", "new_path", "alt", "fate", "reason")
-    return named(names, f"SELECT {', '.join(names)} FROM file WHERE crossing_id = ? ORDER BY new_path, id", crossing)
+class KeptFile(NamedTuple):
+    """A file as it is kept."""
+
+    id: int
+    body: str
+    name: str
+    mime: str
+    new_path: str
+    alt: str
+    fate: str
+
+
+def files(crossing: int) -> list[KeptFile]:
+    """All files, in order of their new paths."""
+    names = ", ".join(KeptFile._fields)
+    return typed(KeptFile, f"SELECT {names} FROM file WHERE crossing_id = ? ORDER BY new_path, id", crossing)
 
 
 def file_places(crossing: int) -> dict[str, str]:
@@ -139,14 +188,31 @@ def judged_in(round_: int) -> set[int]:
     return {row[0] for row in rows("SELECT address_id FROM round_verdict WHERE round_id = ?", round_)}
 
 
-def to_check(crossing: int) -> list[tuple[Any, ...]]:
-    """(address id, key, decision, target, reason, expected title) of every counted address.
+class ToCheck(NamedTuple):
+    """An address to be asked for; ``title`` is that of the item which it leads to, "" where that is no item."""
 
-    The title is that of the item which the address leads to, "" where that is no item.
-    """
+    address: int
+    key: str
+    decision: Decision
+    title: str
+
+
+class Judged(NamedTuple):
+    """What a round found for one address; ``judged`` is the signature of the decision, ``hops`` JSON."""
+
+    address: int
+    verdict: Verdict
+    judged: str
+    status: int
+    hops: str
+    final: str
+
+
+def to_check(crossing: int) -> list[ToCheck]:
+    """Every counted address, in order of their keys."""
     titles = dict(rows("SELECT new_path, title FROM item WHERE crossing_id = ? AND new_path != ''", crossing))
     return [
-        (id_, key, Decision(fate or None, target, origin, reason), titles.get(target, ""))
+        ToCheck(id_, key, Decision(fate or None, target, origin, reason), titles.get(target, ""))
         for id_, key, fate, target, origin, reason in rows(
             "SELECT id, key, decision, decision_target, decision_origin, decision_reason FROM address "
             "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
@@ -155,14 +221,16 @@ def to_check(crossing: int) -> list[tuple[Any, ...]]:
     ]
 
 
-def store_verdicts(round_: int, found: list[tuple[int, Verdict, str, int, str, str]]) -> None:
-    """Rows (address, verdict, judged, status, hops JSON, final)."""
+def store_verdicts(round_: int, found: list[Judged]) -> None:
     many(
         "INSERT OR REPLACE INTO round_verdict (round_id, address_id, verdict, judged, status, hops, final) "
         "VALUES (?, ?, ?, ?, ?, ?, ?)",
         [(round_, *row) for row in found],
     )
-    many("UPDATE address SET verdict = ?, judged = ? WHERE id = ?", [(v, j, a) for a, v, j, *_ in found])
+    many(
+        "UPDATE address SET verdict = ?, judged = ? WHERE id = ?",
+        [(row.verdict, row.judged, row.address) for row in found],
+    )
 
 
 def close_round(crossing: int, round_: int) -> dict[str, int]:
@@ -211,51 +279,84 @@ def not_proven(crossing: int, most: int = 50) -> list[dict[str, Any]]:
     ]
 
 
-def verdicts_of(round_: int) -> list[tuple[Any, ...]]:
-    """(address, key, verdict, judged decision, origin and reason of the decision now) of a round."""
-    return rows(
+class Found(NamedTuple):
+    """What a round found for an address, and what decides it now."""
+
+    address: int
+    key: str
+    verdict: str
+    judged: str
+    origin: str
+    reason: str
+
+
+def verdicts_of(round_: int) -> list[Found]:
+    """All that a round found."""
+    return typed(
+        Found,
         "SELECT v.address_id, a.key, v.verdict, v.judged, a.decision_origin, a.decision_reason FROM round_verdict v "
         "JOIN address a ON a.id = v.address_id WHERE v.round_id = ?",
         round_,
     )
 
 
-def note_handed(crossing: int, lines: list[tuple[str, str, str]], server: str) -> None:
-    """Lines (match, old, new) of the map that were written out for a server."""
+class WrittenOut(NamedTuple):
+    """A line of the map that was written out for a server, and when."""
+
+    match: str
+    old: str
+    new: str
+    server: str
+    at: str
+
+
+def note_written(crossing: int, lines: Iterable[Redirect], server: str) -> None:
+    """Note lines of the map that were written out for a server."""
     many(
         'INSERT OR REPLACE INTO handed (crossing_id, "match", old, new, server, at) VALUES (?, ?, ?, ?, ?, ?)',
-        [(crossing, *line, server, now()) for line in lines],
+        [(crossing, line.match, line.old, line.new, server, now()) for line in lines],
     )
 
 
-def handed(crossing: int) -> dict[tuple[str, str], tuple[str, str, str]]:
-    """(match, old) -> (new, server, at) of all lines ever written out, the latest of each."""
-    return {
-        (match, old): (new, server, at)
-        for match, old, new, server, at in rows(
-            'SELECT "match", old, new, server, at FROM handed WHERE crossing_id = ?', crossing
-        )
-    }
+def written(crossing: int) -> dict[tuple[str, str], WrittenOut]:
+    """(match, old) -> the line as it was written out last."""
+    found = typed(WrittenOut, 'SELECT "match", old, new, server, at FROM handed WHERE crossing_id = ?', crossing)
+    return {(line.match, line.old): line for line in found}
 
 
-def proofs(crossing: int) -> list[tuple[Any, ...]]:
-    """(address, key, decision, target, origin, reason, verdict, judged, proven, fate) of every counted address."""
-    return rows(
-        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, verdict, judged, proven, fate "
-        "FROM address WHERE crossing_id = ? AND counted = 1 ORDER BY key",
+class Proof(NamedTuple):
+    """Where an address is to lead, and what the latest check says of it."""
+
+    key: str
+    target: str
+    verdict: str
+    judged: str
+
+
+def proofs(crossing: int) -> list[Proof]:
+    """Of every counted address, in order of their keys."""
+    return typed(
+        Proof,
+        "SELECT key, decision_target, verdict, judged FROM address WHERE crossing_id = ? AND counted = 1 ORDER BY key",
         crossing,
     )
 
 
-def reasons(crossing: int) -> list[tuple[str, str, str]]:
-    """(key, fate, reason of its decision) of every address in the account."""
-    return [
-        (key, fate, reason)
-        for key, fate, reason in rows(
-            "SELECT key, fate, decision_reason FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1",
-            crossing,
-        )
-    ]
+class Reason(NamedTuple):
+    """The fate of an address, and why it is decided so (as ``core.because`` keeps it)."""
+
+    key: str
+    fate: str
+    reason: str
+
+
+def reasons(crossing: int) -> list[Reason]:
+    """Of every address in the account."""
+    return typed(
+        Reason,
+        "SELECT key, fate, decision_reason FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1",
+        crossing,
+    )
 
 
 def pieces(crossing: int, fact: str) -> int:
@@ -294,9 +395,43 @@ class Decided(NamedTuple):
 
 def decided(crossing: int) -> list[Decided]:
     """What is decided of every address of the account, in order of the keys."""
-    found = rows(
+    return typed(
+        Decided,
         "SELECT id, key, decision, decision_target, decision_origin FROM address WHERE crossing_id = ? AND counted = 1 "
         "ORDER BY key",
         crossing,
     )
-    return [Decided(*row) for row in found]
+
+
+def round_rows(crossing: int) -> list[dict[str, Any]]:
+    return named(
+        ("id", "base", "started", "ended", "counts"),
+        "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id",
+        crossing,
+    )
+
+
+def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+    condition, values = ("AND v.verdict = ?", [verdict]) if verdict else ("", [])
+    total = one(f"SELECT count(*) FROM round_verdict v WHERE v.round_id = ? {condition}", round_, *values)
+    names = ("address", "key", "verdict", "status", "hops", "final")
+    found = rows(
+        "SELECT a.id, a.key, v.verdict, v.status, v.hops, v.final FROM round_verdict v JOIN address a ON a.id = "
+        f"v.address_id WHERE v.round_id = ? {condition} ORDER BY a.key LIMIT ? OFFSET ?",
+        round_,
+        *values,
+        limit,
+        offset,
+    )
+    return total, [dict(zip(names, row, strict=True)) for row in found]
+
+
+def folders(crossing: int) -> list[dict[str, Any]]:
+    """Old addresses by first folder and fate."""
+    return [
+        dict(zip(("folder", "fate", "proven", "count"), (f, fate, bool(proven), n), strict=True))
+        for f, fate, proven, n in rows(
+            "SELECT folder, fate, proven, count FROM tally WHERE crossing = ? AND count > 0 ORDER BY folder, fate",
+            crossing,
+        )
+    ]

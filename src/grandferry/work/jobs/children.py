@@ -139,6 +139,11 @@ class Children:
         for child in self._children:
             child.close()
 
+    async def ended(self) -> None:
+        """Close, and wait until nothing of it goes on."""
+        self.close()
+        await asyncio.gather(*self._pumps, return_exceptions=True)
+
     async def ask(self, task: Any, weight: int = 0) -> Any:
         """The result of one task, an exception in its place when it raised one, or TaskEnded. ``weight``: its bytes,
         so that a message does not become too large."""

@@ -29,7 +29,7 @@ class PagePool:
             threading.Thread(target=self._loop.run_forever, name="children", daemon=True).start()
         if function not in self._children:
             for other in self._children.values():  # a job's functions come one after the other
-                self._loop.call_soon_threadsafe(other.close)
+                asyncio.run_coroutine_threadsafe(other.ended(), self._loop).result()
             self._children = {function: Children(function, self.size)}
             self._loop.call_soon_threadsafe(self._children[function].start)
         return self._loop, self._children[function]
@@ -54,6 +54,6 @@ class PagePool:
         if loop is None:
             return
         for children in self._children.values():
-            loop.call_soon_threadsafe(children.close)
+            asyncio.run_coroutine_threadsafe(children.ended(), loop).result()
         self._children = {}
         loop.call_soon_threadsafe(loop.stop)

@@ -20,7 +20,8 @@ from typing import Any
 from grandferry.core.errors import FerryError
 from grandferry.core.jobs import JOBS, Finding
 from grandferry.core.side import SIDES, Side
-from grandferry.store import jobs, windows
+from grandferry.store import jobs
+from grandferry.store.lists import windows
 from grandferry.store.schema import Job
 from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs import children

@@ -104,7 +104,7 @@ class Load:
 
     def count(self) -> int:
         """How many things there are, without making them."""
-        files = sum(bool(file["new_path"]) for file in route.files(self.crossing))
+        files = sum(bool(file.new_path) for file in route.files(self.crossing))
         return files + len(self._items()) + len(self._lines())
 
     def __iter__(self) -> Iterator[Parcel]:
@@ -114,19 +114,19 @@ class Load:
 
     def files(self) -> Iterator[Parcel]:
         for file in route.files(self.crossing):
-            if not file["new_path"]:
+            if not file.new_path:
                 continue
-            plain = self.target.file(file["new_path"], file["name"], file["mime"], file["alt"])
+            plain = self.target.file(file.new_path, file.name, file.mime, file.alt)
             # the body's hash is its key, so a changed name or place is a change of the same file
             yield Parcel(
                 "file",
-                file["body"],
+                file.body,
                 self.settings.file_type,
-                _hash([plain, file["body"]]),
-                partial(_with_content, self.target, plain, file["body"]),
-                file["id"],
-                file["name"],
-                file["new_path"],
+                _hash([plain, file.body]),
+                partial(_with_content, self.target, plain, file.body),
+                file.id,
+                file.name,
+                file.new_path,
             )
 
     def _items(self) -> list[dict[str, Any]]:

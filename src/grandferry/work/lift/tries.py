@@ -17,7 +17,8 @@ from grandferry.core.route.evaluate import Answer, evaluate
 from grandferry.core.route.redirects import map_of
 from grandferry.core.sort.rules import holds
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import bodies, captures, crossings, route, sort, survey
+from grandferry.store import bodies, crossings, route, sort
+from grandferry.store.survey import captures, surveyed
 from grandferry.work.pages import content_type, page_of
 from grandferry.work.route.run import redirect_map
 
@@ -86,7 +87,7 @@ def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
     has = sort.kinds_of_pages(crossing)
     until = time.monotonic() + LOOK_SECONDS
     plain = [r.model_copy(update={"element": None}) for r in rules]
-    for address, _, key, body, headers, _ in survey.pages(crossing):
+    for address, _, key, body, headers, _ in surveyed.pages(crossing):
         result.of += 1
         caught = False
         may = []

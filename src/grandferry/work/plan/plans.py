@@ -13,9 +13,11 @@ from grandferry.core.made import made_from
 from grandferry.core.side import Side
 from grandferry.ports.planfolder import PlanFolder, read_plan
 from grandferry.ports.sources.serverlog import LogCount, count_visits, log_lines
-from grandferry.store import changes, crossings, given, stamps
+from grandferry.store import changes, crossings, stamps
 from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
+from grandferry.store.survey import given
+from grandferry.store.survey.given import Visits
 
 
 def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
@@ -37,7 +39,7 @@ def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
             given.drop_of_plan(found.id)
             for name, count in counted.items():
                 number = given.add(Side(found.id), name, "log", report=count.report(), from_plan=True)
-                given.add_visits(number, [(host, target, visits) for target, visits in count.visits.items()])
+                given.add_visits(number, [Visits(host, target, visits) for target, visits in count.visits.items()])
             stamps.put(found.id, "logs", mark)
     return found, content
 

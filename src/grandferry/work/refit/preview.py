@@ -15,8 +15,9 @@ from grandferry.core.refit.write import to_html, to_text
 from grandferry.core.side import Side
 from grandferry.core.survey.glance import glance
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import bodies, captures, edits, lift, refit
+from grandferry.store import bodies, edits, lift, refit
 from grandferry.store.crossings import load_plan
+from grandferry.store.survey import captures
 from grandferry.work.pages import content_type
 from grandferry.work.refit.content import finished, stored_body
 

@@ -10,9 +10,10 @@ from typing import Generic, NamedTuple, TypeVar
 from grandferry.core.jobs import Stage
 from grandferry.core.made import Behind
 from grandferry.core.plan import Plan
-from grandferry.store import changes, crossings, jobs, stamps, survey
+from grandferry.store import changes, crossings, jobs, stamps
 from grandferry.store import sort as sort_store
 from grandferry.store.db import transaction
+from grandferry.store.survey import surveyed
 from grandferry.work.lift import run as lift
 from grandferry.work.refit import run as refit
 from grandferry.work.rounds.stamping import land_stamp
@@ -80,7 +81,7 @@ def _adopt_kinds(crossing: int, plan: Plan) -> None:
     changed anything since: they are found by the same rules in the same way."""
     if not sort_store.unnoted(crossing) or jobs.changed_since(crossing, "sort"):
         return
-    pages = [page for page in survey.pages(crossing) if page.made_from == ""]
+    pages = [page for page in surveyed.pages(crossing) if page.made_from == ""]
     with transaction():
         sort_store.restamp(list(zip(sort.stamps(plan, pages), (page.address for page in pages), strict=True)))
 

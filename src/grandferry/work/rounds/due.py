@@ -7,7 +7,8 @@ from typing import Any
 from grandferry.core.jobs import Stage
 from grandferry.core.plan import Plan
 from grandferry.core.side import Side
-from grandferry.store import crossings, jobs, lift, refit, runs, sort, stamps, survey
+from grandferry.store import crossings, jobs, lift, refit, sort, stamps
+from grandferry.store.survey import runs, surveyed
 from grandferry.work.rounds import behind
 from grandferry.work.rounds.stamping import check_stamp, land_stamp, survey_stamp
 from grandferry.work.route import run as route
@@ -57,9 +58,9 @@ def due(crossing: int, plan: Plan, until: str) -> list[str]:
 def nothing(stage: str, crossing: int) -> dict[str, Any]:
     """The result of a stage that had nothing to do."""
     if stage == "survey":
-        return {**survey.summary(Side(crossing)), "not_visited": 0, "done": 0}
+        return {**surveyed.summary(Side(crossing)), "not_visited": 0, "done": 0}
     if stage == "sort":
-        return {"done": 0, "left": len(survey.pages(crossing)), "kinds": sort.kind_counts(crossing)}
+        return {"done": 0, "left": len(surveyed.pages(crossing)), "kinds": sort.kind_counts(crossing)}
     if stage == "lift":
         return {"done": 0, "left": len(lift.made(crossing)), "items": len(lift.made(crossing))}
     if stage == "refit":

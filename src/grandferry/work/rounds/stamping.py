@@ -5,7 +5,8 @@ from __future__ import annotations
 from grandferry.core.made import made_from
 from grandferry.core.plan import Plan
 from grandferry.core.side import Side
-from grandferry.store import given, stamps
+from grandferry.store import stamps
+from grandferry.store.survey import given
 
 
 def survey_stamp(crossing: int, plan: Plan) -> str:

@@ -13,10 +13,10 @@ from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.judge import Trail, judge
 from grandferry.core.route.redirects import Redirect
-from grandferry.core.route.verdicts import Verdict
 from grandferry.net.check import Elsewhere, error_page, follow
 from grandferry.net.fetch import Fetcher
 from grandferry.store import crossings, route, stamps
+from grandferry.store.route import Judged, ToCheck
 from grandferry.work.jobs.context import Context, access_of
 from grandferry.work.rounds.stamping import check_stamp
 
@@ -43,14 +43,14 @@ async def _run(context: Context) -> dict[str, Any]:
     with context.writing():
         round_ = route.open_round(context.crossing, base)
     done_before = route.judged_in(round_)
-    rows = [row for row in route.to_check(context.crossing) if row[0] not in done_before]
+    rows = [row for row in route.to_check(context.crossing) if row.address not in done_before]
     total = len(rows)
     home = normal(base)
     if home is None:
         raise FerryError(f"“{base}” is not an address that can be checked against.")
     async with Fetcher(
         agent=context.plan.manners.agent,
-        named=frozenset([home.host, *_other_hosts(row[2].target for row in rows)]),
+        named=frozenset([home.host, *_other_hosts(row.decision.target for row in rows)]),
         at_once=AT_ONCE,
         secrets=access_of(context.crossing),
     ) as fetcher:
@@ -86,15 +86,13 @@ def _other_hosts(targets: Iterable[str]) -> set[str]:
     return {place.host for place in places if place is not None}
 
 
-async def _one(
-    fetcher: Fetcher, base: str, row: tuple[int, str, Decision, str], wrong: str, elsewhere: Elsewhere
-) -> tuple[int, Verdict, str, int, str, str]:
+async def _one(fetcher: Fetcher, base: str, row: ToCheck, wrong: str, elsewhere: Elsewhere) -> Judged:
     address, key, decision, title = row
     if decision.fate == "set aside":
-        return address, "left out", decision.signature, 0, "[]", ""
+        return Judged(address, "left out", decision.signature, 0, "[]", "")
     trail = await follow(fetcher, base, key, elsewhere)
     verdict = judge(decision, trail, base, title=title, error_page=wrong)
-    return address, verdict, decision.signature, trail.status, hops_json(trail), final_of(trail, key)
+    return Judged(address, verdict, decision.signature, trail.status, hops_json(trail), final_of(trail, key))
 
 
 def hops_json(trail: Trail) -> str:

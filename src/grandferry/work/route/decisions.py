@@ -7,7 +7,8 @@ from grandferry.core.patterns import escape
 from grandferry.core.plan import Aside, Pair
 from grandferry.core.route.redirects import neutral
 from grandferry.core.side import Side
-from grandferry.store import changes, crossings, windows
+from grandferry.store import changes, crossings
+from grandferry.store.lists import windows
 
 MOST = 20_000
 TOGETHER = 200  # addresses in one pattern

@@ -10,7 +10,7 @@ from grandferry.core.because import Why, because
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import TABLE
 from grandferry.core.route.verdicts import VERDICTS
-from grandferry.store import crossings, lists, route
+from grandferry.store import crossings, route
 from grandferry.work.route.run import plan_map, redirect_map
 
 
@@ -46,18 +46,18 @@ def rule_states(crossing: int) -> list[RuleState]:
     """The state of every rule of the plan."""
     plan = crossings.load_plan(crossing)
     _, lines = plan_map(plan, [])
-    handed = route.handed(crossing)
+    written = route.written(crossing)
     states = []
     by_line: dict[tuple[str, str], RuleState] = {}
     for number, (rule, line) in enumerate(zip(plan.route.rules, lines, strict=True), 1):
         state = RuleState(number, rule.old, rule.new, rule.match, rule.status, rule.reason)
-        given = handed.get((line.match, line.old))
-        if given and given[0] == line.new:
-            state.state, state.server, state.handed_at = "handed over", given[1], given[2]
+        given = written.get((line.match, line.old))
+        if given and given.new == line.new:
+            state.state, state.server, state.handed_at = "handed over", given.server, given.at
         states.append(state)
         by_line.setdefault((line.match, line.old), state)
     table = redirect_map(crossing)
-    for _, key, _, target, _, _, verdict, judged, _, _ in route.proofs(crossing):
+    for key, target, verdict, judged in route.proofs(crossing):
         answer = evaluate(table, key)
         found = by_line.get((answer.redirect.match, answer.redirect.old)) if answer else None
         if found is None:
@@ -82,7 +82,7 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
     numbers = {because(Why.LINE, r.match, r.old): n for n, r in enumerate(plan.route.rules, 1)}
     told: list[dict[str, Any]] = []
     before: set[int] | None = None
-    for row in lists.round_rows(crossing):
+    for row in route.round_rows(crossing):
         open_now: set[int] = set()
         seen: dict[int, tuple[str, str, str]] = {}
         for address, key, verdict, judged, origin, reason in route.verdicts_of(row["id"]):
@@ -110,6 +110,6 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
     return told
 
 
-def note_handed(crossing: int, server: str) -> None:
+def note_written(crossing: int, server: str) -> None:
     """Remember which lines of the map were written out for a server, now."""
-    route.note_handed(crossing, [(r.match, r.old, r.new) for r in redirect_map(crossing).redirects], server)
+    route.note_written(crossing, redirect_map(crossing).redirects, server)

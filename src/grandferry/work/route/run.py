@@ -20,6 +20,7 @@ from grandferry.core.route.slug import Unfilled, distinct, fill, slug
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import crossings, lift, route, stamps
 from grandferry.store.lift import Place
+from grandferry.store.route import CapturedFile, PlacedFile
 from grandferry.work.jobs.context import Context
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
@@ -66,13 +67,13 @@ def _tail(key: str) -> str:
 
 
 def place_files(
-    plan: Plan, captured: list[tuple[Any, ...]], taken: set[str]
-) -> tuple[list[Any], list[tuple[str, int]]]:
+    plan: Plan, captured: list[CapturedFile], taken: set[str]
+) -> tuple[list[PlacedFile], list[tuple[str, int]]]:
     """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
     belong to the old site's looks and machinery and are set aside."""
     pattern = plan.route.files
     asides = _asides(plan, captured)
-    by_body: dict[str, tuple[Any, ...]] = {}
+    by_body: dict[str, PlacedFile] = {}
     sources = []
     for address, _, key, _, body, mime, size, alt in captured:
         sources.append((body, address))
@@ -80,19 +81,19 @@ def place_files(
             continue
         name = _file_name(key)
         if body in asides:
-            by_body[body] = (body, name, mime, size, "", alt, "set aside", asides[body])
+            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", asides[body])
         elif is_machinery(mime):
-            by_body[body] = (body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
+            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
         elif pattern is None:
-            by_body[body] = (body, name, mime, size, "", alt, "unaccounted", "")
+            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "unaccounted", "")
         else:
             path = distinct(pattern.replace("{name}", quote(name, safe="-._~")), taken)
             taken.add(path)
-            by_body[body] = (body, name, mime, size, path, alt, "unaccounted", "")
+            by_body[body] = PlacedFile(body, name, mime, size, path, alt, "unaccounted", "")
     return list(by_body.values()), sources
 
 
-def _asides(plan: Plan, captured: list[tuple[Any, ...]]) -> dict[str, str]:
+def _asides(plan: Plan, captured: list[CapturedFile]) -> dict[str, str]:
     """Files (by body) of which every address on the old host is set aside by the plan -> why."""
     hosts = scope_of(plan.side("old")).hosts
     reasons: dict[str, str] = {}
@@ -121,7 +122,7 @@ class Routed:
     of every address in the account, the lines of the map, and what is wrong with it."""
 
     places: list[Place]
-    files: list[Any]
+    files: list[PlacedFile]
     sources: list[tuple[str, int]]
     decisions: dict[str, Decision]
     lines: tuple[Redirect, ...]
@@ -144,11 +145,11 @@ def routed(crossing: int, plan: Plan) -> Routed:
             places.append(Place(str(item["fields"].get("title") or ""), path, note, item["id"]))
     captured = route.captured_files(crossing)
     files, sources = place_files(plan, captured, {place.path for place in places} | taken)
-    placed = {row[0]: row[4] for row in files if row[4]}
+    placed = {file.body: file.new_path for file in files if file.new_path}
     hosts = scope.hosts
     file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}
     item_keys = {by_id[place.item]["key"]: place.path for place in places if place.path}
-    olds = [Old(key, _on_site(target, hosts)) for _, key, target, _, _ in route.old_addresses(crossing)]
+    olds = [Old(key, _on_site(target, hosts)) for key, target in route.old_addresses(crossing)]
     # redirecting addresses that are not in the account still carry on what leads through them
     known = {old.key for old in olds}
     for url, target in route.all_redirects(crossing).items():

@@ -10,8 +10,9 @@ from typing import Any
 from grandferry.core.made import SORT, Behind, behind, made_from
 from grandferry.core.plan import KindPlan, Plan
 from grandferry.core.sort.rules import Sorted, needs_page, sort_page
-from grandferry.store import bodies, sort, survey
+from grandferry.store import bodies, sort
 from grandferry.store.sort import PageToSort
+from grandferry.store.survey import surveyed
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.pages import content_type, page_of
@@ -35,7 +36,7 @@ def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
 
 def behind_pages(crossing: int, plan: Plan) -> list[tuple[PageToSort, Behind]]:
     """The pages that are not sorted, or by other rules than those of now."""
-    pages = survey.pages(crossing)
+    pages = surveyed.pages(crossing)
     found = []
     for page, now in zip(pages, stamps(plan, pages), strict=True):
         why = Behind.NEW if page.made_from is None else behind(page.made_from, now)
@@ -49,7 +50,7 @@ def run(context: Context) -> dict[str, Any]:
     fit more than one kind."""
     plan = context.plan
     kinds = plan.kinds
-    known = survey.pages(context.crossing)
+    known = surveyed.pages(context.crossing)
     if context.params.get("all"):
         pages = known
     else:

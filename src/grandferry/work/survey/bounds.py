@@ -12,7 +12,8 @@ from grandferry.core.patterns import compile_pattern, escape
 from grandferry.core.plan import EndlessSpace, NewSite, Plan
 from grandferry.core.side import Side
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import captures, changes, crossings, jobs, keptout
+from grandferry.store import changes, crossings, jobs
+from grandferry.store.survey import captures, keptout
 
 EXAMPLES = 5
 ADMITTED = 5000  # single addresses that a plan can name

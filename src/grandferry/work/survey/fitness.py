@@ -9,7 +9,7 @@ from typing import Any
 
 from grandferry.core.side import Side
 from grandferry.core.survey.facts import Facts
-from grandferry.store.captures import pages_said
+from grandferry.store.survey.captures import pages_said
 
 SHOWN = 200  # pages listed of a matter; all are counted
 Row = dict[str, Any]

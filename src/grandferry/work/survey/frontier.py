@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 from grandferry.core.address import Address, Scope, loose_shape, split_href
 from grandferry.core.errors import FerryError
@@ -13,7 +12,8 @@ from grandferry.core.filetypes import looks_like_file
 from grandferry.core.keptout import KeptOut
 from grandferry.core.plan import EndlessSpace
 from grandferry.core.side import Side
-from grandferry.store import runs, survey
+from grandferry.store.survey import met, runs
+from grandferry.store.survey.met import Held, NewAddress
 from grandferry.work.survey import endless
 
 # an address, whether a file is wanted of it, its links from the start, and how it was found
@@ -40,17 +40,17 @@ class Frontier:
         self.side = side
         self.scope = scope
         self.run = run
-        self.ids, waiting, self.pages = survey.known(side, run)
-        self.shut = survey.shut_out(side)  # url -> id, reason, wants_file, depth
-        spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held[1] == KeptOut.ENDLESS}
+        self.ids, waiting, self.pages = met.known(side, run)
+        self.shut = met.shut_out(side)
+        spaces = {loose_shape(split_href(u).key) for u, held in self.shut.items() if held.reason == KeptOut.ENDLESS}
         real = frozenset(space.shape for space in decided if space.take)
         self.endless = endless.Endless(spaces | {space.shape for space in decided if not space.take}, real)
         self.linked: set[int] = set()  # addresses known to be found by a link
         self.confined = False  # to one address: what else waits, and what is met, is left for another time
         self.queue: deque[Waiting] = deque()  # pages, as far as one can tell before asking
         self.files: deque[Waiting] = deque()
-        self._next = survey.next_address_id()
-        self._next_out = survey.next_shut_out_id()
+        self._next = met.next_address_id()
+        self._next_out = met.next_shut_out_id()
         for id_, url, wants_file, depth, again in waiting:
             address = split_href(url)
             assert address is not None
@@ -61,14 +61,14 @@ class Frontier:
 
     def confine(self, address: int) -> None:
         """Ask one address alone, whether it was asked before or not. Raises FerryError when there is none like that."""
-        found = survey.to_ask(self.side, address)
-        at = split_href(found[0]) if found is not None else None
+        found = met.to_ask(self.side, address)
+        at = split_href(found.url) if found is not None else None
         if found is None or at is None:
             raise FerryError(f"There is no address {address} of the {self.side.name} site in this crossing.")
-        url, wants_file, depth, again = found
+        _, url, wants_file, depth, again = found
         self.queue.clear()
         self.files.clear()
-        self._wait(Waiting(address, url, at.host, at.key, wants_file, depth, again))
+        self._wait(Waiting(address, url, at.host, at.key, bool(wants_file), depth, bool(again)))
         self.confined = True
 
     def _wait(self, waiting: Waiting) -> None:
@@ -95,9 +95,9 @@ class Frontier:
 
     def add(self, addresses: list[Met]) -> None:
         """Enter addresses that are in scope and not yet known, and how each was found (within a transaction)."""
-        new: list[tuple[Any, ...]] = []
-        found: set[tuple[int, int, str]] = set()
-        kept_out: dict[str, tuple[int, str, str, str, bool, int]] = {}
+        new: list[NewAddress] = []
+        found: set[tuple[int, str]] = set()
+        kept_out: dict[str, Held] = {}
         let_in: list[tuple[int, int]] = []
         for url, wants_file, depth, how in addresses:
             known = self.ids.get(url)
@@ -108,40 +108,39 @@ class Frontier:
                 reason = self._reason(address, wants_file, depth)
                 held = self.shut.get(url)
                 if reason:
-                    if held is None or held[1] != reason:
-                        number = held[0] if held is not None else self._next_out
+                    if held is None or held.reason != reason:
+                        number = held.id if held is not None else self._next_out
                         self._next_out += held is None
-                        self.shut[url] = (number, reason, wants_file, depth)
-                        kept_out[url] = (number, url, address.host, reason, wants_file, depth)
+                        self.shut[url] = kept_out[url] = Held(number, url, address.host, reason, wants_file, depth)
                     continue
                 known = self._next
                 self._next += 1
                 if held is not None:
                     del self.shut[url]
                     if kept_out.pop(url, None) is None:
-                        let_in.append((held[0], known))
+                        let_in.append((held.id, known))
                 self.ids[url] = known
-                new.append((known, url, address.host, address.key, wants_file, depth, self.run))
+                new.append(NewAddress(known, url, address.host, address.key, wants_file, depth, self.run))
                 self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
             elif how == "link" and known in self.linked:
                 continue
             if how == "link":
                 self.linked.add(known)
-            found.add((self.side.crossing, known, how))
-        survey.add_addresses(self.side, new)
-        survey.add_found(list(found))
-        survey.store_shut_out(self.side, list(kept_out.values()))
-        survey.let_in(self.side.crossing, let_in)
+            found.add((known, how))
+        met.add_addresses(self.side, new)
+        met.add_found(self.side.crossing, found)
+        met.store_shut_out(self.side, list(kept_out.values()))
+        met.let_in(self.side.crossing, let_in)
 
     def keep_out(self, waiting: Waiting, reason: KeptOut) -> None:
         """Note an address that was let in as kept out after all (within a transaction)."""
-        survey.shut(waiting.id, reason)
+        met.shut(waiting.id, reason)
         held = self.shut.get(waiting.url)
-        number = held[0] if held is not None else self._next_out
+        number = held.id if held is not None else self._next_out
         self._next_out += held is None
-        self.shut[waiting.url] = (number, reason, waiting.wants_file, waiting.depth)
-        row = (number, waiting.url, waiting.host, reason, waiting.wants_file, waiting.depth)
-        survey.store_shut_out(self.side, [row])
+        row = Held(number, waiting.url, waiting.host, reason, waiting.wants_file, waiting.depth)
+        self.shut[waiting.url] = row
+        met.store_shut_out(self.side, [row])
 
     def _reason(self, address: Address, wants_file: bool, depth: int) -> KeptOut:
         reason = self.scope.shut_out(address, is_file=wants_file, depth=depth)
@@ -161,16 +160,16 @@ class Frontier:
                         runs.asked(self.run, waiting.id)
                     else:
                         self.keep_out(waiting, reason)
-        for url, (number, reason, wants_file, depth) in list(self.shut.items()):
+        for url, (number, _, _, reason, wants_file, depth) in list(self.shut.items()):
             address = split_href(url)
             if reason == KeptOut.ROBOTS or address is None or self._reason(address, wants_file, depth):
                 continue
             known = self.ids.get(url)
             if known is None:
                 self.add([(url, wants_file, depth, "link")])
-            elif survey.reopen(known):
+            elif met.reopen(known):
                 del self.shut[url]
-                survey.let_in(self.side.crossing, [(number, known)])
+                met.let_in(self.side.crossing, [(number, known)])
                 self._wait(Waiting(known, url, address.host, address.key, wants_file, depth))
 
     def cap(self, shape: str) -> int:

@@ -19,8 +19,10 @@ from grandferry.ports.sources.archive import is_archive
 from grandferry.ports.sources.serverlog import LINE, count_visits, log_lines, own_machines
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.ports.sources.table import look, number, table_rows
-from grandferry.store import bodies, crossings, given
+from grandferry.store import bodies, crossings
 from grandferry.store.db import transaction
+from grandferry.store.survey import given
+from grandferry.store.survey.given import Visits
 from grandferry.work.jobs.context import Context
 from grandferry.work.survey.sheets import is_decisions
 
@@ -157,7 +159,7 @@ def take(
     for line in kept:
         at = split_href(line.url)
         assert at is not None
-        targets.append((at.host, at.key, total.get(line.url, 0)))
+        targets.append(Visits(at.host, at.key, total.get(line.url, 0)))
     with transaction():
         number_ = given.add(side, name, sort, by, report)
         given.add_visits(number_, targets)
@@ -183,7 +185,7 @@ def run(context: Context) -> dict[str, Any]:
 
         def flush(visits: dict[str, int]) -> None:
             with context.writing():
-                given.add_visits(number_, [(host, target, n) for target, n in visits.items()])
+                given.add_visits(number_, [Visits(host, target, n) for target, n in visits.items()])
 
         def lines() -> Iterator[bytes]:
             for n, line in enumerate(log_lines(path), 1):

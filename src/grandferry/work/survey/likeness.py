@@ -8,7 +8,7 @@ import numpy as np
 from grandferry.core.side import Side
 from grandferry.core.survey.fingerprint import near_groups
 from grandferry.core.survey.spellings import doubts, loosened
-from grandferry.store.likeness import Alike, compared
+from grandferry.store.survey.likeness import Alike, compared
 
 NEAR_BITS = 3  # of 64 that may differ in pages nearly the same
 

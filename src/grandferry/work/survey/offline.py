@@ -20,7 +20,8 @@ from grandferry.core.filetypes import is_packed
 from grandferry.core.side import Side
 from grandferry.core.survey.offline import Place, local_names, rewrite_css, rewrite_page, way
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import bodies, captures, crossings, keptout
+from grandferry.store import bodies, crossings
+from grandferry.store.survey import captures, keptout
 from grandferry.work.jobs.context import Context
 from grandferry.work.names import file_name, safe_cell
 from grandferry.work.pages import content_type

@@ -9,9 +9,11 @@ from grandferry.core.errors import AddressError
 from grandferry.core.plan import DEFAULT_AGENT, Plan
 from grandferry.core.side import Side
 from grandferry.net.start import NoStart, Start, Verdict, check_start, verdicts
-from grandferry.store import crossings, given
+from grandferry.store import crossings
 from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
+from grandferry.store.survey import given
+from grandferry.store.survey.given import Visits
 
 
 def ask_many(texts: list[str]) -> list[Verdict]:
@@ -55,7 +57,7 @@ def many_crossings(addresses: list[tuple[str, str]], by: str) -> list[Crossing]:
             if len(found) > 1:
                 report = {"lines": len(found), "distinct": len({str(a) for a, _ in found})}
                 number = given.add(Side(crossing.id), "addresses given at the opening", "list", by, report)
-                given.add_visits(number, [(a.host, a.key, 0) for a, _ in found])
+                given.add_visits(number, [Visits(a.host, a.key, 0) for a, _ in found])
             made.append(crossing)
     return made
 

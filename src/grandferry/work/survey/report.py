@@ -16,9 +16,10 @@ from grandferry.core.errors import FerryError
 from grandferry.core.side import Side
 from grandferry.ports.targets.sheet import write_sheets
 from grandferry.ports.targets.warc import Archived, write_warc
-from grandferry.store import bodies, route, runs, survey
+from grandferry.store import bodies, route
 from grandferry.store.crossings import load_plan
-from grandferry.store.survey import address_rows, captures
+from grandferry.store.survey import runs, surveyed
+from grandferry.store.survey.surveyed import address_rows, captures
 from grandferry.work.names import safe_cell
 from grandferry.work.survey.fitness import NEVER
 from grandferry.work.survey.offline import write_copy
@@ -99,7 +100,7 @@ def about(side: Side) -> list[tuple[str, object]]:
     plan = load_plan(side.crossing)
     here, leave = plan.side(side.name), plan.old.permission
     runs_ = runs.runs(side)
-    summary = survey.summary(side)
+    summary = surveyed.summary(side)
     told: list[tuple[str, object]] = [
         (f"{side.name} site", here.start),
         ("leave to copy it given by", f"{leave.by}, {leave.date}" if leave else "nobody is named"),

@@ -23,7 +23,7 @@ from grandferry.core.survey.systems import guess
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import Polite
 from grandferry.ports.sources.sitemap import Sitemap, read_sitemap
-from grandferry.store import survey
+from grandferry.store.survey import sounded
 from grandferry.work.jobs.context import Context, access_of
 from grandferry.work.survey.access import verdict
 from grandferry.work.survey.reading import is_html
@@ -294,7 +294,7 @@ def run(context: Context) -> dict[str, Any]:
     found = asyncio.run(_run(context, max(0, min(50, int(context.params.get("pages", 4))))))
     with context.writing():
         for name, content in found.items():
-            survey.sound(context.side, name, content)
+            sounded.sound(context.side, name, content)
     return {
         "pages": found["estimate"]["pages"],
         "trial": len(found["trial"]),

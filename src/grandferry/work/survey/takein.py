@@ -13,8 +13,10 @@ from grandferry.core.survey.refusals import EMPTY, SIGN_IN, is_sign_in
 from grandferry.net.fetch import Fetched
 from grandferry.net.manners import REFUSALS
 from grandferry.ports.sources.sitemap import read_feed
-from grandferry.store import bodies, jobs, runs, survey
+from grandferry.store import bodies, jobs
 from grandferry.store.db import as_json, now
+from grandferry.store.survey import met, runs, taken
+from grandferry.store.survey.taken import NewReference
 from grandferry.work.jobs.context import Context
 from grandferry.work.survey import endless
 from grandferry.work.survey.frontier import Frontier, Met, Waiting
@@ -51,12 +53,12 @@ class _Batch:
     """What a batch of answers adds up to, written in one transaction."""
 
     at: str
-    outcomes: list[survey.Outcome] = field(default_factory=list)
+    outcomes: list[taken.Outcome] = field(default_factory=list)
     met: list[Met] = field(default_factory=list)
     refused: list[Waiting] = field(default_factory=list)
     refs: list[tuple[int, list[Ref]]] = field(default_factory=list)
     anew: list[tuple[Waiting, Reading, runs.Before]] = field(default_factory=list)
-    seen: list[tuple[int, str, list[str]]] = field(default_factory=list)
+    seen: list[runs.Changed] = field(default_factory=list)
 
 
 class Taker:
@@ -69,7 +71,7 @@ class Taker:
         self.host = host
         self.failed = 0
         self.error_page = ("", "")  # fingerprint and text hash of the error page that answers 200, when there is one
-        self._next_capture = survey.next_capture_id()
+        self._next_capture = taken.next_capture_id()
         self._in_links: dict[int, int] = {}  # links to addresses that are not yet counted on them
         self._links_shown = time.monotonic()
 
@@ -87,13 +89,13 @@ class Taker:
             frontier.add(batch.met)
             for waiting, reading, before in batch.anew:
                 what = self._differences(reading, before)
-                batch.seen.append((waiting.id, "changed", what))
+                batch.seen.append(runs.Changed(waiting.id, "changed", what))
             gone = [id_ for id_, change, _ in batch.seen if change == "gone"]
-            survey.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
-            runs.record_changes(frontier.side, frontier.run, [row for row in batch.seen if row[1]])
+            taken.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
+            runs.record_changes(frontier.side, frontier.run, [row for row in batch.seen if row.change])
             for waiting in batch.refused:
                 frontier.keep_out(waiting, KeptOut.ROBOTS)
-            self._next_capture = survey.record_many(
+            self._next_capture = taken.record_many(
                 frontier.side, frontier.run, self.host, batch.outcomes, self._next_capture
             )
             self._refer(batch.refs)
@@ -107,20 +109,20 @@ class Taker:
             for url, _, how, raw, words, spelling in some:
                 target = ids.get(url)
                 if target is not None:
-                    inner.append((crossing, source, target, how, raw, words))
+                    inner.append(NewReference(source, target, how, raw, words))
                     if target != source:
                         counted[target] = counted.get(target, 0) + 1
                     if spelling:
                         spelt.append((target, spelling))
                 elif url in shut:
-                    outer.append((source, shut[url][0], how, raw, words))
-        survey.add_spellings(crossing, spelt)
-        survey.add_references(inner)
+                    outer.append(NewReference(source, shut[url].id, how, raw, words))
+        met.add_spellings(crossing, spelt)
+        taken.add_references(crossing, inner)
         if time.monotonic() - self._links_shown > SHOW_LINKS_EVERY:
-            survey.add_in_links(counted)
+            taken.add_in_links(counted)
             counted.clear()
             self._links_shown = time.monotonic()
-        survey.add_out_references(crossing, outer)
+        taken.add_out_references(crossing, outer)
 
     def _keep_bodies(self, answers: list[Answered]) -> None:
         bodies.put_many(
@@ -140,7 +142,7 @@ class Taker:
         if one.still and before is not None:
             outcome, change = self._still(one, before)
             batch.outcomes.append(outcome)
-            batch.seen.append((waiting.id, change, ["answer"] if change else []))
+            batch.seen.append(runs.Changed(waiting.id, change, ["answer"] if change else []))
             return
         outcome = self._record(waiting, got, reading, batch)
         batch.outcomes.append(outcome)
@@ -148,10 +150,10 @@ class Taker:
             batch.anew.append((waiting, reading, before))
         elif before is not None:
             same = (outcome.status, outcome.target) == (before.status, before.target)
-            batch.seen.append((waiting.id, "" if same else "changed", [] if same else ["answer"]))
+            batch.seen.append(runs.Changed(waiting.id, "" if same else "changed", [] if same else ["answer"]))
         else:
             good = self.frontier.run > 1 and not got.error and 0 < got.status < 400
-            batch.seen.append((waiting.id, "added" if good else "", []))
+            batch.seen.append(runs.Changed(waiting.id, "added" if good else "", []))
 
     def _is_error_page(self, one: Answered) -> bool:
         near, text = self.error_page
@@ -160,21 +162,21 @@ class Taker:
             return False
         return facts.text == text or bool(near and facts.near and apart(facts.near, near) <= ERROR_BITS)
 
-    def _still(self, one: Answered, before: runs.Before) -> tuple[survey.Outcome, str]:
+    def _still(self, one: Answered, before: runs.Before) -> tuple[taken.Outcome, str]:
         """What becomes of an address whose captured content stays the latest, and the change that is told of it."""
         id_, got = one.waiting.id, one.got
         if got.status == 304:
             back = "back" if before.answered != before.status else ""
-            return survey.Outcome(id_, status=before.status, keep=True), back
+            return taken.Outcome(id_, status=before.status, keep=True), back
         if got.status in (404, 410):
             if before.answered in (404, 410):
-                return survey.Outcome(id_, status=got.status, keep=True), ""
+                return taken.Outcome(id_, status=got.status, keep=True), ""
             reason = f"gone: answers {got.status}"
-            return survey.Outcome(id_, status=got.status, reason=reason, keep=True), "gone"
+            return taken.Outcome(id_, status=got.status, reason=reason, keep=True), "gone"
         self.failed += 1
         refused = one.reading.refusal if one.reading is not None else ""
         reason = f"not answered in the last survey: {got.error or refused or f'answers {got.status}'}"
-        return survey.Outcome(id_, reason=reason, keep=True), "no answer"
+        return taken.Outcome(id_, reason=reason, keep=True), "no answer"
 
     def _differences(self, reading: Reading, before: runs.Before) -> list[str]:
         """What is different in a page or file that was read anew."""
@@ -193,10 +195,10 @@ class Taker:
                 found.append("files")
         return found or ["markup" if reading.sort == "page" else "content"]
 
-    def _record(self, waiting: Waiting, got: Fetched, reading: Reading | None, batch: _Batch) -> survey.Outcome:
+    def _record(self, waiting: Waiting, got: Fetched, reading: Reading | None, batch: _Batch) -> taken.Outcome:
         """What became of one fetch; the addresses it leads to and its references go to the batch."""
         location = got.header("location") if 300 <= got.status < 400 else ""
-        result = survey.Outcome(waiting.id)
+        result = taken.Outcome(waiting.id)
         if got.kind == "robots":
             result.state, result.reason = "shut out", got.error
             batch.refused.append(waiting)
@@ -223,7 +225,7 @@ class Taker:
                 result.sort = reading.sort if reading else "page" if got.mime.startswith("text/html") else "file"
         if got.status:
             kept = reading is not None and not reading.refusal
-            result.capture = survey.Answer(
+            result.capture = taken.NewCapture(
                 batch.at,
                 got.status,
                 as_json(without_keys(got.headers)),

@@ -17,8 +17,9 @@ from grandferry.core.side import Side
 from grandferry.core.survey.scope import scope_of
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
-from grandferry.store import bodies, depths, given, likeness, runs, secrets, stamps, survey
+from grandferry.store import bodies, secrets, stamps
 from grandferry.store.db import connection, unchecked
+from grandferry.store.survey import depths, given, likeness, met, runs, sounded, surveyed
 from grandferry.work.jobs.context import Context, Stopped, access_of
 from grandferry.work.rounds.stamping import survey_stamp
 from grandferry.work.survey import handed
@@ -114,7 +115,7 @@ class Survey:
                 runs.close_run(self.side, self.number)
             else:
                 runs.stop_run(self.side, self.number, self._why_stopped())
-        summary = survey.summary(self.side)
+        summary = surveyed.summary(self.side)
         summary["seconds"] = round(time.monotonic() - started, 3)
         summary["not_visited"] = len(self.frontier) + len(self.left)
         summary["run"] = self.number
@@ -175,12 +176,12 @@ class Survey:
                 likeness.add(self.side, alike[start : start + AT_A_TIME])
         if self.side.name == "old":
             with self.context.writing():
-                survey.count_accounts(self.crossing, self.here.host)
+                surveyed.count_accounts(self.crossing, self.here.host)
         with self.context.writing():
-            survey.count_shut_out(self.side)
+            surveyed.count_shut_out(self.side)
         with self.context.writing():
-            known = survey.soundings(self.side).get("start") or {}
-            survey.sound(self.side, "start", known | survey.start_facts(self.side, str(self.start)))
+            known = sounded.soundings(self.side).get("start") or {}
+            sounded.sound(self.side, "start", known | sounded.start_facts(self.side, str(self.start)))
 
     def _begin(self) -> None:
         with self.context.writing():
@@ -190,7 +191,7 @@ class Survey:
             for sort in ("list", "analytics", "log"):
                 counted = self.frontier.named(sort, given.addresses(self.side, sort), self.start.scheme)
                 visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
-            survey.set_visits(self.crossing, visits)
+            met.set_visits(self.crossing, visits)
             if self.only:
                 self.frontier.confine(self.only)
 
@@ -227,7 +228,7 @@ class Survey:
         taken up again has asked them already."""
         start = normal(self.here.start)
         assert start is not None
-        known = survey.soundings(self.side).get("made-up address", {})
+        known = sounded.soundings(self.side).get("made-up address", {})
         if known.get("run") == self.number:
             self.taker.error_page = (known["near"], known["text"])
             return
@@ -259,11 +260,11 @@ class Survey:
         made_up = await ask(Address(start.scheme, start.host, MADE_UP, ""))
         self.taker.error_page = error_page(made_up)
         with self.context.writing():
-            survey.sound(self.side, "sitemaps", sitemaps)
-            survey.sound(self.side, "robots", robots_say(robots, self.manners.agent, start))
+            sounded.sound(self.side, "sitemaps", sitemaps)
+            sounded.sound(self.side, "robots", robots_say(robots, self.manners.agent, start))
             near, text = self.taker.error_page
             said = {"status": made_up.status, "error": made_up.error, "near": near, "text": text, "run": self.number}
-            survey.sound(self.side, "made-up address", said)
+            sounded.sound(self.side, "made-up address", said)
         rules = sum(len(group.rules) for group in robots.groups)
         named = sum(sitemap["pages"] for sitemap in sitemaps)
         self.context.log(
@@ -425,7 +426,7 @@ def run(context: Context) -> dict[str, Any]:
     if side.name == "old" and not context.params.get("only"):
         with context.writing():
             stamps.put(context.crossing, "survey", survey_stamp(context.crossing, context.plan))
-    start = survey.address_by_url(side, str(scope_of(here).normal(here.start)))
+    start = surveyed.address_by_url(side, str(scope_of(here).normal(here.start)))
     if start is None or summary["pages"]:
         return summary
     if start.state == "failed":

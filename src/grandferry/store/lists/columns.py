@@ -25,7 +25,7 @@ from numpy.typing import NDArray
 from grandferry.core.jobs import FINDING
 from grandferry.core.side import Side
 
-from .db import one, rows, workspace_folder
+from ..db import one, rows, workspace_folder
 
 KEPT = 80  # columns, orders and trees kept in memory, at the most 8 bytes an address each
 LARGE = 50_000  # addresses; the columns of a smaller side are made in no time

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from grandferry.core.side import Side, SideName
 
-from .db import one, rows
+from ..db import one, rows
 
 
 class Captured(NamedTuple):

@@ -1,4 +1,4 @@
-"""Windows of long lists for the interface: filtered, sorted, counted."""
+"""The columns of lists of addresses, and one address with all that is known of it."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from typing import Any
 
 from grandferry.core.errors import NotThere
 
-from .db import named, one, rows
+from ..db import named, rows
 
 ADDRESS = (
     "id",
@@ -107,72 +107,3 @@ def address(crossing: int, number: int) -> dict[str, Any]:
         number,
     )
     return data
-
-
-def folders(crossing: int) -> list[dict[str, Any]]:
-    """Old addresses by first folder and fate."""
-    return [
-        dict(zip(("folder", "fate", "proven", "count"), (f, fate, bool(proven), n), strict=True))
-        for f, fate, proven, n in rows(
-            "SELECT folder, fate, proven, count FROM tally WHERE crossing = ? AND count > 0 ORDER BY folder, fate",
-            crossing,
-        )
-    ]
-
-
-def item_fields(item: int) -> list[dict[str, Any]]:
-    """The fields of an item, lifted, and what a person set over them (over a whole value; ``blocks`` counts edits of
-    single blocks of a body)."""
-    names = (
-        "field",
-        "lifted",
-        "locator",
-        "nodes",
-        "state",
-        "note",
-        "edited",
-        "edited_by",
-        "edited_at",
-        "conflict",
-        "blocks",
-    )
-    return named(
-        names,
-        "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, "
-        "''), coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id "
-        "= i.crossing_id AND b.old = i.key AND b.field = f.field AND b.block != '') FROM item_field f JOIN item i ON "
-        "i.id = f.item_id LEFT JOIN edit e ON e.crossing_id = i.crossing_id AND e.old = i.key AND i.place = -1 AND "
-        "e.field = f.field AND e.block = '' WHERE f.item_id = ? ORDER BY f.field",
-        item,
-    )
-
-
-def round_rows(crossing: int) -> list[dict[str, Any]]:
-    return named(
-        ("id", "base", "started", "ended", "counts"),
-        "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id",
-        crossing,
-    )
-
-
-def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
-    condition, values = ("AND v.verdict = ?", [verdict]) if verdict else ("", [])
-    total = one(f"SELECT count(*) FROM round_verdict v WHERE v.round_id = ? {condition}", round_, *values)
-    names = ("address", "key", "verdict", "status", "hops", "final")
-    found = rows(
-        "SELECT a.id, a.key, v.verdict, v.status, v.hops, v.final FROM round_verdict v JOIN address a ON a.id = "
-        f"v.address_id WHERE v.round_id = ? {condition} ORDER BY a.key LIMIT ? OFFSET ?",
-        round_,
-        *values,
-        limit,
-        offset,
-    )
-    return total, [dict(zip(names, row, strict=True)) for row in found]
-
-
-def landing_rows(crossing: int) -> list[dict[str, Any]]:
-    return named(
-        ("id", "target", "dry", "started", "ended", "counts"),
-        "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id",
-        crossing,
-    )

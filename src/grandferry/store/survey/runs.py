@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from grandferry.core.side import Side
 
-from . import columns, windows
-from .db import many, named, now, one, rows
+from ..db import many, named, now, one, rows
+from ..lists import columns, windows
 
 
 def open_run(side: Side, again: bool) -> int:
@@ -137,8 +137,16 @@ def before(address: int) -> Before | None:
     return Before(status, answered, etag, modified, body, target, title, text, targets, bool(rendered))
 
 
-def record_changes(side: Side, run: int, changes: list[tuple[int, str, list[str]]]) -> None:
-    """Rows (address, change, what) of addresses that this survey has found changed."""
+class Changed(NamedTuple):
+    """What a survey found changed at an address: added, changed, gone, back, no answer; and in what."""
+
+    address: int
+    change: str
+    what: list[str]
+
+
+def record_changes(side: Side, run: int, changes: list[Changed]) -> None:
+    """Addresses that this survey has found changed."""
     many("UPDATE address SET change = ? WHERE id = ?", [(change, id_) for id_, change, _ in changes])
     many(
         "INSERT OR REPLACE INTO address_change (crossing_id, side, run, address_id, change, what) VALUES (?, ?, ?, ?, "

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from grandferry.core.side import Side
 
-from .columns import numbers
-from .db import many, one
+from ..db import many, one
+from ..lists.columns import numbers
 
 # (what is to be noted, address)
 Rows = list[tuple[int, int]]

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, NamedTuple
 
 from grandferry.core.keptout import KeptOut
 from grandferry.core.side import Side
 
-from .db import Part, named, one, rows
+from ..db import Part, named, one, rows, typed
 
 ROW = ("id", "url", "host", "reason", "what", "wants_file", "pages", "source", "source_key", "how")
 _MEASURING = ("analytic", "metric", "/stat", "track", "pixel", "beacon", "/tag", "counter", "measure")
@@ -46,10 +46,10 @@ def _those(side: Side, host: str, reason: str, search: str) -> Part:
     return part.any_of("s.host", [host] if host else []).any_of("s.reason", [reason] if reason else [])
 
 
-def sorts(side: Side, host: str = "", reason: str = "", search: str = "") -> list[tuple[str, int, int]]:
-    """(what, addresses, the most pages that one of them stands on) of what is kept out, narrowed as in ``window``."""
+def sorts(side: Side, host: str = "", reason: str = "", search: str = "") -> list[Sort]:
+    """The sorts of what is kept out, narrowed as in ``window``."""
     part = _those(side, host, reason, search)
-    return rows(f"SELECT {WHAT}, count(*), max(pages) FROM {part.sql} GROUP BY 1 ORDER BY 2 DESC", *part.values)
+    return typed(Sort, f"SELECT {WHAT}, count(*), max(pages) FROM {part.sql} GROUP BY 1 ORDER BY 2 DESC", *part.values)
 
 
 def window(
@@ -89,20 +89,46 @@ def urls(side: Side, host: str, reason: str, ids: list[int]) -> list[str]:
     return [row[0] for row in rows(part.sql + " ORDER BY url", *part.values)]
 
 
-def all_of(side: Side) -> list[tuple[str, str, bool, int]]:
-    """(url, reason, wants_file, depth) of everything kept out."""
+class Out(NamedTuple):
+    """An address that is kept out, and why."""
+
+    url: str
+    reason: KeptOut
+    wants_file: bool
+    depth: int
+
+
+class Asked(NamedTuple):
+    """An address that is not kept out."""
+
+    url: str
+    wants_file: bool
+    depth: int
+    state: str
+
+
+class Sort(NamedTuple):
+    """A sort of thing that is kept out: how many addresses, and the most pages that one of them stands on."""
+
+    what: str
+    addresses: int
+    pages: int
+
+
+def all_of(side: Side) -> list[Out]:
+    """Everything kept out."""
     return [
-        (url, reason, bool(file), depth)
+        Out(url, KeptOut(reason), bool(file), depth)
         for url, reason, file, depth in rows(
             "SELECT url, reason, wants_file, depth FROM shut_out WHERE crossing_id = ? AND side = ?", *side
         )
     ]
 
 
-def asked(side: Side) -> list[tuple[str, bool, int, str]]:
-    """(url, wants_file, depth, state) of every address of a side that is not kept out."""
+def asked(side: Side) -> list[Asked]:
+    """Every address of a side that is not kept out."""
     return [
-        (url, bool(file), depth, state)
+        Asked(url, bool(file), depth, state)
         for url, file, depth, state in rows(
             "SELECT url, wants_file, depth, state FROM address WHERE crossing_id = ? AND side = ? AND state != "
             "'shut out'",

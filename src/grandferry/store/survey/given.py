@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from grandferry.core.errors import NotThere
 from grandferry.core.side import Side
 
-from .db import many, named, now, one, rows
+from ..db import many, named, now, one, rows, typed
 
 
 def add(
@@ -28,8 +28,16 @@ def add(
     return int(one("SELECT last_insert_rowid()"))
 
 
-def add_visits(number: int, targets: list[tuple[str, str, int]]) -> None:
-    """Rows (host, request target, visits), added to what the list has of them (within a transaction)."""
+class Visits(NamedTuple):
+    """How often people asked for a request target (path with query) of a host."""
+
+    host: str
+    target: str
+    visits: int
+
+
+def add_visits(number: int, targets: list[Visits]) -> None:
+    """Visits, added to what the list has of them (within a transaction)."""
     many(
         "INSERT INTO given_address (given_id, host, target, count) VALUES (?, ?, ?, ?) "
         "ON CONFLICT DO UPDATE SET count = count + excluded.count",
@@ -55,9 +63,10 @@ def drop(crossing: int, number: int) -> None:
     rows("DELETE FROM given WHERE id = ?", number)
 
 
-def addresses(side: Side, sort: str) -> list[tuple[str, str, int]]:
-    """(host, request target, visits) of all lists of a side of one sort."""
-    return rows(
+def addresses(side: Side, sort: str) -> list[Visits]:
+    """What all lists of a side of one sort name."""
+    return typed(
+        Visits,
         "SELECT v.host, v.target, sum(v.count) FROM given_address v JOIN given g ON g.id = v.given_id "
         "WHERE g.crossing_id = ? AND g.side = ? AND g.sort = ? GROUP BY 1, 2",
         *side,

@@ -19,10 +19,10 @@ from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import FATES
 from grandferry.core.side import Side
 
+from ..crossings import load_plan
+from ..db import holds, one, rows
 from . import columns
-from .crossings import load_plan
-from .db import holds, one, rows
-from .lists import COLUMNS, SELECT, column
+from .details import COLUMNS, SELECT, column
 from .tree import Tree
 
 _lock = threading.Lock()

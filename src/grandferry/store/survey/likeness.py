@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from grandferry.core.side import Side
 
-from .db import many, rows
+from ..db import many, rows
 
 
 class Compared(NamedTuple):

@@ -1,0 +1,1 @@
+"""Lists of addresses for the interface."""

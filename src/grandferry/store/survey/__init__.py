@@ -1,0 +1,1 @@
+"""Records of surveys."""
