@@ -68,7 +68,7 @@ def fill(folder: Path, number: int) -> int:
     with transaction():
         many(
             "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, folder, depth, state, reason, "
-            "status, sort, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "
+            "status, type, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "
             "decision_origin, decision_reason, verdict, judged, fate, proven, why, run, first_run, change) VALUES (?, "
             "?, 'old', ?, ?, ?, 0, ?, ?, 'done', '', ?, ?, ?, '', ?, ?, ?, ?, ?, 1, '', '', '', '', '', '', ?, ?, '', "
             "1, 1, '')",

@@ -112,8 +112,8 @@ def test_a_fate_narrows_every_stage(api: httpx.Client, fate: str) -> None:
     (landing,) = get(api, "/landings")
     things = get(api, f"/landings/{landing['id']}/things", fate=fate, limit=500)
     assert things["total"] == sum(things["states"].values())
-    assert {t["key"] for t in things["rows"] if t["sort"] == "item"} == {b["key"] for b in bodies["rows"]}
-    assert {t["key"].partition(" ")[2] for t in things["rows"] if t["sort"] == "redirect"} <= keys
+    assert {t["key"] for t in things["rows"] if t["type"] == "item"} == {b["key"] for b in bodies["rows"]}
+    assert {t["key"].partition(" ")[2] for t in things["rows"] if t["type"] == "redirect"} <= keys
 
 
 def test_the_list_as_text_for_a_sheet(api: httpx.Client) -> None:
@@ -166,7 +166,7 @@ def test_landings_by_thing(api: httpx.Client) -> None:
     (landing,) = get(api, "/landings")
     things = get(api, f"/landings/{landing['id']}/things", limit=500)
     assert things["total"] == sum(things["states"].values()) == 195 and things["states"] == {"created": 195}
-    found = get(api, f"/landings/{landing['id']}/things", search="lady-osmer", sort="item")
+    found = get(api, f"/landings/{landing['id']}/things", search="lady-osmer", type="item")
     assert [row["place"] for row in found["rows"]] == ["/engines/lady-osmer"]
 
 

@@ -52,7 +52,7 @@ def test_filters_by_host_sort_and_answer(crossed: Application, page: Browser) ->
     pick_filter(page, "host: any", "own")
     pick_filter(page, "what: any", "page")
     own = [
-        r for r in crossed.api("GET", "/crossings/1/addresses", params={"limit": 500})["rows"] if r["sort"] == "page"
+        r for r in crossed.api("GET", "/crossings/1/addresses", params={"limit": 500})["rows"] if r["type"] == "page"
     ]
     own = [r for r in own if r["url"].startswith(crossed.old + "/")]
     assert len(own) >= len(truth["pages"])

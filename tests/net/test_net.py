@@ -48,7 +48,7 @@ def test_where_the_fetcher_never_goes(ip: str, named: bool, allowed: bool) -> No
 
 def fetch(url: str, named: list[str], **settings: Any) -> Fetched:
     async def run() -> Fetched:
-        async with Fetcher(agent="test", named=frozenset(named), **settings) as fetcher:
+        async with Fetcher(agent="test", hosts=frozenset(named), **settings) as fetcher:
             return await fetcher.get(url)
 
     return asyncio.run(run())
@@ -96,7 +96,7 @@ def test_headers_hold_no_line_break() -> None:
     with apps(pages_app({"/": "hello"})) as (port,):
 
         async def run() -> Fetched:
-            async with Fetcher(agent="test", named=frozenset(["127.0.0.1"])) as fetcher:
+            async with Fetcher(agent="test", hosts=frozenset(["127.0.0.1"])) as fetcher:
                 return await fetcher.get(f"http://127.0.0.1:{port}/", headers={"X-A": "b\r\nX-C: d"})
 
         got = asyncio.run(run())
@@ -119,7 +119,7 @@ def test_no_more_at_once_than_said_and_giving_up_harms_no_other() -> None:
     with apps(app) as (port,):
 
         async def run() -> list[bytes]:
-            async with Fetcher(agent="test", named=frozenset(["127.0.0.1"]), at_once=3) as fetcher:
+            async with Fetcher(agent="test", hosts=frozenset(["127.0.0.1"]), at_once=3) as fetcher:
                 given_up = asyncio.create_task(fetcher.get(f"http://127.0.0.1:{port}/given-up"))
                 await asyncio.sleep(0.02)
                 given_up.cancel()
@@ -153,7 +153,7 @@ def polite(pages: dict[str, Any], work: Callable[[Polite, str], Any], **manners:
     async def run() -> Any:
         with apps(pages_app(pages)) as (port,):
             host = f"127.0.0.1:{port}"
-            async with Fetcher(agent="x", named=frozenset([host])) as fetcher:
+            async with Fetcher(agent="x", hosts=frozenset([host])) as fetcher:
                 return await work(Polite(fetcher, Manners(delay=0, **manners), "http", said.append), host)
 
     return asyncio.run(run()), said

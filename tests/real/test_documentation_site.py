@@ -124,7 +124,7 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
     with nginx(tmp_path / "new", server, f"include {tmp_path}/map/redirects.http.conf;") as port:
 
         async def ask() -> list[tuple[str, int, str]]:
-            async with Fetcher(agent="test", named=frozenset([f"127.0.0.1:{port}"]), at_once=8) as fetcher:
+            async with Fetcher(agent="test", hosts=frozenset([f"127.0.0.1:{port}"]), at_once=8) as fetcher:
                 answers = []
                 for item in lift.items(crossing):
                     got = await fetcher.get(f"http://127.0.0.1:{port}{item['key']}")

@@ -112,7 +112,7 @@ def test_every_page_on_disk_is_found_once_and_every_reference_accounted_for(
         crossing = cross({"old": {"start": base + site.start}, "manners": {"delay": 0, "at_once": 16}})
         result = work("survey", crossing)
         truth, named = on_disk(root, base, site.start)
-    found = {key.partition("?")[0] for (key,) in rows("SELECT key FROM address WHERE sort = 'page' AND status = 200")}
+    found = {key.partition("?")[0] for (key,) in rows("SELECT key FROM address WHERE type = 'page' AND status = 200")}
     assert len(found) >= site.pages
     assert truth - found == set(), "pages that links lead to and the survey did not find"
     asked = [line.split(b'"')[1].split(b" ")[1] for line in (tmp_path / "access.log").read_bytes().splitlines()]
@@ -141,7 +141,7 @@ def test_every_page_on_disk_is_found_once_and_every_reference_accounted_for(
                 "dead links": one("SELECT count(*) FROM address WHERE status = 404"),
                 "encodings": dict(rows("SELECT encoding, count(*) FROM capture WHERE encoding != '' GROUP BY 1")),
                 "doubtful": one("SELECT count(*) FROM capture WHERE doubtful != ''"),
-                "alike": dict(rows("SELECT sort, count(*) FROM likeness GROUP BY 1")),
+                "alike": dict(rows("SELECT type, count(*) FROM likeness GROUP BY 1")),
                 "unread": failed,
             }
         )

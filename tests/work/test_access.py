@@ -106,7 +106,7 @@ def test_a_guarded_site_is_surveyed_and_its_key_stands_nowhere(cross: Make, work
         "/empty": "empty answer",
     }
     stored = (
-        "SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.sort = 'refused' AND c.body != ''"
+        "SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.type = 'refused' AND c.body != ''"
     )
     assert rows(stored)[0][0] == 0
     assert everywhere(workspace) == []

@@ -16,7 +16,7 @@ from selectolax.lexbor import LexborHTMLParser
 from grandferry.core.errors import FerryError
 from grandferry.core.side import Side
 from grandferry.store.db import one, rows
-from grandferry.work.survey import handed
+from grandferry.work.survey import ownerlists
 from grandferry.work.survey.offline import write_copy
 from grandferry.work.survey.report import write_addresses
 from tests.servers import apps, pages_app
@@ -100,7 +100,7 @@ def test_nothing_captured_is_no_copy(cross: Make, tmp_path: Path) -> None:
 @pytest.mark.parametrize("ending", ["warc", "warc.gz"])
 def test_a_survey_from_an_archive_equals_that_of_the_site(cross: Make, work: Run, tmp_path: Path, ending: str) -> None:
     facts = (
-        "SELECT a.url, a.status, a.sort, a.mime, a.title, a.words, a.target, coalesce(c.body, '') FROM address a "
+        "SELECT a.url, a.status, a.type, a.mime, a.title, a.words, a.target, coalesce(c.body, '') FROM address a "
         "LEFT JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.status IN (200, 302) ORDER BY a.url"
     )
     links = (
@@ -113,9 +113,9 @@ def test_a_survey_from_an_archive_equals_that_of_the_site(cross: Make, work: Run
         work("survey", crossing)
         write_addresses(Side(crossing), tmp_path / f"old.{ending}")
     before, linked = rows(facts, crossing), rows(links, crossing)
-    path = handed.new_place()
+    path = ownerlists.new_place()
     path.write_bytes((tmp_path / f"old.{ending}").read_bytes())
-    assert handed.looked_at(path).form == "archive"
+    assert ownerlists.looked_at(path).form == "archive"
     other = cross({**plan, "name": "From the archive"})
     result = work("survey", other, archive=path.name)  # the site is switched off by now
     assert result["pages"] == 10 and rows(facts, other) == before and rows(links, other) == linked
@@ -124,6 +124,6 @@ def test_a_survey_from_an_archive_equals_that_of_the_site(cross: Make, work: Run
 
 def test_a_torn_archive_has_its_sentence(cross: Make, work: Run, tmp_path: Path) -> None:
     crossing = cross({"old": {"start": "http://old.test/"}})
-    path = handed.new_place()
+    path = ownerlists.new_place()
     path.write_bytes(b"WARC/1.1\r\nWARC-Type: resp")
     assert "archive" in work("survey", crossing, fails=True, archive=path.name)["error"]

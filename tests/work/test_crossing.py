@@ -191,7 +191,7 @@ def test_a_changed_decision_is_planned_again_until_checked(demo: Demo) -> None:
 
 def test_a_dry_run_sends_nothing(demo: Demo) -> None:
     ledger_before = rows("SELECT count(*) FROM ledger")
-    rows("UPDATE ledger SET sent = 'x' WHERE sort = 'item' AND key = '/'")
+    rows("UPDATE ledger SET sent = 'x' WHERE type = 'item' AND key = '/'")
     dry = demo.run("land", dry=True)
     assert (dry["created"], dry["changed"]) == (0, 1) and rows("SELECT count(*) FROM ledger") == ledger_before
     assert demo.run("land")["changed"] == 1

@@ -114,7 +114,7 @@ def result_of(crossing: int) -> dict[str, Any]:
     return {
         "addresses": sorted(
             rows(
-                "SELECT a.url, a.state, a.status, a.sort, a.mime, a.target, a.title, a.words, a.bytes, a.in_links, a.depth, "
+                "SELECT a.url, a.state, a.status, a.type, a.mime, a.target, a.title, a.words, a.bytes, a.in_links, a.depth, "
                 "a.visits, a.counted, a.reason, c.body, c.content FROM address a LEFT JOIN capture c ON c.id = a.capture "
                 "WHERE a.crossing_id = ?",
                 crossing,

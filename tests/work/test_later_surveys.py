@@ -157,7 +157,7 @@ def test_a_sign_in_page_in_the_place_of_a_page_leaves_its_content_alone(cross: M
         work("survey", crossing, again=True)
     assert told(crossing) == {"/p1": ("no answer", ["answer"])}
     row = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p1'")[0][0])
-    assert (row["title"], row["sort"], row["status"]) == ("Page 1", "page", 200) and "sign-in needed" in row["reason"]
+    assert (row["title"], row["type"], row["status"]) == ("Page 1", "page", 200) and "sign-in needed" in row["reason"]
 
 
 def test_a_host_that_only_refuses_is_left_alone_and_asked_in_the_next_run(cross: Make, work: Run) -> None:

@@ -20,7 +20,7 @@ Run = Callable[..., dict[str, Any]]
 def alike(crossing: int, sort: str) -> set[frozenset[str]]:
     groups: dict[int, set[str]] = {}
     for number, key in rows(
-        "SELECT l.number, a.key FROM likeness l JOIN address a ON a.id = l.address_id WHERE l.crossing_id = ? AND l.sort = ?",
+        "SELECT l.number, a.key FROM likeness l JOIN address a ON a.id = l.address_id WHERE l.crossing_id = ? AND l.type = ?",
         crossing,
         sort,
     ):
@@ -60,7 +60,7 @@ def test_what_is_alike_is_shown_with_reasons_and_never_merged(cross: Make, work:
         frozenset({"/folder/", "/folder/index.htm"}),
     }
     (two,) = rows("SELECT id FROM address WHERE key = '/two.htm'")
-    (other,) = [row for row in details.address(crossing, two[0])["alike"] if row["sort"] == "spelling"]
+    (other,) = [row for row in details.address(crossing, two[0])["alike"] if row["type"] == "spelling"]
     assert (
         other["key"] == "/Two.htm"
         and details.address(crossing, other["id"])["alike"][0]["why"] == "letter case; other content"
@@ -84,7 +84,7 @@ def test_depth_is_links_from_the_start_whatever_was_met_first(cross: Make, work:
         )
         crossing = cross({"old": {"start": f"{base}/"}})
         work("survey", crossing)
-    assert dict(rows("SELECT key, depth FROM address WHERE sort = 'page'")) == {
+    assert dict(rows("SELECT key, depth FROM address WHERE type = 'page'")) == {
         "/": 0, "/lost": 0, **{f"/p{n}": n for n in range(1, 7)},
     }  # fmt: skip
 

@@ -14,7 +14,7 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
 from grandferry.store import changes, route
-from grandferry.work.survey import handed, sheets
+from grandferry.work.survey import ownerlists, sheets
 from tests.servers import apps, pages_app
 
 SITE = {"/": "".join(f"<a href=/p{n}>{n}</a>" for n in range(8)), **{f"/p{n}": f"<p>page {n}" for n in range(8)}}
@@ -45,7 +45,7 @@ def brought(rows: list[dict[str, str]], delimiter: str = ",") -> Path:
     table = csv.DictWriter(text, list(rows[0]), delimiter=delimiter)
     table.writeheader()
     table.writerows(rows)
-    path = handed.new_place()
+    path = ownerlists.new_place()
     path.write_text(text.getvalue(), "utf-8", newline="")
     return path
 
@@ -68,7 +68,7 @@ def test_only_altered_rows_change(crossing: int, work: Callable[..., Any], tmp_p
     by["/p5"] |= {"decision": "sunk"}
     rows.reverse()  # as a spreadsheet sorts them
     path = brought([{**row, "my notes": "x"} for row in rows], delimiter=";")
-    assert handed.looked_at(path).form == "decisions"
+    assert ownerlists.looked_at(path).form == "decisions"
     read = sheets.read_decisions(crossing, path)
     assert (read.same, len(read.altered), len(read.bad)) == (4, 3, 2)
     assert sorted(why for _, _, why in read.bad)[0].startswith("moved needs a new address")
@@ -110,15 +110,15 @@ def test_a_workbook_goes_out_and_comes_back(crossing: int, tmp_path: Path) -> No
     assert sheet is not None and [c.value for c in sheet[1]] == list(sheets.COLUMNS)
     row = next(r for r in sheet.iter_rows(min_row=2) if r[0].value == "/p6")
     row[1].value, row[2].value = "moved", "/six"
-    path = handed.new_place()
+    path = ownerlists.new_place()
     book.save(tmp_path / "altered.xlsx")
     path.write_bytes((tmp_path / "altered.xlsx").read_bytes())
-    assert handed.looked_at(path).form == "decisions"
+    assert ownerlists.looked_at(path).form == "decisions"
     assert [row.says[1] for row in sheets.read_decisions(crossing, path).altered] == ["/six"]
 
 
 def test_another_table_is_no_table_of_decisions(crossing: int) -> None:
-    path = handed.new_place()
+    path = ownerlists.new_place()
     path.write_text("address,decision\n/p1,moved\n")
     with pytest.raises(FerryError, match="as given out"):
         sheets.read_decisions(crossing, path)

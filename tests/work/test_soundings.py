@@ -84,7 +84,7 @@ def test_starting_rules_hold_until_another_system_is_chosen(cross: Make, work: R
         plan.survey.preset = ""
         crossings.save_plan(crossing, plan, [])
         assert work("survey", crossing)["shut_out"] == {"robots.txt": 1}
-    assert rows("SELECT sort, reason FROM address WHERE key = '/user/login'") == [("refused", "sign-in needed")]
+    assert rows("SELECT type, reason FROM address WHERE key = '/user/login'") == [("refused", "sign-in needed")]
 
 
 def test_systems_are_named_with_their_marks() -> None:
@@ -128,7 +128,7 @@ def test_an_error_page_that_answers_200_is_no_content(cross: Make, work: Run) ->
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
         result = work("survey", crossing)
     assert result["pages"] == 2
-    assert rows("SELECT sort, reason, title FROM address WHERE key = '/gone.htm'") == [
+    assert rows("SELECT type, reason, title FROM address WHERE key = '/gone.htm'") == [
         ("refused", "error page that answers 200", "")
     ]
     assert one("SELECT body FROM capture c JOIN address a ON a.id = c.address_id WHERE key = '/gone.htm'") == ""

@@ -363,7 +363,7 @@ def test_refusals_are_never_content(cross: Make, work: Run) -> None:
     assert keys(crossing, state=["done"], answer=["4xx", "5xx", "none"]) == {"/secret", "/login"}
     assert "At last" in {row["title"] for row in surveyed.address_rows(Side(crossing))}
     stored = rows(
-        "SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.sort = 'refused' AND c.body != ''"
+        "SELECT count(*) FROM capture c JOIN address a ON a.id = c.address_id WHERE a.type = 'refused' AND c.body != ''"
     )
     assert stored[0][0] == 0
     assert rows("SELECT count(*) FROM event WHERE text LIKE '%going slower%'")[0][0] >= 1

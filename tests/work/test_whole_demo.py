@@ -18,7 +18,7 @@ from grandferry.store import bodies, crossings, lift, refit
 from grandferry.store.db import one, rows
 from grandferry.store.route import family_counts
 from grandferry.work.refit.content import stored_body
-from grandferry.work.survey import handed
+from grandferry.work.survey import ownerlists
 from tests.demo import Demo, running_demo
 
 
@@ -99,10 +99,10 @@ def test_the_lists_of_the_owner_can_be_read(demo: Demo) -> None:
     assert (table.columns[table.address], table.columns[table.visits]) == ("Page address", "Views")
     assert (sheet.columns[sheet.address], sheet.visits) == ("Where", -1)
     for number, name in enumerate((TABLE, SHEET, SITEMAP)):
-        path = handed.new_place()
+        path = ownerlists.new_place()
         path.write_bytes((folder / name).read_bytes())
-        found = handed.looked_at(path)
-        handed.take(Side(demo.crossing), path, name, found.form, found.address, found.visits, [], "")
+        found = ownerlists.looked_at(path)
+        ownerlists.take(Side(demo.crossing), path, name, found.form, found.address, found.visits, [], "")
         forgotten = rows("SELECT target FROM given_address WHERE target LIKE ?", f"%{FORGOTTEN[(1, 0, 2)[number]]}")
         assert len(forgotten) == 1, name
     assert len(demo.site.log) == 50_000

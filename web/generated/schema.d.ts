@@ -1916,8 +1916,6 @@ export interface components {
             reason: string;
             /** Seconds */
             seconds: number;
-            /** Sort */
-            sort: string;
             /** Spellings */
             spellings: string[];
             /** State */
@@ -1928,6 +1926,8 @@ export interface components {
             target: string;
             /** Title */
             title: string;
+            /** Type */
+            type: string;
             /** Url */
             url: string;
             /** Verdict */
@@ -2007,8 +2007,6 @@ export interface components {
             reason: string;
             /** Seconds */
             seconds: number;
-            /** Sort */
-            sort: string;
             /** State */
             state: string;
             /** Status */
@@ -2017,6 +2015,8 @@ export interface components {
             target: string;
             /** Title */
             title: string;
+            /** Type */
+            type: string;
             /** Url */
             url: string;
             /** Verdict */
@@ -3142,17 +3142,17 @@ export interface components {
         };
         /**
          * LikeRow
-         * @description An address alike to another: ``sort`` same, near or spelling; ``why`` in words.
+         * @description An address alike to another: ``type`` same, near or spelling; ``why`` in words.
          */
         LikeRow: {
             /** Id */
             id: number;
             /** Key */
             key: string;
-            /** Sort */
-            sort: string;
             /** Title */
             title: string;
+            /** Type */
+            type: string;
             /** Why */
             why: string;
         };
@@ -3182,7 +3182,7 @@ export interface components {
         };
         /**
          * ListRow
-         * @description A list taken: ``sort`` list, log or analytics; ``report`` says how its lines were read.
+         * @description A list taken: ``type`` list, log or analytics; ``report`` says how its lines were read.
          */
         ListRow: {
             /** Addresses */
@@ -3201,8 +3201,8 @@ export interface components {
             report: {
                 [key: string]: number;
             };
-            /** Sort */
-            sort: string;
+            /** Type */
+            type: string;
             /** Visits */
             visits: number;
         };
@@ -3879,12 +3879,7 @@ export interface components {
             /** Started */
             started: string;
         };
-        /**
-         * RouteRule
-         * @description A rule of the redirect map. ``prefix`` goes by whole path parts and carries the rest over;
-         *     ``pattern`` is RE2 anchored at both ends over path?query, ``new`` holding ``{1}`` … ``{9}``.
-         *     ``status`` 410 retires (no ``new``).
-         */
+        /** RouteRule */
         RouteRule: {
             /**
              * Match
@@ -4336,12 +4331,12 @@ export interface components {
             place: string;
             /** Reason */
             reason: string;
-            /** Sort */
-            sort: string;
             /** State */
             state: string;
             /** Title */
             title: string;
+            /** Type */
+            type: string;
         };
         /** Things */
         Things: {
@@ -8679,7 +8674,7 @@ export interface operations {
             query?: {
                 /** @description only addresses with one of these fates */
                 fate?: string[];
-                sort?: string;
+                type?: string;
                 state?: string;
                 search?: string;
                 offset?: number;

@@ -28,7 +28,7 @@ class LandingRow(BaseModel):
 class ThingRow(BaseModel):
     """A file, item or redirect of a landing: created, changed, same or refused (with the reason)."""
 
-    sort: str
+    type: str
     key: str
     title: str
     place: str
@@ -53,7 +53,7 @@ def things(
     crossing: ThatCrossing,
     landing: int,
     fate: Fates,
-    sort: Annotated[str, Query(max_length=20)] = "",
+    type_: Annotated[str, Query(alias="type", max_length=20)] = "",
     state: Annotated[str, Query(max_length=20)] = "",
     search: Search = "",
     offset: Offset = 0,
@@ -61,5 +61,5 @@ def things(
 ) -> Things:
     if not any(row["id"] == landing for row in land.landing_rows(crossing.id)):
         raise NotThere(f"There is no landing {landing} in this crossing.")
-    total, found, states = land.landing_window(crossing.id, landing, sort, state, search, fate, offset, limit)
+    total, found, states = land.landing_window(crossing.id, landing, type_, state, search, fate, offset, limit)
     return Things(total=total, offset=offset, rows=[ThingRow(**row) for row in found], states=states)

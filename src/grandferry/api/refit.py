@@ -226,7 +226,7 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         blocks=to_json(blocks),
         old_text=old_text,
         new_text=new_text,
-        account=_account(refit.account(item, field)),
+        account=_account(refit.loss_account(item, field)),
         old_preview=sign("page", crossing.id, row["address"]),
         new_preview=sign("body", crossing.id, item, field),
     )

@@ -45,7 +45,7 @@ class AddressRow(BaseModel):
     state: str
     reason: str
     status: int
-    sort: str
+    type: str
     mime: str
     target: str
     title: str
@@ -84,12 +84,12 @@ class AddressRow(BaseModel):
 
 
 class LikeRow(BaseModel):
-    """An address alike to another: ``sort`` same, near or spelling; ``why`` in words."""
+    """An address alike to another: ``type`` same, near or spelling; ``why`` in words."""
 
     id: int
     key: str
     title: str
-    sort: str
+    type: str
     why: str
 
 
@@ -330,7 +330,7 @@ def address(crossing: ThatCrossing, address: int) -> AddressDetail:
     found = details.address(crossing.id, address)
     found["facts"] = json.loads(found["facts"]) if found["facts"] else None
     found["findings"] = json.loads(found["findings"])
-    found["preview"] = sign("page", crossing.id, address) if found["captures"] and found["sort"] == "page" else ""
+    found["preview"] = sign("page", crossing.id, address) if found["captures"] and found["type"] == "page" else ""
     return AddressDetail(**found)
 
 

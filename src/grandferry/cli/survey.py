@@ -93,9 +93,9 @@ def command(
                     )
                 params: dict[str, Any] = {"side": side}
                 if archive is not None:
-                    from grandferry.work.survey import handed
+                    from grandferry.work.survey import ownerlists
 
-                    place = handed.new_place()
+                    place = ownerlists.new_place()
                     shutil.copyfile(archive, place)
                     params["archive"] = place.name
                 with progress() as watch:

@@ -130,7 +130,7 @@ _ITEMS, _OUTSIDE = _all(Finding.ITEMS), _all(Finding.OUTSIDE)
 _TABLE = (
     JobKind("sound", "Soundings", Stage.SURVEY, "survey.soundings", Trial),
     JobKind("survey", "Survey", Stage.SURVEY, "survey.walk", SurveyTold, _ADDRESSES, pauses=True),
-    JobKind("log", "Reading the log", Stage.SURVEY, "survey.handed", LogTold, _ADDRESSES, by_hand=False),
+    JobKind("log", "Reading the log", Stage.SURVEY, "survey.ownerlists", LogTold, _ADDRESSES, by_hand=False),
     JobKind("copy", "Offline copy", Stage.SURVEY, "survey.offline", OfSide, _OUTSIDE),
     JobKind("sort", "Sorting", Stage.SORT, "sort.run", Again, _ADDRESSES),
     JobKind("lift", "Lifting", Stage.LIFT, "lift.run", Pages, _ITEMS),

@@ -166,14 +166,15 @@ class _Answer:
 
 
 class Fetcher:
-    """Fetches single addresses. ``named``: hosts (with port) of the crossing; ``spill``: folder for large bodies;
-    ``secrets``: the headers that give access to a host (with port), sent to that host alone."""
+    """Fetches single addresses. ``hosts``: those of the crossing (with port), which may lie at private addresses;
+    ``spill``: folder for large bodies; ``secrets``: the headers that give access to a host (with port), sent to that
+    host alone."""
 
     def __init__(
         self,
         *,
         agent: str,
-        named: frozenset[str] = frozenset(),
+        hosts: frozenset[str] = frozenset(),
         at_once: int = 4,
         timeout: float = 30.0,
         page_cap: int = 16_000_000,
@@ -181,9 +182,9 @@ class Fetcher:
         spill: Path | None = None,
         secrets: Callable[[str], dict[str, str]] | None = None,
     ):
-        self._named = {urlsplit("//" + host).hostname or host for host in named}
+        self._hosts = {urlsplit("//" + host).hostname or host for host in hosts}
         self._headers = {"User-Agent": agent, "Accept": ACCEPT, "Accept-Encoding": "gzip, deflate"}
-        self._wire = Wire(at_once=at_once, named=self._named, timeout=timeout)
+        self._wire = Wire(at_once=at_once, hosts=self._hosts, timeout=timeout)
         self._timeout = timeout
         self._page_cap = page_cap
         self._file_cap = file_cap
@@ -226,7 +227,7 @@ class Fetcher:
         if known is None:
             parts = urlsplit(origin)
             host = parts.hostname or ""
-            check_literal(host, self._named)
+            check_literal(host, self._hosts)
             sent = dict(self._headers)
             if self._secrets is not None:
                 sent |= self._secrets(parts.netloc.rpartition("@")[2])

@@ -100,7 +100,7 @@ async def check_start(text: str, agent: str, timeout: float = 30.0) -> Start:
     address, repaired = checked_start(text)
     hops: list[str] = []
     at = address
-    async with Fetcher(agent=agent, named=frozenset([address.host]), timeout=timeout) as fetcher:
+    async with Fetcher(agent=agent, hosts=frozenset([address.host]), timeout=timeout) as fetcher:
         while True:
             got = await fetcher.get(str(at), whole=timeout * 2)
             if got.error:

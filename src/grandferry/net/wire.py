@@ -55,7 +55,7 @@ class _Running:
     """A request under way; ``refused`` is set when its host leads where it must not go."""
 
     done: asyncio.Future[Ended]
-    named: bool = False
+    private: bool = False  # its host may lie at a private address
     loopback: bool = False
     refused: str = ""
 
@@ -131,7 +131,7 @@ class _Line:
         ip = address.addr[0]
         if not running.loopback:
             try:
-                check_ip(ip.decode() if isinstance(ip, bytes) else ip, running.named)
+                check_ip(ip.decode() if isinstance(ip, bytes) else ip, running.private)
             except Refused as problem:
                 running.refused = str(problem)
                 return pycurl.SOCKET_BAD
@@ -141,11 +141,11 @@ class _Line:
 
 
 class Wire:
-    """Up to ``at_once`` requests at a time. ``named``: hosts that may lie at private addresses; ``timeout``: seconds
+    """Up to ``at_once`` requests at a time. ``hosts``: those that may lie at private addresses; ``timeout``: seconds
     without a byte after which a request has failed. Use as an asynchronous context."""
 
-    def __init__(self, *, at_once: int, named: set[str], timeout: float):
-        self._named = named
+    def __init__(self, *, at_once: int, hosts: set[str], timeout: float):
+        self._hosts = hosts
         self._timeout = timeout
         self._free: list[_Line] = []
         self._slots = asyncio.Semaphore(at_once)
@@ -195,7 +195,7 @@ class Wire:
         async with self._slots:
             line = self._free.pop()
             handle = line.handle
-            running = _Running(self._loop.create_future(), host in self._named, is_loopback_name(host))
+            running = _Running(self._loop.create_future(), host in self._hosts, is_loopback_name(host))
             try:
                 line.begin(running, url, method, headers, head, body, whole)
                 self._running[handle] = running

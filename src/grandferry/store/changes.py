@@ -11,7 +11,7 @@ from grandferry.core.plan import Pair as PairLine
 
 from . import edits
 from .crossings import write_parts
-from .db import Part, many, named, now, one, rows, transaction
+from .db import Part, dicts, many, now, one, rows, transaction
 from .schema import Change
 
 
@@ -130,7 +130,7 @@ def change_all(
 def changes(crossing: int, most: int = 50) -> list[dict[str, Any]]:
     """The newest changes first."""
     names = ("id", "at", "by", "text", "undone")
-    return named(
+    return dicts(
         names,
         f"SELECT {', '.join(names)} FROM change WHERE crossing_id = ? ORDER BY id DESC LIMIT ?",
         crossing,
@@ -174,7 +174,7 @@ def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[in
     """(total, rows) of the crossing's pairs."""
     where = Part("p.crossing_id = ?", crossing).like(search, "p.old", "p.new")
     names = ("old", "new", "status", "match", "fate", "proven", "verdict")
-    found = named(
+    found = dicts(
         names,
         'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN '
         "address a "

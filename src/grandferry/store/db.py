@@ -102,7 +102,7 @@ def typed(row: Callable[..., R], sql: str, *values: Any) -> list[R]:
     return [row(*found) for found in rows(sql, *values)]
 
 
-def named(names: tuple[str, ...], sql: str, *values: Any) -> list[dict[str, Any]]:
+def dicts(names: tuple[str, ...], sql: str, *values: Any) -> list[dict[str, Any]]:
     """The rows as dictionaries with these names for the columns, in their order."""
     return [dict(zip(names, row, strict=True)) for row in rows(sql, *values)]
 

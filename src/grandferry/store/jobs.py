@@ -12,7 +12,7 @@ from typing import Any
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.jobs import told
 
-from .db import named, now, one, rows, transaction, workspace_folder
+from .db import dicts, now, one, rows, transaction, workspace_folder
 from .schema import Event, Job
 
 STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker
@@ -65,7 +65,7 @@ def events_after(last: int, crossing: int | None = None, limit: int = 500) -> li
 
 def log_lines(crossing: int, before: int, limit: int, kind: str) -> list[dict[str, Any]]:
     """What happened in a crossing, newest first, progress aside; ``kind`` "" for all kinds."""
-    return named(
+    return dicts(
         ("id", "job", "at", "kind", "text"),
         "SELECT id, job, at, kind, text FROM event WHERE crossing = ? AND kind != 'progress' AND (? = 0 OR id < ?) "
         "AND (? = '' OR kind = ?) ORDER BY id DESC LIMIT ?",

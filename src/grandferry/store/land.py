@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from .db import Part, many, named, now, one, rows
+from .db import Part, dicts, many, now, one, rows
 from .schema import Landing
 
 
@@ -18,20 +18,20 @@ def close_landing(landing: int, counts: dict[str, Any]) -> None:
 
 
 def ledger(crossing: int, target: str) -> dict[tuple[str, str], tuple[str, str]]:
-    """(sort, key) -> (id at the target, hash of what was sent)."""
+    """(type, key) -> (id at the target, hash of what was sent)."""
     return {
-        (sort, key): (remote, sent)
-        for sort, key, remote, sent in rows(
-            "SELECT sort, key, remote, sent FROM ledger WHERE crossing_id = ? AND target = ?", crossing, target
+        (type_, key): (remote, sent)
+        for type_, key, remote, sent in rows(
+            "SELECT type, key, remote, sent FROM ledger WHERE crossing_id = ? AND target = ?", crossing, target
         )
     }
 
 
 def enter(crossing: int, target: str, entries: list[tuple[str, str, str, str]]) -> None:
-    """Rows (sort, key, id at the target, hash)."""
+    """Rows (type, key, id at the target, hash)."""
     many(
-        "INSERT OR REPLACE INTO ledger (crossing_id, target, sort, key, remote, sent, at) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        [(crossing, target, sort, key, remote, sent, now()) for sort, key, remote, sent in entries],
+        "INSERT OR REPLACE INTO ledger (crossing_id, target, type, key, remote, sent, at) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        [(crossing, target, type_, key, remote, sent, now()) for type_, key, remote, sent in entries],
     )
 
 
@@ -40,9 +40,9 @@ def mark_carried(bodies: list[tuple[int]]) -> None:
 
 
 def tell(landing: int, told: list[tuple[str, ...]]) -> None:
-    """Rows (sort, key, title, place, state, reason) of what a landing did with each thing."""
+    """Rows (type, key, title, place, state, reason) of what a landing did with each thing."""
     many(
-        "INSERT OR REPLACE INTO landing_row (landing_id, sort, key, title, place, state, reason) VALUES (?, ?, ?, ?, "
+        "INSERT OR REPLACE INTO landing_row (landing_id, type, key, title, place, state, reason) VALUES (?, ?, ?, ?, "
         "?, ?, ?)",
         [(landing, *row) for row in told],
     )
@@ -50,16 +50,16 @@ def tell(landing: int, told: list[tuple[str, ...]]) -> None:
 
 # items go by the old key, redirects by “match old key”, files by the hash of their body
 _OF_FATE = (
-    "CASE r.sort WHEN 'file' THEN EXISTS (SELECT 1 FROM file f JOIN file_source s ON s.file_id = f.id "
+    "CASE r.type WHEN 'file' THEN EXISTS (SELECT 1 FROM file f JOIN file_source s ON s.file_id = f.id "
     "JOIN address a ON a.id = s.address_id WHERE f.crossing_id = l.crossing_id AND f.body = r.key AND a.fate IN "
     "({marks})) ELSE EXISTS (SELECT 1 FROM address a WHERE a.crossing_id = l.crossing_id AND a.side = 'old' "
-    "AND a.key = CASE r.sort WHEN 'item' THEN r.key ELSE substr(r.key, instr(r.key, ' ') + 1) END AND a.fate IN "
+    "AND a.key = CASE r.type WHEN 'item' THEN r.key ELSE substr(r.key, instr(r.key, ' ') + 1) END AND a.fate IN "
     "({marks})) END"
 )
 
 
 def landing_window(
-    crossing: int, landing: int, sort: str, state: str, search: str, fates: list[str], offset: int, limit: int
+    crossing: int, landing: int, type_: str, state: str, search: str, fates: list[str], offset: int, limit: int
 ) -> tuple[int, list[dict[str, Any]], dict[str, int]]:
     """(total, rows, counts by state) of what a landing did; "" for a filter that is not set. With fates, only items,
     files and single redirects of addresses that have one of them; the counts are of these as well."""
@@ -67,13 +67,13 @@ def landing_window(
     if fates:
         marks = ",".join("?" * len(fates))
         told = told.and_(_OF_FATE.format(marks=marks), *fates, *fates)
-    where = told.any_of("r.sort", [sort] if sort else []).any_of("r.state", [state] if state else [])
+    where = told.any_of("r.type", [type_] if type_ else []).any_of("r.state", [state] if state else [])
     where = where.like(search, "r.key", "r.title", "r.place")
     table = "landing_row r JOIN landing l ON l.id = r.landing_id"
-    names = ("sort", "key", "title", "place", "state", "reason")
-    order = "CASE r.state WHEN 'refused' THEN 0 WHEN 'created' THEN 1 WHEN 'changed' THEN 2 ELSE 3 END, r.sort, r.key"
+    names = ("type", "key", "title", "place", "state", "reason")
+    order = "CASE r.state WHEN 'refused' THEN 0 WHEN 'created' THEN 1 WHEN 'changed' THEN 2 ELSE 3 END, r.type, r.key"
     columns = ", ".join(f"r.{n}" for n in names)
-    found = named(
+    found = dicts(
         names,
         f"SELECT {columns} FROM {table} WHERE {where.sql} ORDER BY {order} LIMIT ? OFFSET ?",
         *where.values,
@@ -85,7 +85,7 @@ def landing_window(
 
 
 def landing_rows(crossing: int) -> list[dict[str, Any]]:
-    return named(
+    return dicts(
         ("id", "target", "dry", "started", "ended", "counts"),
         "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id",
         crossing,

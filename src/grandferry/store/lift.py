@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from grandferry.core.errors import NotThere
 from grandferry.core.lift.fields import Value
 
-from .db import Part, many, named, one, rows
+from .db import Part, dicts, many, one, rows
 
 
 class Made(NamedTuple):
@@ -112,7 +112,7 @@ def coverage(crossing: int) -> dict[str, dict[str, dict[str, int]]]:
 def exceptions(crossing: int) -> list[dict[str, Any]]:
     """Every field that is not simply filled, with the page it is of and why."""
     names = ("kind", "key", "field", "state", "note")
-    return named(
+    return dicts(
         names,
         "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
         f"WHERE i.crossing_id = ? AND f.state != 'filled' AND NOT {EDITED} ORDER BY 1, 2, 3",
@@ -192,7 +192,7 @@ def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[dict[str, Any
     With fates, only the items of addresses that have one of them."""
     names = ("id", "address", "key", "title")
     where = of_fates(Part("i.crossing_id = ? AND i.kind = ?", crossing, kind), fates)
-    found = named(
+    found = dicts(
         names,
         "SELECT i.id, min(s.address_id), i.key, i.title FROM item i JOIN item_source s ON s.item_id = i.id "
         f"WHERE {where.sql} GROUP BY i.id ORDER BY i.key",
@@ -219,7 +219,7 @@ def item_window(
     where = where.like(search, "i.key", "i.title", "i.new_path")
     if placed is not None:
         where = where.and_("i.new_path != ''" if placed else "i.new_path = ''")
-    found = named(
+    found = dicts(
         ("id", "address", "kind", "key", "title", "new_path", "note"),
         "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, "
         f"i.new_path, i.note FROM item i WHERE {where.sql} ORDER BY i.key LIMIT ? OFFSET ?",
@@ -233,7 +233,7 @@ def item_window(
 def item_row(crossing: int, item: int) -> dict[str, Any]:
     """One item. Raises NotThere."""
     names = ("id", "kind", "key", "title", "new_path", "note")
-    found = named(names, f"SELECT {', '.join(names)} FROM item WHERE crossing_id = ? AND id = ?", crossing, item)
+    found = dicts(names, f"SELECT {', '.join(names)} FROM item WHERE crossing_id = ? AND id = ?", crossing, item)
     if not found:
         raise NotThere(f"There is no item {item} in this crossing.")
     return {**found[0], "address": one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item)}
@@ -270,7 +270,7 @@ def item_fields(item: int) -> list[dict[str, Any]]:
         "conflict",
         "blocks",
     )
-    return named(
+    return dicts(
         names,
         "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, "
         "''), coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id "

@@ -22,7 +22,7 @@ def figures(crossing: int) -> dict[str, Any]:
     f["planned"] = sum(v["planned"] for fate, v in account.items() if fate != "unaccounted")
     where = "FROM address WHERE crossing_id = ? AND side = 'old'"
     f["waiting"], f["failed"], f["pages"], f["undecided"] = rows(
-        "SELECT coalesce(sum(state = 'waiting'), 0), coalesce(sum(state = 'failed'), 0), coalesce(sum(sort = 'page' "
+        "SELECT coalesce(sum(state = 'waiting'), 0), coalesce(sum(state = 'failed'), 0), coalesce(sum(type = 'page' "
         f"AND status = 200), 0), coalesce(sum(counted AND decision = ''), 0) {where}",
         crossing,
     )[0]
@@ -60,7 +60,7 @@ def figures(crossing: int) -> dict[str, Any]:
     )[0]
     target = f["plan"].land.base if f["plan"].land else ""
     f["landed"] = one(
-        "SELECT count(*) FROM ledger WHERE crossing_id = ? AND target = ? AND sort = 'item'", crossing, target
+        "SELECT count(*) FROM ledger WHERE crossing_id = ? AND target = ? AND type = 'item'", crossing, target
     )
     last = rows("SELECT counts FROM landing WHERE crossing_id = ? AND ended != '' ORDER BY id DESC LIMIT 1", crossing)
     f["refused"] = len(json.loads(last[0][0]).get("refused", [])) if last else 0

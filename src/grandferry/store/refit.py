@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError, NotThere
 
-from .db import Part, many, named, one, rows
+from .db import Part, dicts, many, one, rows
 from .lift import of_fates
 
 
@@ -53,7 +53,7 @@ def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
 
 def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str, str, int]]) -> None:
     """Rows (item, field, body hash, account JSON, words, in_blocks, in_islands, unaccounted, what it was made from),
-    and of the same bodies (item, field, sort, name, count): constructs, words by step, and things had, taken by steps
+    and of the same bodies (item, field, type, name, count): constructs, words by step, and things had, taken by steps
     and lost."""
     many(
         "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted, "
@@ -61,7 +61,7 @@ def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str
         refits,
     )
     many("DELETE FROM refit_count WHERE item_id = ? AND field = ?", [row[:2] for row in refits])
-    many("INSERT INTO refit_count (item_id, field, sort, name, count) VALUES (?, ?, ?, ?, ?)", counts)
+    many("INSERT INTO refit_count (item_id, field, type, name, count) VALUES (?, ?, ?, ?, ?)", counts)
 
 
 def restamp(found: list[tuple[str, int, str]]) -> None:
@@ -164,12 +164,12 @@ _ROW = (
 )
 _REMOVED = (
     "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND "
-    "c.sort = 'step')"
+    "c.type = 'step')"
 )
 # pictures behind something else are mostly looks, and are told apart
 _LOST = (
     "(SELECT coalesce(sum(c.count), 0) FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND "
-    "c.sort = 'lost' AND c.name != 'backgrounds')"
+    "c.type = 'lost' AND c.name != 'backgrounds')"
 )
 _ORDERS = {"key": "i.key", "kind": "i.kind", "removed": _REMOVED, "lost": _LOST} | {
     name: f"r.{name}" for name in ("words", "in_blocks", "in_islands", "unaccounted")
@@ -194,7 +194,7 @@ def bodies_window(
     """(total, rows) of refitted bodies: the columns of BODY, the words that steps took, and the things lost. Raises
     FerryError for an order that is no column."""
     where = _selected(crossing, fates, search)
-    found = named(
+    found = dicts(
         (*BODY, "removed", "lost"),
         f"SELECT {_ROW}, {_REMOVED}, {_LOST} FROM {_FROM} WHERE {where.sql} ORDER BY {_order(order)} LIMIT ? OFFSET ?",
         *where.values,
@@ -218,7 +218,7 @@ def body_position(crossing: int, fates: list[str], search: str, order: str, item
     return -1 if found is None else int(found)
 
 
-def account(item: int, field: str) -> dict[str, Any]:
+def loss_account(item: int, field: str) -> dict[str, Any]:
     """The loss account of one body. Raises NotThere."""
     found = one("SELECT account FROM refit WHERE item_id = ? AND field = ?", item, field)
     if found is None:
@@ -226,14 +226,14 @@ def account(item: int, field: str) -> dict[str, Any]:
     return dict(json.loads(found))
 
 
-def _counted(crossing: int, sort: str) -> list[dict[str, Any]]:
+def _counted(crossing: int, type_: str) -> list[dict[str, Any]]:
     """name, count, bodies, and an item that has it: over all bodies, the most frequent first."""
-    return named(
+    return dicts(
         ("name", "count", "bodies", "example"),
         "SELECT c.name, sum(c.count), count(*), min(c.item_id) FROM refit_count c JOIN item i ON i.id = c.item_id "
-        "WHERE i.crossing_id = ? AND c.sort = ? GROUP BY c.name ORDER BY 2 DESC, 1",
+        "WHERE i.crossing_id = ? AND c.type = ? GROUP BY c.name ORDER BY 2 DESC, 1",
         crossing,
-        sort,
+        type_,
     )
 
 
@@ -263,9 +263,9 @@ def things(crossing: int) -> list[ThingCount]:
     return [
         ThingCount(*row)
         for row in rows(
-            "SELECT c.name, sum(CASE c.sort WHEN 'have' THEN c.count ELSE 0 END), sum(CASE c.sort WHEN 'taken' THEN "
-            "c.count ELSE 0 END), sum(CASE c.sort WHEN 'lost' THEN c.count ELSE 0 END), sum(c.sort = 'lost') FROM "
-            "refit_count c JOIN item i ON i.id = c.item_id WHERE i.crossing_id = ? AND c.sort IN ('have', 'taken', "
+            "SELECT c.name, sum(CASE c.type WHEN 'have' THEN c.count ELSE 0 END), sum(CASE c.type WHEN 'taken' THEN "
+            "c.count ELSE 0 END), sum(CASE c.type WHEN 'lost' THEN c.count ELSE 0 END), sum(c.type = 'lost') FROM "
+            "refit_count c JOIN item i ON i.id = c.item_id WHERE i.crossing_id = ? AND c.type IN ('have', 'taken', "
             "'lost') GROUP BY c.name ORDER BY 2 DESC, 1",
             crossing,
         )

@@ -13,7 +13,7 @@ from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.verdicts import Verdict
 from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
 
-from .db import many, named, now, one, rows, typed
+from .db import dicts, many, now, one, rows, typed
 from .schema import Round
 
 
@@ -36,7 +36,7 @@ def old_addresses(crossing: int) -> list[OldAddress]:
 def all_redirects(crossing: int) -> dict[str, str]:
     """url -> target url of everything that redirects on the old site, counted or not."""
     return dict(
-        rows("SELECT url, target FROM address WHERE crossing_id = ? AND side = 'old' AND sort = 'redirect'", crossing)
+        rows("SELECT url, target FROM address WHERE crossing_id = ? AND side = 'old' AND type = 'redirect'", crossing)
     )
 
 
@@ -118,7 +118,7 @@ def captured_files(crossing: int) -> list[CapturedFile]:
         CapturedFile,
         "SELECT a.id, a.url, a.key, a.host, c.body, a.mime, a.bytes, coalesce((SELECT r.words FROM reference r WHERE "
         "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), '') FROM address a JOIN capture c ON c.id = "
-        "a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = 'file' AND a.status = 200 AND c.body != '' "
+        "a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = 'file' AND a.status = 200 AND c.body != '' "
         "ORDER BY a.url",
         crossing,
     )
@@ -379,8 +379,8 @@ def family_counts(crossing: int) -> dict[str, int]:
 
 def families(crossing: int) -> dict[str, str]:
     """old key -> family of every address in the account that has one."""
-    found = rows("SELECT key, sort, mime FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1", crossing)
-    return {key: name for key, sort, mime in found if (name := family_of(key, sort, mime))}
+    found = rows("SELECT key, type, mime FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1", crossing)
+    return {key: name for key, type_, mime in found if (name := family_of(key, type_, mime))}
 
 
 class Decided(NamedTuple):
@@ -404,7 +404,7 @@ def decided(crossing: int) -> list[Decided]:
 
 
 def round_rows(crossing: int) -> list[dict[str, Any]]:
-    return named(
+    return dicts(
         ("id", "base", "started", "ended", "counts"),
         "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id",
         crossing,

@@ -51,7 +51,7 @@ class Pair(Record):
 
 
 class Address(Record):
-    """One URL in normal form. ``state``: waiting, done, failed, shut out. ``sort``: page, file, redirect, refused or
+    """One URL in normal form. ``state``: waiting, done, failed, shut out. ``type``: page, file, redirect, refused or
     "".
 
     ``counted``: it belongs to the account of old addresses. The decision, verdict and fate columns repeat
@@ -70,7 +70,7 @@ class Address(Record):
     state = TextField(default="waiting")
     reason = TextField(default="")
     status = IntegerField(default=0)
-    sort = TextField(default="")
+    type = TextField(default="")
     mime = TextField(default="")
     target = TextField(default="")
     capture = IntegerField(null=True)
@@ -212,14 +212,14 @@ class Sounding(Record):
 
 
 class Given(Record):
-    """A list, log or table that somebody handed over. ``sort``: list, log or analytics; ``report`` (JSON) says how it
+    """A list, log or table that somebody handed over. ``type``: list, log or analytics; ``report`` (JSON) says how it
     was read; ``from_plan``: it lies beside the plan and is read anew with it."""
 
     id = AutoField()
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
     side = TextField(default="old")
     name = TextField()
-    sort = TextField()
+    type = TextField()
     at = TextField()
     by = TextField(default="")
     report = TextField(default="{}")
@@ -274,19 +274,19 @@ class OutReference(Record):
 
 
 class Likeness(Record):
-    """Addresses that are alike, in groups: ``sort`` same (every word or byte), near (nearly every word), spelling (may
+    """Addresses that are alike, in groups: ``type`` same (every word or byte), near (nearly every word), spelling (may
     be one address, ``why`` in words)."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
     side = TextField(default="old")
-    sort = TextField()
+    type = TextField()
     number = IntegerField()
     address = ForeignKeyField(Address, on_delete="CASCADE")
     why = TextField(default="")
 
     class Meta:
-        primary_key = peewee.CompositeKey("crossing", "sort", "address")
-        indexes = ((("crossing", "side", "sort", "number"), False),)
+        primary_key = peewee.CompositeKey("crossing", "type", "address")
+        indexes = ((("crossing", "side", "type", "number"), False),)
 
 
 class Sorted(Record):
@@ -402,18 +402,18 @@ class Refit(Record):
 
 
 class RefitCount(Record):
-    """How often a construct stands in a body's blocks (``sort`` construct), or how many words a step took out of it
-    (``sort`` step)."""
+    """How often a construct stands in a body's blocks (``type`` construct), or how many words a step took out of it
+    (``type`` step)."""
 
     item = ForeignKeyField(Item, on_delete="CASCADE")
     field = TextField()
-    sort = TextField()
+    type = TextField()
     name = TextField()
     count = IntegerField()
 
     class Meta:
         table_name = "refit_count"
-        primary_key = peewee.CompositeKey("item", "field", "sort", "name")
+        primary_key = peewee.CompositeKey("item", "field", "type", "name")
 
 
 class Shared(Record):
@@ -496,14 +496,14 @@ class Ledger(Record):
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
     target = TextField()
-    sort = TextField()
+    type = TextField()
     key = TextField()
     remote = TextField()
     sent = TextField()
     at = TextField()
 
     class Meta:
-        primary_key = peewee.CompositeKey("crossing", "target", "sort", "key")
+        primary_key = peewee.CompositeKey("crossing", "target", "type", "key")
 
 
 class Job(Record):
@@ -570,7 +570,7 @@ class LandingRow(Record):
     """What a landing did (or, dry, would do) with one thing: created, changed, same or refused."""
 
     landing = ForeignKeyField(Landing, on_delete="CASCADE")
-    sort = TextField()
+    type = TextField()
     key = TextField()
     title = TextField(default="")
     place = TextField(default="")
@@ -579,7 +579,7 @@ class LandingRow(Record):
 
     class Meta:
         table_name = "landing_row"
-        primary_key = peewee.CompositeKey("landing", "sort", "key")
+        primary_key = peewee.CompositeKey("landing", "type", "key")
 
 
 class Handed(Record):

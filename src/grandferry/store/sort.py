@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any, NamedTuple
 
-from .db import Part, many, named, one, rows
+from .db import Part, dicts, many, one, rows
 
 
 class PageToSort(NamedTuple):
@@ -114,7 +114,7 @@ def kind_pages(crossing: int, kind: str, fates: list[str], offset: int, limit: i
     """(total, rows) of the pages sorted into a kind, those of some fates or (with none named) all: address, key,
     title, and the item made of it (0: not lifted yet)."""
     where = _of_kind(crossing, kind, fates)
-    found = named(
+    found = dicts(
         ("address", "key", "title", "item"),
         "SELECT a.id, a.key, a.title, coalesce((SELECT min(o.item_id) FROM item_source o WHERE o.address_id = a.id), "
         f"0) FROM {where.sql} ORDER BY a.key, a.id LIMIT ? OFFSET ?",
@@ -137,7 +137,7 @@ def kind_position(crossing: int, kind: str, fates: list[str], address: int) -> i
 def page_count(crossing: int) -> int:
     return int(
         one(
-            "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND sort = 'page' AND status = 200",
+            "SELECT count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND type = 'page' AND status = 200",
             crossing,
         )
     )

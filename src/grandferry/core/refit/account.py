@@ -100,7 +100,7 @@ class Missing:
 
 
 @dataclass(slots=True)
-class Account:
+class LossAccount:
     """Words by where they went, and [have, kept] of other things a person would count."""
 
     words: int = 0
@@ -173,7 +173,7 @@ def _lost_words(have: str, kept: str) -> str:
     return " ".join(lost)
 
 
-def account(
+def loss_account(
     page: Page,
     region: list[Node],
     blocks: tuple[Any, ...],
@@ -182,14 +182,14 @@ def account(
     in_fields: frozenset[int] = frozenset(),
     furniture: frozenset[int] = frozenset(),
     whole_page: bool = False,
-) -> Account:
+) -> LossAccount:
     """Account for the words in ``region`` (or of the whole page, where words outside the region must
     stand in a field or be proven furniture).
 
     ``removed``: number of each removed element -> the step's name. ``in_fields`` / ``furniture``: numbers
     of text nodes that other fields hold, or that the crossing has proven to be shared.
     """
-    result = Account()
+    result = LossAccount()
     kept: dict[int, str] = defaultdict(str)
     raw: dict[int, str] = defaultdict(str)
     things = _Things(page, result)
@@ -281,7 +281,7 @@ _NAMING = frozenset([Link, Picture, Embed, Anchor, Heading])
 class _Things:
     """Counts the things of a region against those that blocks name."""
 
-    def __init__(self, page: Page, result: Account):
+    def __init__(self, page: Page, result: LossAccount):
         self._page = page
         self._result = result
         self._links: set[int] = set()
@@ -409,7 +409,7 @@ def _in(regions: list[tuple[int, int]], n: int) -> bool:
     return any(first <= n <= last for first, last in regions)
 
 
-def _note(result: Account, text: str, node: Node, why: str) -> None:
+def _note(result: LossAccount, text: str, node: Node, why: str) -> None:
     if result.missing and result.missing[-1].why == why and result.missing[-1].where == path_of(node):
         last = result.missing[-1]
         if len(last.text) < 2000:
@@ -419,4 +419,4 @@ def _note(result: Account, text: str, node: Node, why: str) -> None:
         result.missing.append(Missing(text, path_of(node), why, (node.n,)))
 
 
-__all__ = ["Account", "Missing", "account", "path_of"]
+__all__ = ["LossAccount", "Missing", "loss_account", "path_of"]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..page import Node, Page, parse
 from ..plan import Step
-from .account import Account, account
+from .account import LossAccount, loss_account
 from .blocks import Block
 from .body import Body, body_of
 from .page import outermost
@@ -20,7 +20,7 @@ class Refitted:
     """A body and the account of its words and things."""
 
     body: Body
-    account: Account
+    account: LossAccount
 
     @property
     def blocks(self) -> tuple[Block, ...]:
@@ -61,7 +61,7 @@ def refit_nodes(
     done = tuple(blocks)
     return Refitted(
         body_of(page, region, done),
-        account(
+        loss_account(
             page, list(region), done, removed=removed, in_fields=in_fields, furniture=furniture, whole_page=whole_page
         ),
     )

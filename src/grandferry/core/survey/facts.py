@@ -31,7 +31,7 @@ class Facts:
     embeds: int = 0
     scripts: int = 0
     refresh: str = ""
-    text: str = ""  # a hash of the words a visitor sees
+    words_hash: str = ""  # of the words a visitor sees
     near: str = ""  # a fingerprint of them: few bits differ where few words do ("" below 20 words)
     alternates: int = 0
     insecure: int = 0  # files it asks for without encryption, though it came with it

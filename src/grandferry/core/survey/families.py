@@ -29,13 +29,13 @@ FAMILIES = (
 )
 
 
-def family_of(key: str, sort: str, mime: str) -> str:
+def family_of(key: str, type_: str, mime: str) -> str:
     """The family of an address by its key (path with query), its sort (page, file, redirect …) and its type; "" for
     what is none, like a redirect."""
-    if sort == "page":
+    if type_ == "page":
         if compile_pattern(_PEOPLE).search(key):
             return PEOPLE
         return ORDERS if compile_pattern(_ORDERS).search(key) else "pages"
-    if sort != "file":
+    if type_ != "file":
         return ""
     return family_of_type(mime)

@@ -87,7 +87,7 @@ def glance(html: str | bytes) -> Glance:
                 if node.mem_id != body.mem_id:
                     node.decompose()
         found.seen = body.text(separator=" ")
-    facts.words, facts.text, facts.near = words_of(found.seen)
+    facts.words, facts.words_hash, facts.near = words_of(found.seen)
     return found
 
 

@@ -14,9 +14,9 @@ class TargetError(FerryError):
     """The target refused something, or cannot be reached."""
 
 
-def identity(crossing: str, sort: str, key: str) -> str:
+def identity(crossing: str, type_: str, key: str) -> str:
     """The id under which a thing of ours is made at a target: the same every time (RFC 9562, version 5)."""
-    return str(uuid.uuid5(uuid.NAMESPACE_URL, f"grandferry:{crossing}:{sort}:{key}"))
+    return str(uuid.uuid5(uuid.NAMESPACE_URL, f"grandferry:{crossing}:{type_}:{key}"))
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from typing import Any
 
 from grandferry.core.errors import NotThere
 
-from ..db import named, rows
+from ..db import dicts, rows
 
 ADDRESS = (
     "id",
@@ -15,7 +15,7 @@ ADDRESS = (
     "state",
     "reason",
     "status",
-    "sort",
+    "type",
     "mime",
     "target",
     "title",
@@ -84,11 +84,11 @@ def address(crossing: int, number: int) -> dict[str, Any]:
     data: dict[str, Any] = dict(zip(COLUMNS, row[0], strict=True))
     data["ways"] = [r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)]
     data["spellings"] = [r[0] for r in rows("SELECT url FROM spelling WHERE address_id = ? ORDER BY url", number)]
-    data["alike"] = named(
-        ("id", "key", "title", "sort", "why"),
-        "SELECT a.id, a.key, a.title, o.sort, o.why FROM likeness l JOIN likeness o ON o.crossing_id = l.crossing_id "
-        "AND o.sort = l.sort AND o.number = l.number AND o.address_id != l.address_id JOIN address a ON a.id = "
-        "o.address_id WHERE l.address_id = ? ORDER BY o.sort DESC, a.key LIMIT 200",
+    data["alike"] = dicts(
+        ("id", "key", "title", "type", "why"),
+        "SELECT a.id, a.key, a.title, o.type, o.why FROM likeness l JOIN likeness o ON o.crossing_id = l.crossing_id "
+        "AND o.type = l.type AND o.number = l.number AND o.address_id != l.address_id JOIN address a ON a.id = "
+        "o.address_id WHERE l.address_id = ? ORDER BY o.type DESC, a.key LIMIT 200",
         number,
     )
     facts = rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number)
@@ -98,9 +98,9 @@ def address(crossing: int, number: int) -> dict[str, Any]:
         "ORDER BY r.id LIMIT 200"
     )
     names = ("id", "url", "how", "words")
-    data["links_in"] = named(names, link.format("source_id", "target_id"), number)
-    data["links_out"] = named(names, link.format("target_id", "source_id"), number)
-    data["captures"] = named(
+    data["links_in"] = dicts(names, link.format("source_id", "target_id"), number)
+    data["links_out"] = dicts(names, link.format("target_id", "source_id"), number)
+    data["captures"] = dicts(
         ("id", "at", "status", "bytes", "encoding", "doubtful", "rendered", "body"),
         "SELECT id, at, status, bytes, encoding, doubtful, rendered != '', body FROM capture WHERE address_id = ? "
         "ORDER BY id",

@@ -28,10 +28,10 @@ from .tree import Tree
 _lock = threading.Lock()
 
 FAMILY = (
-    "CASE WHEN sort = 'page' THEN 'page' WHEN sort = 'redirect' THEN 'redirect' WHEN mime LIKE 'image/%' THEN "
+    "CASE WHEN type = 'page' THEN 'page' WHEN type = 'redirect' THEN 'redirect' WHEN mime LIKE 'image/%' THEN "
     "'picture' WHEN mime = 'text/css' THEN 'style' WHEN mime LIKE '%javascript' THEN 'script' "
     "WHEN mime LIKE 'audio/%' OR mime LIKE 'video/%' THEN 'sound or film' "
-    "WHEN mime LIKE '%xml' THEN 'feed or map' WHEN sort = 'file' THEN 'document' ELSE 'unread' END"
+    "WHEN mime LIKE '%xml' THEN 'feed or map' WHEN type = 'file' THEN 'document' ELSE 'unread' END"
 )
 ANSWER = "CASE WHEN state = 'waiting' THEN 'waiting' WHEN status = 0 THEN 'none' ELSE (status / 100) || 'xx' END"
 # what can be filtered by, and the SQL that tells it
@@ -48,7 +48,7 @@ CHOICES: dict[str, str] = {
     "origin": "decision_origin",
     "folder": "folder",
     "account": "CASE WHEN counted THEN 'in' ELSE 'not in' END",
-    "kind": f"CASE WHEN sort = 'page' AND status = 200 THEN {column('kind')} ELSE 'not a page' END",
+    "kind": f"CASE WHEN type = 'page' AND status = 200 THEN {column('kind')} ELSE 'not a page' END",
     "fits": (
         f"CASE WHEN {column('also')} != '' THEN 'more than one kind' WHEN {column('kind')} != '' THEN 'one kind' "
         "ELSE 'no kind' END"
@@ -58,13 +58,13 @@ CHOICES: dict[str, str] = {
     "language": column("language"),
     "encoding": column("encoding"),
     "like": (
-        "CASE (SELECT min(l.sort) FROM likeness l WHERE l.address_id = address.id) WHEN 'near' THEN CASE WHEN EXISTS "
-        "(SELECT 1 FROM likeness l WHERE l.address_id = address.id AND l.sort = 'same') THEN 'the same content' ELSE "
+        "CASE (SELECT min(l.type) FROM likeness l WHERE l.address_id = address.id) WHEN 'near' THEN CASE WHEN EXISTS "
+        "(SELECT 1 FROM likeness l WHERE l.address_id = address.id AND l.type = 'same') THEN 'the same content' ELSE "
         "'nearly the same' END WHEN 'same' THEN 'the same content' WHEN 'spelling' THEN 'maybe one address' ELSE "
         "'like no other' END"
     ),
     "odd": (
-        "CASE WHEN sort = 'page' AND (SELECT f.findings FROM page_facts f WHERE f.address_id = address.id) NOT IN "
+        "CASE WHEN type = 'page' AND (SELECT f.findings FROM page_facts f WHERE f.address_id = address.id) NOT IN "
         "('[]') THEN 'odd' ELSE 'nothing odd' END"
     ),
     "linked": "CASE WHEN in_links > 0 THEN 'linked' ELSE 'not linked' END",

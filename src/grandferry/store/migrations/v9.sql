@@ -70,3 +70,16 @@ UPDATE item SET note = CASE
   ELSE 'said' || char(9) || note END WHERE note != '';
 UPDATE file SET reason = CASE WHEN reason = 'style, script or feed of the old site' THEN 'machinery'
   ELSE 'said' || char(9) || reason END WHERE reason != '';
+UPDATE page_facts SET facts = json_set(json_remove(facts, '$.text'), '$.words_hash', json_extract(facts, '$.text'))
+  WHERE json_extract(facts, '$.text') IS NOT NULL;
+UPDATE sounding SET content = json_set(json_remove(content, '$.text'), '$.words_hash', json_extract(content, '$.text'))
+  WHERE name = 'made-up address' AND json_extract(content, '$.text') IS NOT NULL;
+-- "sort" is a stage and an order; what sort of thing a row is, is its type
+ALTER TABLE address RENAME COLUMN sort TO type;
+ALTER TABLE given RENAME COLUMN sort TO type;
+DROP INDEX likeness_crossing_id_side_sort_number;
+ALTER TABLE likeness RENAME COLUMN sort TO type;
+CREATE INDEX likeness_crossing_id_side_type_number ON likeness (crossing_id, side, type, number);
+ALTER TABLE landing_row RENAME COLUMN sort TO type;
+ALTER TABLE ledger RENAME COLUMN sort TO type;
+ALTER TABLE refit_count RENAME COLUMN sort TO type;

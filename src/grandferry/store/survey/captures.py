@@ -15,7 +15,7 @@ class Captured(NamedTuple):
     side: SideName
     url: str
     key: str
-    sort: str
+    type: str
     title: str
     mime: str
     body: str
@@ -26,7 +26,7 @@ def latest(crossing: int, address: int, raw: bool = False) -> Captured | None:
     """The latest capture with a body of an address: as a browser built it where one did, or ``raw`` as the server sent
     it. None when there is none."""
     found = rows(
-        f"SELECT a.side, a.url, a.key, a.sort, a.title, a.mime, c.{'body' if raw else 'content'}, c.headers FROM "
+        f"SELECT a.side, a.url, a.key, a.type, a.title, a.mime, c.{'body' if raw else 'content'}, c.headers FROM "
         "address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.id = ? AND c.body != ''",
         crossing,
         address,
@@ -68,7 +68,7 @@ class Known(NamedTuple):
     url: str
     state: str
     status: int
-    sort: str
+    type: str
     target: str
     mime: str
     reason: str
@@ -79,7 +79,7 @@ class Known(NamedTuple):
 def known(side: Side) -> list[Known]:
     """Every address of a side, captured or not; what an error page holds is not kept."""
     found = rows(
-        "SELECT a.url, a.state, a.status, a.sort, a.target, a.mime, a.reason, CASE WHEN c.status < 400 THEN c.content "
+        "SELECT a.url, a.state, a.status, a.type, a.target, a.mime, a.reason, CASE WHEN c.status < 400 THEN c.content "
         "ELSE '' END, coalesce(c.headers, '{}') FROM address a LEFT JOIN capture c ON c.id = a.capture WHERE "
         "a.crossing_id = ? AND a.side = ?",
         *side,
@@ -100,7 +100,7 @@ def pages_said(side: Side) -> list[PageSaid]:
     """The facts of every captured page of a side that answered 200, in order of its key."""
     found = rows(
         "SELECT a.id, a.key, f.facts, coalesce((SELECT c.rendered != '' FROM capture c WHERE c.id = a.capture), 0) "
-        "FROM page_facts f JOIN address a ON a.id = f.address_id WHERE a.crossing_id = ? AND a.side = ? AND a.sort = "
+        "FROM page_facts f JOIN address a ON a.id = f.address_id WHERE a.crossing_id = ? AND a.side = ? AND a.type = "
         "'page' AND a.status = 200 ORDER BY a.key",
         *side,
     )

@@ -28,7 +28,7 @@ def measure(side: Side, start: str) -> tuple[Rows, Rows]:
     ways = numbers(
         "a.id || ' ' || t.id",
         "FROM address a JOIN address t ON t.crossing_id = a.crossing_id AND t.side = a.side AND t.url = a.target "
-        "WHERE a.crossing_id = ? AND a.side = ? AND a.sort = 'redirect'",
+        "WHERE a.crossing_id = ? AND a.side = ? AND a.type = 'redirect'",
         *side,
     ).reshape(-1, 2)
     sources, targets = _links(side, ids)

@@ -8,18 +8,18 @@ from typing import Any, NamedTuple
 from grandferry.core.errors import NotThere
 from grandferry.core.side import Side
 
-from ..db import many, named, now, one, rows, typed
+from ..db import dicts, many, now, one, rows, typed
 
 
 def add(
-    side: Side, name: str, sort: str, by: str = "", report: dict[str, Any] | None = None, from_plan: bool = False
+    side: Side, name: str, type_: str, by: str = "", report: dict[str, Any] | None = None, from_plan: bool = False
 ) -> int:
-    """A list with nothing in it yet; gives its number (within a transaction). ``sort``: list, log or analytics."""
+    """A list with nothing in it yet; gives its number (within a transaction). ``type``: list, log or analytics."""
     rows(
-        "INSERT INTO given (crossing_id, side, name, sort, at, by, report, from_plan) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO given (crossing_id, side, name, type, at, by, report, from_plan) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         *side,
         name,
-        sort,
+        type_,
         now(),
         by,
         json.dumps(report or {}, ensure_ascii=False),
@@ -63,22 +63,22 @@ def drop(crossing: int, number: int) -> None:
     rows("DELETE FROM given WHERE id = ?", number)
 
 
-def addresses(side: Side, sort: str) -> list[Visits]:
+def addresses(side: Side, type_: str) -> list[Visits]:
     """What all lists of a side of one sort name."""
     return typed(
         Visits,
         "SELECT v.host, v.target, sum(v.count) FROM given_address v JOIN given g ON g.id = v.given_id "
-        "WHERE g.crossing_id = ? AND g.side = ? AND g.sort = ? GROUP BY 1, 2",
+        "WHERE g.crossing_id = ? AND g.side = ? AND g.type = ? GROUP BY 1, 2",
         *side,
-        sort,
+        type_,
     )
 
 
 def lists(side: Side) -> list[dict[str, Any]]:
     """All lists of a side with the addresses and visits they name."""
-    found = named(
-        ("id", "name", "sort", "at", "by", "report", "from_plan", "addresses", "visits"),
-        "SELECT g.id, g.name, g.sort, g.at, g.by, g.report, g.from_plan, count(v.target), coalesce(sum(v.count), 0) "
+    found = dicts(
+        ("id", "name", "type", "at", "by", "report", "from_plan", "addresses", "visits"),
+        "SELECT g.id, g.name, g.type, g.at, g.by, g.report, g.from_plan, count(v.target), coalesce(sum(v.count), 0) "
         "FROM given g LEFT JOIN given_address v ON v.given_id = g.id WHERE g.crossing_id = ? AND g.side = ? GROUP BY "
         "g.id ORDER BY g.id",
         *side,
@@ -102,7 +102,7 @@ class Sum(NamedTuple):
     """A list by its name and sort, with the addresses and visits it names."""
 
     name: str
-    sort: str
+    type: str
     addresses: int
     visits: int
 
@@ -110,8 +110,8 @@ class Sum(NamedTuple):
 def sums(side: Side) -> list[Sum]:
     """All lists of a side, told by what they hold."""
     found = rows(
-        "SELECT g.name, g.sort, count(a.target), coalesce(sum(a.count), 0) FROM given g LEFT JOIN given_address a ON "
-        "a.given_id = g.id WHERE g.crossing_id = ? AND g.side = ? GROUP BY g.name, g.sort ORDER BY 1, 2",
+        "SELECT g.name, g.type, count(a.target), coalesce(sum(a.count), 0) FROM given g LEFT JOIN given_address a ON "
+        "a.given_id = g.id WHERE g.crossing_id = ? AND g.side = ? GROUP BY g.name, g.type ORDER BY 1, 2",
         *side,
     )
     return [Sum(*row) for row in found]

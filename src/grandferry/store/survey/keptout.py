@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from grandferry.core.keptout import KeptOut
 from grandferry.core.side import Side
 
-from ..db import Part, named, one, rows, typed
+from ..db import Part, dicts, one, rows, typed
 
 ROW = ("id", "url", "host", "reason", "what", "wants_file", "pages", "source", "source_key", "how")
 _MEASURING = ("analytic", "metric", "/stat", "track", "pixel", "beacon", "/tag", "counter", "measure")
@@ -33,7 +33,7 @@ WHAT = (
 
 def groups(side: Side) -> list[dict[str, Any]]:
     """host, reason, number of addresses kept out, and how many of them are files."""
-    return named(
+    return dicts(
         ("host", "reason", "count", "files"),
         "SELECT host, reason, count(*), sum(wants_file) FROM shut_out WHERE crossing_id = ? AND side = ? GROUP BY "
         "1, 2 ORDER BY 3 DESC, 1, 2",

@@ -16,17 +16,17 @@ class Compared(NamedTuple):
     address: int
     host: str
     key: str
-    sort: str
+    type: str
     body: str
-    text: str | None
+    words_hash: str | None
     near: str | None
     words: int
 
 
 class Alike(NamedTuple):
-    """An address of a group; ``sort`` same, near or spelling."""
+    """An address of a group; ``type`` same, near or spelling."""
 
-    sort: str
+    type: str
     group: int
     address: int
     why: str
@@ -35,10 +35,10 @@ class Alike(NamedTuple):
 def compared(side: Side) -> list[Compared]:
     """Every good answer of a side, in order of its key."""
     found = rows(
-        "SELECT a.id, a.host, a.key, a.sort, coalesce(c.body, ''), json_extract(f.facts, '$.text'), "
+        "SELECT a.id, a.host, a.key, a.type, coalesce(c.body, ''), json_extract(f.facts, '$.words_hash'), "
         "json_extract(f.facts, '$.near'), a.words FROM address a LEFT JOIN capture c ON c.id = a.capture "
         "LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? AND a.side = ? AND a.state = 'done' AND "
-        "a.status < 400 AND a.sort IN ('page', 'file', 'redirect') ORDER BY a.key, a.id",
+        "a.status < 400 AND a.type IN ('page', 'file', 'redirect') ORDER BY a.key, a.id",
         *side,
     )
     return [Compared(*row) for row in found]
@@ -52,6 +52,6 @@ def clear(side: Side) -> None:
 def add(side: Side, alike: list[Alike]) -> None:
     """Store groups, or some of them (within a transaction)."""
     many(
-        "INSERT INTO likeness (crossing_id, side, sort, number, address_id, why) VALUES (?, ?, ?, ?, ?, ?)",
+        "INSERT INTO likeness (crossing_id, side, type, number, address_id, why) VALUES (?, ?, ?, ?, ?, ?)",
         [(*side, *row) for row in alike],
     )

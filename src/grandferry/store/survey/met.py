@@ -65,7 +65,7 @@ def known(side: Side, run: int) -> Known:
         run,
     )
     pages = one(
-        "SELECT count(*) FROM address WHERE crossing_id = ? AND side = ? AND sort = 'page' AND status = 200 AND run = "
+        "SELECT count(*) FROM address WHERE crossing_id = ? AND side = ? AND type = 'page' AND status = 200 AND run = "
         "?",
         *side,
         run,
@@ -86,7 +86,7 @@ def folder_of(key: str) -> str:
 def add_addresses(side: Side, new: list[NewAddress]) -> None:
     many(
         "INSERT INTO address (id, crossing_id, side, url, host, key, wants_file, depth, folder, state, reason, "
-        "status, sort, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "
+        "status, type, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "
         "decision_origin, decision_reason, verdict, judged, fate, proven, why, run, first_run, change) VALUES (?, ?, "
         "?, ?, ?, ?, ?, ?, ?, 'waiting', '', 0, '', '', '', '', 0, 0, 0, 0, 0, '', '', '', '', '', '', "
         "'unaccounted', 0, '', 0, ?, '')",

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 from grandferry.core.side import Side
 
-from ..db import many, named, now, one, rows
+from ..db import dicts, many, now, one, rows
 from ..lists import columns, windows
 
 
@@ -87,7 +87,7 @@ def waiting(side: Side) -> int:
 
 def runs(side: Side) -> list[dict[str, Any]]:
     """All surveys of a side: number, started, ended, and the addresses by what changed (in later ones)."""
-    found = named(
+    found = dicts(
         ("number", "started", "ended", "stopped"),
         "SELECT number, started, ended, stopped FROM survey_run WHERE crossing_id = ? AND side = ? ORDER BY number",
         *side,
@@ -114,7 +114,7 @@ class Before:
     body: str
     target: str
     title: str
-    text: str  # a hash of the visible words
+    words_hash: str
     targets: frozenset[int]  # addresses it linked to
     rendered: bool  # captured as a browser built it, too
 
@@ -132,9 +132,9 @@ def before(address: int) -> Before | None:
     status, answered, headers, body, target, title, facts, rendered = found[0]
     held = json.loads(headers)
     targets = frozenset(row[0] for row in rows("SELECT target_id FROM reference WHERE source_id = ?", address))
-    text = str(json.loads(facts).get("text", ""))
+    words_hash = str(json.loads(facts).get("words_hash", ""))
     etag, modified = held.get("etag", ""), held.get("last-modified", "")
-    return Before(status, answered, etag, modified, body, target, title, text, targets, bool(rendered))
+    return Before(status, answered, etag, modified, body, target, title, words_hash, targets, bool(rendered))
 
 
 class Changed(NamedTuple):
@@ -165,7 +165,7 @@ def changed(side: Side, run: int, offset: int, limit: int) -> tuple[int, list[di
     table = (
         "address_change c JOIN address a ON a.id = c.address_id WHERE c.crossing_id = ? AND c.side = ? AND c.run = ?"
     )
-    found = named(
+    found = dicts(
         ("address", "key", "title", "change", "what"),
         f"SELECT a.id, a.key, a.title, c.change, c.what FROM {table} ORDER BY c.change, a.key LIMIT ? OFFSET ?",
         *side,

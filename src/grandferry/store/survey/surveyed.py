@@ -61,7 +61,7 @@ def summary(side: Side) -> dict[str, Any]:
     by = dict(
         rows(
             "SELECT CASE WHEN state = 'failed' THEN 'failed' WHEN state = 'done' AND status >= 400 THEN 'error' ELSE "
-            "sort END, count(*) FROM address WHERE crossing_id = ? AND side = ? GROUP BY 1",
+            "type END, count(*) FROM address WHERE crossing_id = ? AND side = ? GROUP BY 1",
             *side,
         )
     )
@@ -97,7 +97,7 @@ def address_rows(side: Side) -> list[dict[str, Any]]:
         {
             "address": url,
             "status": status or "",
-            "type": sort or state,
+            "type": type_ or state,
             "target": target,
             "title": title,
             "depth": depth,
@@ -110,8 +110,8 @@ def address_rows(side: Side) -> list[dict[str, Any]]:
             "in_links": in_links,
             "note": reason,
         }
-        for id_, url, status, sort, state, target, title, depth, words, size, mime, visits, in_links, reason in rows(
-            "SELECT id, url, status, sort, state, target, title, depth, words, bytes, mime, visits, in_links, reason "
+        for id_, url, status, type_, state, target, title, depth, words, size, mime, visits, in_links, reason in rows(
+            "SELECT id, url, status, type, state, target, title, depth, words, bytes, mime, visits, in_links, reason "
             "FROM address WHERE crossing_id = ? AND side = ? ORDER BY id",
             *side,
         )
@@ -149,7 +149,7 @@ def pages(crossing: int) -> list[PageToSort]:
     """Every captured page that answered 200 on the old host, in order of its key."""
     found = rows(
         "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from FROM address a JOIN capture c ON c.id = "
-        "a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.sort = "
+        "a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = "
         "'page' AND a.status = 200 AND c.content != '' ORDER BY a.key",
         crossing,
     )

@@ -33,7 +33,7 @@ class Outcome:
     state: str = "done"
     reason: str = ""
     status: int = 0
-    sort: str = ""
+    type: str = ""
     mime: str = ""
     target: str = ""
     title: str = ""
@@ -93,7 +93,7 @@ def record_many(side: Side, run: int, host: str, outcomes: list[Outcome], first_
                     o.state,
                     o.reason,
                     o.status,
-                    o.sort,
+                    o.type,
                     o.mime,
                     o.target,
                     o.title,
@@ -114,7 +114,7 @@ def record_many(side: Side, run: int, host: str, outcomes: list[Outcome], first_
         captures,
     )
     many(
-        "UPDATE address SET state = ?, reason = ?, status = ?, sort = ?, mime = ?, target = ?, title = ?, words = ?, "
+        "UPDATE address SET state = ?, reason = ?, status = ?, type = ?, mime = ?, target = ?, title = ?, words = ?, "
         "bytes = ?, capture = ?, run = ?, counted = counted OR (host = ? AND (visits > 0 OR ?)) WHERE id = ?",
         addresses,
     )

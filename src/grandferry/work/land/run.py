@@ -40,9 +40,9 @@ TOLD = 50  # rows written at once
 class Parcel:
     """One thing to deliver: ``build`` makes its attributes; ``hash`` says what they would be without making them."""
 
-    sort: str
+    thing: str  # file, item or redirect
     key: str
-    type: str
+    type: str  # what the target calls it
     hash: str
     build: Callable[[], dict[str, Any]]
     file: int = 0
@@ -212,7 +212,7 @@ async def _run(context: Context) -> dict[str, Any]:
     with context.writing():
         landing = land.open_landing(crossing, settings.base, dry)
     known = land.ledger(crossing, settings.base)
-    counts: dict[str, Counter[str]] = {sort: Counter() for sort in ("file", "item", "redirect")}
+    counts: dict[str, Counter[str]] = {type_: Counter() for type_ in ("file", "item", "redirect")}
     refused: list[dict[str, str]] = []
     told: list[tuple[str, ...]] = []
     host = urlsplit(settings.base).hostname or ""
@@ -222,11 +222,11 @@ async def _run(context: Context) -> dict[str, Any]:
         load = Load(crossing, plan, settings, target, rewriter)
         total = load.count()
         for parcel in load:
-            if trial and parcel.sort != "file" and parcel.key != trial:
+            if trial and parcel.thing != "file" and parcel.key != trial:
                 continue
             number += 1
-            id_ = identity(plan.name, parcel.sort, parcel.key)
-            sent = known.get((parcel.sort, parcel.key))
+            id_ = identity(plan.name, parcel.thing, parcel.key)
+            sent = known.get((parcel.thing, parcel.key))
             reason = ""
             if sent is not None and sent[1] == parcel.hash:
                 done = "same"
@@ -236,25 +236,25 @@ async def _run(context: Context) -> dict[str, Any]:
                 try:
                     done = await target.put(parcel.type, id_, parcel.build(), known=sent is not None)
                     with context.writing():
-                        land.enter(crossing, settings.base, [(parcel.sort, parcel.key, id_, parcel.hash)])
+                        land.enter(crossing, settings.base, [(parcel.thing, parcel.key, id_, parcel.hash)])
                 except TargetError as problem:
                     done, reason = "refused", str(problem)
                     if len(refused) < REFUSED_CAP:
-                        refused.append({"sort": parcel.sort, "key": parcel.key, "reason": reason})
-                    context.log(f"{parcel.sort} {parcel.key}: {reason}", "warning")
-            told.append((parcel.sort, parcel.key, parcel.title, parcel.place, done, reason))
+                        refused.append({"thing": parcel.thing, "key": parcel.key, "reason": reason})
+                    context.log(f"{parcel.thing} {parcel.key}: {reason}", "warning")
+            told.append((parcel.thing, parcel.key, parcel.title, parcel.place, done, reason))
             if len(told) >= TOLD:
                 with context.writing():
                     land.tell(landing, told)
                 told.clear()
-            counts[parcel.sort][done] += 1
-            if parcel.sort == "file" and done in ("created", "changed", "same") and not dry:
+            counts[parcel.thing][done] += 1
+            if parcel.thing == "file" and done in ("created", "changed", "same") and not dry:
                 with context.writing():
                     land.mark_carried([(parcel.file,)])
             context.progress(done=number, all=total, refused=len(refused))
     for conflict in load.conflicts:
         context.log(f"{conflict}.", "warning")
-    result: dict[str, Any] = {sort: dict(found) for sort, found in counts.items()}
+    result: dict[str, Any] = {type_: dict(found) for type_, found in counts.items()}
     result |= {
         "dry": dry,
         "refused": refused,

@@ -54,7 +54,7 @@ def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tri
 def page_at(crossing: int, address: int) -> tuple[Page, str, str]:
     """(page, url, key) of a captured page. Raises NotThere, UnreadablePage."""
     found = captures.latest(crossing, address)
-    if found is None or found.sort != "page":
+    if found is None or found.type != "page":
         raise NotThere(f"Address {address} of this crossing has no captured page.")
     return page_of(bodies.get(found.body), content_type(found.headers)), found.url, found.key
 

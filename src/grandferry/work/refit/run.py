@@ -186,11 +186,11 @@ def run(context: Context) -> dict[str, Any]:
                 packed.append((name, len(found.body), *bodies.pack(found.body)))
                 a = found.account
                 of = (field.item, field.field)
-                for sort, named in (("construct", found.constructs), ("step", a["removed"])):
-                    counts += [(*of, sort, name_, number) for name_, number in named.items()]
+                for type_, named in (("construct", found.constructs), ("step", a["removed"])):
+                    counts += [(*of, type_, name_, number) for name_, number in named.items()]
                 for thing, c in a["things"].items():
                     found_of = (("have", c["have"]), ("taken", c["removed"]), ("lost", c["lost"]))
-                    counts += [(*of, sort, thing, number) for sort, number in found_of if number]
+                    counts += [(*of, type_, thing, number) for type_, number in found_of if number]
                 words = (a["words"][0], a["in_blocks"], a["in_islands"], a["unaccounted"])
                 rows.append((*of, name, json.dumps(a, ensure_ascii=False), *words, stamp))
             bodies.put_many(packed)

@@ -50,7 +50,7 @@ async def _run(context: Context) -> dict[str, Any]:
         raise FerryError(f"“{base}” is not an address that can be checked against.")
     async with Fetcher(
         agent=context.plan.manners.agent,
-        named=frozenset([home.host, *_other_hosts(row.decision.target for row in rows)]),
+        hosts=frozenset([home.host, *_other_hosts(row.decision.target for row in rows)]),
         at_once=AT_ONCE,
         secrets=access_of(context.crossing),
     ) as fetcher:
@@ -114,7 +114,7 @@ async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict
         )
     root = f"{home.scheme}://{home.host}"
     named = frozenset([home.host, *_other_hosts(line.new for line in lines)])
-    async with Fetcher(agent=agent, named=named, at_once=AT_ONCE) as fetcher:
+    async with Fetcher(agent=agent, hosts=named, at_once=AT_ONCE) as fetcher:
         elsewhere = Elsewhere(fetcher, OTHERS_DELAY)
         probe = await fetcher.get(root + "/")
         if probe.error and not probe.status:

@@ -47,7 +47,7 @@ def try_access(side: Side) -> tuple[bool, int, str]:
     async def ask() -> Fetched:
         named = frozenset([start.host, *here.site.aliases, *here.site.file_hosts])
         async with Fetcher(
-            agent=here.manners.agent, named=named, timeout=here.manners.timeout, secrets=access_of(side.crossing)
+            agent=here.manners.agent, hosts=named, timeout=here.manners.timeout, secrets=access_of(side.crossing)
         ) as fetcher:
             return await fetcher.get(str(start), whole=60)
 

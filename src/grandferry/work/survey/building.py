@@ -63,7 +63,7 @@ class Building:
             if self._bytes <= SHARED_BYTES:
                 self._shared[got.url] = replace(got)
 
-    def named(self, key: str) -> bool:
+    def wants(self, key: str) -> bool:
         """Whether the plan names a page, by its path and query, as one to capture through a browser."""
         return any(compile_pattern(p).search(key) for p in self._settings.browser)
 
@@ -72,7 +72,7 @@ class Building:
         answer leads to is kept as well."""
         settings = self._settings
         needed = settings.browser_where_needed and reading.facts is not None and reading.facts.built_by_scripts
-        if not (needed or self.named(key)):
+        if not (needed or self.wants(key)):
             return reading
         renderer = await self._opened()
         dom, problem = await renderer.render(got)

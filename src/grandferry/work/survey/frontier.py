@@ -182,8 +182,8 @@ class Frontier:
                 number += 1
         return number
 
-    def named(self, sort: str, targets: list[tuple[str, str, int]], scheme: str) -> dict[int, int]:
-        """Enter addresses that a list names (rows host, request target, visits); gives the visits of each. ``sort`` is
+    def enter_listed(self, type_: str, targets: list[tuple[str, str, int]], scheme: str) -> dict[int, int]:
+        """Enter addresses that a list names (rows host, request target, visits); gives the visits of each. ``type`` is
         how they were found: list, log or analytics (within a transaction)."""
         found: dict[str, int] = {}
         for host, target, count in targets:
@@ -192,5 +192,5 @@ class Frontier:
                 str(address) in self.ids or not self.scope.shut_out(address, is_file=looks_like_file(address.path))
             ):
                 found[str(address)] = found.get(str(address), 0) + count
-        self.add([(url, looks_like_file(url.partition("?")[0]), 0, sort) for url in found])
+        self.add([(url, looks_like_file(url.partition("?")[0]), 0, type_) for url in found])
         return {self.ids[url]: count for url, count in found.items() if url in self.ids}

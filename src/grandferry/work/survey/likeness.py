@@ -21,11 +21,11 @@ def find(side: Side) -> list[Alike]:
     loose: dict[tuple[str, str], list[tuple[int, str]]] = {}
     prints: dict[str, list[int]] = {}
     content_of: dict[int, str] = {}
-    for id_, host, key, sort, body, text, near, words in found:
-        content = content_of[id_] = (text or "") if sort == "page" else body
-        if content and (sort == "file" or words):
+    for id_, host, key, type_, body, text, near, words in found:
+        content = content_of[id_] = (text or "") if type_ == "page" else body
+        if content and (type_ == "file" or words):
             same.setdefault(content, []).append(id_)
-        if near and sort == "page":
+        if near and type_ == "page":
             prints.setdefault(near, []).append(id_)
         loose.setdefault((host, loosened(key)), []).append((id_, key))
     groups = [ids for ids in same.values() if len(ids) > 1]

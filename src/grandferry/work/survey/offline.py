@@ -51,13 +51,13 @@ class Copy:
         self.kept: dict[str, _Kept] = {}
         self.why: dict[str, str] = {}  # of addresses that are known and not kept
         self.targets: dict[str, str] = {}
-        for url, state, status, sort, target, mime, reason, body, headers in captures.known(side):
+        for url, state, status, type_, target, mime, reason, body, headers in captures.known(side):
             address = split_href(url)
             assert address is not None
-            if sort == "redirect" and target:
+            if type_ == "redirect" and target:
                 self.targets[url] = target
-            elif body and sort in ("page", "file"):
-                self.kept[url] = _Kept(address, sort == "page", mime, body, content_type(headers))
+            elif body and type_ in ("page", "file"):
+                self.kept[url] = _Kept(address, type_ == "page", mime, body, content_type(headers))
             else:
                 self.why[url] = reason or (
                     f"answers {status}" if status else "not fetched yet" if state == "waiting" else state

@@ -31,10 +31,10 @@ Ref = tuple[str, bool, str, str, str, str]
 
 @dataclass(slots=True)
 class Reading:
-    """``sort`` is page or file; ``refs`` are in document order, each once; ``fault`` says why a page could not be
+    """``type`` is page or file; ``refs`` are in document order, each once; ``fault`` says why a page could not be
     read."""
 
-    sort: str
+    type: str
     digest: str = ""
     packed: int = 0
     data: bytes = b""
@@ -75,7 +75,7 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
     reading.packed, reading.data = pack(body, mime)
     links: list[Link] = []
     base = url
-    if reading.sort == "page":
+    if reading.type == "page":
         decoded = decode(body, content_type)
         reading.encoding, reading.doubtful = decoded.encoding, decoded.doubtful
         try:

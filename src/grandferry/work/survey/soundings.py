@@ -63,7 +63,7 @@ def error_page(made_up: Fetched) -> tuple[str, str]:
     """What tells a site's error page when an address that cannot exist is answered with 200: its fingerprint and the
     hash of its words; ("", "") when such an address is rightly refused."""
     seen = look(made_up) if made_up.status == 200 else None
-    return (seen.facts.near, seen.facts.text) if seen else ("", "")
+    return (seen.facts.near, seen.facts.words_hash) if seen else ("", "")
 
 
 def robots_say(robots: Robots, agent: str, start: Address) -> dict[str, Any]:
@@ -190,7 +190,7 @@ class Soundings:
             here = (target.host, target.path) == (self.start.host, self.start.path)
             return {"status": got.status, "says": f"redirects to {target}", "same": here}
         seen = look(got)
-        same = bool(seen and mine and (seen.facts.text == mine.facts.text or _near(seen, mine)))
+        same = bool(seen and mine and (seen.facts.words_hash == mine.facts.words_hash or _near(seen, mine)))
         return {"status": got.status, "says": "the same page" if same else "another page", "same": same}
 
     async def _sitemaps(self, named: list[str]) -> tuple[int, list[dict[str, Any]]]:
@@ -281,7 +281,7 @@ async def _run(context: Context, pages: int) -> dict[str, Any]:
     names |= {f"{name}:{port}" if port else name for name in (bare, f"www.{bare}")}
     async with Fetcher(
         agent=here.manners.agent,
-        named=frozenset(names),
+        hosts=frozenset(names),
         timeout=here.manners.timeout,
         secrets=access_of(context.crossing),
     ) as fetcher:

@@ -156,11 +156,11 @@ class Taker:
             batch.seen.append(runs.Changed(waiting.id, "added" if good else "", []))
 
     def _is_error_page(self, one: Answered) -> bool:
-        near, text = self.error_page
+        near, words = self.error_page
         facts = one.reading.facts if one.reading is not None else None
-        if facts is None or one.got.status != 200 or one.waiting.key == "/" or not text:
+        if facts is None or one.got.status != 200 or one.waiting.key == "/" or not words:
             return False
-        return facts.text == text or bool(near and facts.near and apart(facts.near, near) <= ERROR_BITS)
+        return facts.words_hash == words or bool(near and facts.near and apart(facts.near, near) <= ERROR_BITS)
 
     def _still(self, one: Answered, before: runs.Before) -> tuple[taken.Outcome, str]:
         """What becomes of an address whose captured content stays the latest, and the change that is told of it."""
@@ -182,7 +182,7 @@ class Taker:
         """What is different in a page or file that was read anew."""
         found = []
         if reading.facts is not None:
-            if before.text and reading.facts.text != before.text:
+            if before.words_hash and reading.facts.words_hash != before.words_hash:
                 found.append("text")
             if reading.facts.title != before.title:
                 found.append("title")
@@ -193,7 +193,7 @@ class Taker:
                 found.append("links")
             if any(targets.get(id_, False) for id_ in moved):
                 found.append("files")
-        return found or ["markup" if reading.sort == "page" else "content"]
+        return found or ["markup" if reading.type == "page" else "content"]
 
     def _record(self, waiting: Waiting, got: Fetched, reading: Reading | None, batch: _Batch) -> taken.Outcome:
         """What became of one fetch; the addresses it leads to and its references go to the batch."""
@@ -208,21 +208,21 @@ class Taker:
         else:
             result.state, result.status, result.mime, result.bytes = "done", got.status, got.mime, got.size
             if location:
-                result.sort = "redirect"
+                result.type = "redirect"
                 target = self.scope.normal(location, waiting.url)
                 result.target = str(target) if target else location
                 if target is not None:
                     batch.met.append((str(target), waiting.wants_file, waiting.depth, "redirect"))
                     if is_sign_in(target.key) and not is_sign_in(waiting.key):
-                        result.sort, result.reason = "refused", SIGN_IN
+                        result.type, result.reason = "refused", SIGN_IN
             elif got.status in REFUSALS:
-                result.sort, result.reason = "refused", f"answers {got.status}"
+                result.type, result.reason = "refused", f"answers {got.status}"
             elif reading is not None and reading.refusal:
-                result.sort, result.reason = "refused", reading.refusal
+                result.type, result.reason = "refused", reading.refusal
             elif got.status == 200 and not got.size and got.mime.startswith("text/html"):
-                result.sort, result.reason = "refused", EMPTY
+                result.type, result.reason = "refused", EMPTY
             else:
-                result.sort = reading.sort if reading else "page" if got.mime.startswith("text/html") else "file"
+                result.type = reading.type if reading else "page" if got.mime.startswith("text/html") else "file"
         if got.status:
             kept = reading is not None and not reading.refusal
             result.capture = taken.NewCapture(
@@ -249,7 +249,7 @@ class Taker:
                 depth = waiting.depth
                 batch.met += [(ref[0], ref[1], depth if ref[1] else depth + 1, "link") for ref in reading.refs]
                 batch.refs.append((waiting.id, reading.refs))
-                if reading.sort == "file" and got.path is None and "xml" in got.mime:
+                if reading.type == "file" and got.path is None and "xml" in got.mime:
                     entries = [a for a in (self.scope.normal(u, waiting.url) for u in read_feed(got.body)) if a]
                     batch.met.extend((str(a), looks_like_file(a.path), waiting.depth + 1, "feed") for a in entries)
         return result

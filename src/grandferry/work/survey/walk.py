@@ -22,7 +22,7 @@ from grandferry.store.db import connection, unchecked
 from grandferry.store.survey import depths, given, likeness, met, runs, sounded, surveyed
 from grandferry.work.jobs.context import Context, Stopped, access_of
 from grandferry.work.rounds.stamping import survey_stamp
-from grandferry.work.survey import handed
+from grandferry.work.survey import ownerlists
 from grandferry.work.survey.access import verdict
 from grandferry.work.survey.archive import Archive, ArchivePolite
 from grandferry.work.survey.building import Building
@@ -142,13 +142,13 @@ class Survey:
     async def _source(self) -> AsyncIterator[Fetcher | Archive]:
         """Where answers come from: the site itself, or an archive of it (``polite`` is set to what asks it)."""
         if self.archive:
-            with Archive(handed.place(self.archive), self.scope, bodies.temporary()) as archive:
+            with Archive(ownerlists.place(self.archive), self.scope, bodies.temporary()) as archive:
                 self.polite: Polite | ArchivePolite = ArchivePolite(archive)
                 yield archive
             return
         async with Fetcher(
             agent=self.manners.agent,
-            named=self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases),
+            hosts=self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases),
             at_once=self.manners.at_once,
             timeout=self.manners.timeout,
             page_cap=self.bounds.max_page_bytes,
@@ -188,8 +188,8 @@ class Survey:
             self.frontier.heed_scope()
             self.frontier.add([(str(self.start), False, 0, "start")])
             visits: dict[int, int] = {}  # a log and an analytics table count the same people: the larger figure holds
-            for sort in ("list", "analytics", "log"):
-                counted = self.frontier.named(sort, given.addresses(self.side, sort), self.start.scheme)
+            for type_ in ("list", "analytics", "log"):
+                counted = self.frontier.enter_listed(type_, given.addresses(self.side, type_), self.start.scheme)
                 visits.update({id_: max(n, visits.get(id_, 0)) for id_, n in counted.items()})
             met.set_visits(self.crossing, visits)
             if self.only:
@@ -230,7 +230,7 @@ class Survey:
         assert start is not None
         known = sounded.soundings(self.side).get("made-up address", {})
         if known.get("run") == self.number:
-            self.taker.error_page = (known["near"], known["text"])
+            self.taker.error_page = (known["near"], known["words_hash"])
             return
 
         async def ask(address: Address) -> Fetched:
@@ -262,8 +262,14 @@ class Survey:
         with self.context.writing():
             sounded.sound(self.side, "sitemaps", sitemaps)
             sounded.sound(self.side, "robots", robots_say(robots, self.manners.agent, start))
-            near, text = self.taker.error_page
-            said = {"status": made_up.status, "error": made_up.error, "near": near, "text": text, "run": self.number}
+            near, words = self.taker.error_page
+            said = {
+                "status": made_up.status,
+                "error": made_up.error,
+                "near": near,
+                "words_hash": words,
+                "run": self.number,
+            }
             sounded.sound(self.side, "made-up address", said)
         rules = sum(len(group.rules) for group in robots.groups)
         named = sum(sitemap["pages"] for sitemap in sitemaps)
@@ -362,7 +368,7 @@ class Survey:
 
     def _to_build(self, waiting: Waiting, before: runs.Before | None) -> bool:
         """Whether a page that was captured is to be captured through a browser now, and was not before."""
-        named = self.building is not None and self.building.named(waiting.key)
+        named = self.building is not None and self.building.wants(waiting.key)
         return named and before is not None and not before.rendered
 
     async def _keep(self, waiting: Waiting, got: Fetched, before: runs.Before | None, spooled: int = 0) -> None:
@@ -383,9 +389,9 @@ class Survey:
                 reading = Reading("file", got.digest)
             else:
                 reading = await self.reader.read(got)
-                if self.building is not None and got.status == 200 and reading.sort == "page":
+                if self.building is not None and got.status == 200 and reading.type == "page":
                     reading = await self.building.as_built(waiting.key, got, reading)
-        if got.status == 200 and (reading is None or reading.sort == "page"):
+        if got.status == 200 and (reading is None or reading.type == "page"):
             self.pages += 1
         self.pending.append(Answered(waiting, got, reading, before, spooled))
 
@@ -431,7 +437,7 @@ def run(context: Context) -> dict[str, Any]:
         return summary
     if start.state == "failed":
         problem = AddressError(f"The start address {start.url} gives no answer. {start.reason}")
-    elif start.sort == "refused":
+    elif start.type == "refused":
         problem = AddressError(
             f"The start address {start.url} holds no content: {start.reason}.",
             "Give access under Scope & manners, or another start.",

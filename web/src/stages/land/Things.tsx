@@ -8,7 +8,7 @@ import { useThings, type Thing } from "./queries";
 
 const COLUMNS: Column<Thing>[] = [
   { id: "state", label: "state", width: 90, look: "b", cell: (r) => r.state },
-  { id: "sort", label: "what", width: 76, cell: (r) => r.sort },
+  { id: "type", label: "what", width: 76, cell: (r) => r.type },
   { id: "title", label: "title", width: 160, grow: true, cell: (r) => <span title={r.title}>{r.title}</span> },
   {
     id: "key",
@@ -16,7 +16,7 @@ const COLUMNS: Column<Thing>[] = [
     width: 180,
     grow: true,
     look: "mono",
-    cell: (r) => (r.sort === "file" ? "" : <Addr of={r.key.replace(/^exact /, "")} />),
+    cell: (r) => (r.type === "file" ? "" : <Addr of={r.key.replace(/^exact /, "")} />),
   },
   {
     id: "place",

@@ -23,7 +23,7 @@ export function AddressFacts({ of: a, all, build }: Props) {
       <dd>
         {a.status || a.state} {a.bytes ? `· ${size(a.bytes)}` : ""} {latest?.encoding ? `· ${latest.encoding}` : ""}{" "}
         {latest ? `· ${when(latest.at)}` : ""}
-        {a.sort === "page" && a.status === 200 && !rendered && (
+        {a.type === "page" && a.status === 200 && !rendered && (
           <div>
             <button
               className="linkish"

@@ -67,7 +67,7 @@ export function Detail({ address }: { address: number }) {
         <Button variant="outlined" onClick={copy}>
           {copied || "Copy path"}
         </Button>
-        {side === "old" && a.sort === "page" && a.status === 200 && (
+        {side === "old" && a.type === "page" && a.status === 200 && (
           <Button
             variant="outlined"
             disabled={again.isPending}

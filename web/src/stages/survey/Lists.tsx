@@ -27,7 +27,7 @@ function Taken({ lists, onForget }: { lists: Schemas["ListRow"][] | undefined; o
             )}
           </span>
           <span>
-            {SORTS[list.sort] ?? list.sort}, {many(list.addresses, "address", "addresses")}
+            {SORTS[list.type] ?? list.type}, {many(list.addresses, "address", "addresses")}
             {list.visits > 0 && `, ${many(list.visits, "visit")}`}
             {list.at && (
               <span className="soft">

@@ -45,7 +45,7 @@ export function Alike({ rows, onOpen }: { rows: Schemas["LikeRow"][]; onOpen: (i
       <table className="plain">
         <tbody>
           {rows.map((other) => (
-            <tr key={other.sort + other.id}>
+            <tr key={other.type + other.id}>
               <td>
                 <button
                   className="linkish mono"
@@ -57,7 +57,7 @@ export function Alike({ rows, onOpen }: { rows: Schemas["LikeRow"][]; onOpen: (i
                 <div className="soft">{other.title}</div>
               </td>
               <td>
-                {ALIKE[other.sort] ?? other.sort}
+                {ALIKE[other.type] ?? other.type}
                 {other.why && <div className="soft">{other.why}</div>}
               </td>
             </tr>

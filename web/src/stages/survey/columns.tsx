@@ -40,7 +40,7 @@ export const COLUMNS: Column<Row>[] = [
     sort: "title",
     cell: (r) => (
       <span title={r.target || r.title}>
-        {r.target ? `→ ${r.target}` : r.title || (r.sort === "file" ? `${r.mime} · ${size(r.bytes)}` : r.reason)}
+        {r.target ? `→ ${r.target}` : r.title || (r.type === "file" ? `${r.mime} · ${size(r.bytes)}` : r.reason)}
       </span>
     ),
   },
@@ -109,7 +109,7 @@ export const COLUMNS: Column<Row>[] = [
     look: "num",
     sort: "headings",
     off: true,
-    cell: (r) => (r.sort === "page" ? r.headings : ""),
+    cell: (r) => (r.type === "page" ? r.headings : ""),
   },
   { id: "description", label: "description", width: 160, sort: "description", off: true, cell: (r) => r.description },
   {
@@ -119,7 +119,7 @@ export const COLUMNS: Column<Row>[] = [
     look: "num",
     sort: "links_out",
     off: true,
-    cell: (r) => (r.sort === "page" ? count(r.links_out) : ""),
+    cell: (r) => (r.type === "page" ? count(r.links_out) : ""),
   },
   {
     id: "pictures",

@@ -145,7 +145,7 @@ def take(
     kept = [line for line in weighed.read.kept if line.number not in left]
     if not kept:
         raise FerryError("The list names no address within the bounds.", "Look at what is outside, and why.")
-    sort = "analytics" if visits >= 0 else "list"
+    type_ = "analytics" if visits >= 0 else "list"
     report = {
         "lines": weighed.read.lines,
         "distinct": len(weighed.read.kept),
@@ -161,7 +161,7 @@ def take(
         assert at is not None
         targets.append(Visits(at.host, at.key, total.get(line.url, 0)))
     with transaction():
-        number_ = given.add(side, name, sort, by, report)
+        number_ = given.add(side, name, type_, by, report)
         given.add_visits(number_, targets)
     path.unlink(missing_ok=True)
     return report

@@ -17,7 +17,7 @@ from grandferry.ports.sources.serverlog import MOST, count_visits, own_machines
 from grandferry.ports.sources.table import look, number
 from grandferry.store.db import one, rows
 from grandferry.store.survey import given
-from grandferry.work.survey import handed
+from grandferry.work.survey import ownerlists
 from tests.servers import apps, pages_app
 
 Make = Callable[..., int]
@@ -32,7 +32,7 @@ SITE: dict[str, Any] = {
 
 
 def handed_over(text: bytes) -> Path:
-    path = handed.new_place()
+    path = ownerlists.new_place()
     path.write_bytes(text)
     return path
 
@@ -42,10 +42,10 @@ def test_a_pasted_list_adds_the_two_addresses_no_link_leads_to(cross: Make, work
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         assert work("survey", crossing)["pages"] == 3
         path = handed_over(b"/\n/a.htm\n/b.htm\n/lost.htm\nhttp://127.0.0.1:%d/old/note.htm\n" % port)
-        assert handed.looked_at(path).form == "lines"
-        weighed, _ = handed.weigh(Side(crossing), path, "lines")
+        assert ownerlists.looked_at(path).form == "lines"
+        weighed, _ = ownerlists.weigh(Side(crossing), path, "lines")
         assert [line.text[-9:] for line in weighed.new] == ["/lost.htm", "/note.htm"]
-        report = handed.take(Side(crossing), path, "important pages", "lines", 0, -1, [], "Ann")
+        report = ownerlists.take(Side(crossing), path, "important pages", "lines", 0, -1, [], "Ann")
         assert report["unknown before"] == 2 and report["distinct"] == 5 and not path.exists()
         assert work("survey", crossing)["pages"] == 5
     unlinked = "SELECT key FROM address WHERE in_links = 0 AND key != '/' ORDER BY key"
@@ -57,7 +57,7 @@ def test_a_pasted_list_adds_the_two_addresses_no_link_leads_to(cross: Make, work
 def test_an_analytics_table_gives_visits_whatever_its_delimiter(cross: Make, work: Run) -> None:
     table = "# Made on 3 May 2026\r\n\r\nPage title;Page path;Pageviews\r\nHome;/;1.204\r\nA;/a.htm;30\r\nA;/a.htm#x;5\r\nLost;/lost.htm;7\r\n"
     path = handed_over(table.encode("cp1252"))
-    found = handed.looked_at(path)
+    found = ownerlists.looked_at(path)
     assert (found.form, found.columns, found.address, found.visits) == (
         "table",
         ["Page title", "Page path", "Pageviews"],
@@ -66,7 +66,7 @@ def test_an_analytics_table_gives_visits_whatever_its_delimiter(cross: Make, wor
     )
     with apps(pages_app(SITE)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
-        handed.take(Side(crossing), path, "analytics.csv", "table", 1, 2, [], "")
+        ownerlists.take(Side(crossing), path, "analytics.csv", "table", 1, 2, [], "")
         work("survey", crossing)
     assert dict(rows("SELECT key, visits FROM address")) == {"/": 1204, "/a.htm": 35, "/b.htm": 0, "/lost.htm": 7}
 
@@ -79,7 +79,7 @@ def test_a_workbook_is_a_table_and_a_sitemap_a_list(tmp_path: Path, workspace: P
     found = look(tmp_path / "pages.xlsx")
     assert (found.address, found.visits, found.rows[1]) == (1, 2, ["Shop", "http://old.test/shop/", "3"])
     sitemap = handed_over(gzip.compress(b"<urlset><url><loc>http://old.test/x</loc></url></urlset>"))
-    assert handed.looked_at(sitemap).form == "lines"
+    assert ownerlists.looked_at(sitemap).form == "lines"
     assert [number(text) for text in ("1,204", "1 204", "12", "none")] == [1204, 1204, 12, 0]
 
 
@@ -97,7 +97,7 @@ def test_a_log_tells_people_robots_and_own_machines_apart(cross: Make, work: Run
         "not a line of a log\n",
     ]
     path = handed_over(gzip.compress("".join(lines).encode()))
-    assert handed.looked_at(path).form == "log"
+    assert ownerlists.looked_at(path).form == "log"
     with apps(pages_app(SITE)) as (port,):
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         result = work("log", crossing, file=path.name, name="access.log.gz", own=["192.0.2.0/24"])
@@ -131,14 +131,14 @@ def test_a_log_of_any_size_fits_in_memory() -> None:
 def test_bad_files_have_their_sentences(cross: Make, work: Run) -> None:
     crossing = cross({"old": {"start": "http://old.test/"}})
     with pytest.raises(FerryError, match="empty"):
-        handed.looked_at(handed_over(b""))
+        ownerlists.looked_at(handed_over(b""))
     with pytest.raises(FerryError, match="192.0.2"):
         own_machines(["not a machine"])
     with pytest.raises(FerryError, match="within the bounds"):
-        handed.take(Side(crossing), handed_over(b"http://else.test/\n"), "x", "lines", 0, -1, [], "")
+        ownerlists.take(Side(crossing), handed_over(b"http://else.test/\n"), "x", "lines", 0, -1, [], "")
     torn = handed_over(gzip.compress(LINE.format(client="a", request="GET /", agent="x").encode() * 3000)[:200])
     assert "Combined" in work("log", crossing, fails=True, file=handed_over(b"hello\n").name, name="x")["error"]
     assert "to its end" in work("log", crossing, fails=True, file=torn.name, name="x")["error"]
     assert given.lists(Side(crossing)) == []
     with pytest.raises(FerryError, match="not here any more"):
-        handed.place("../../etc/passwd")
+        ownerlists.place("../../etc/passwd")

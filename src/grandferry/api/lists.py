@@ -13,7 +13,7 @@ from grandferry.core.survey.spellings import Line
 from grandferry.store import jobs
 from grandferry.store.db import connection
 from grandferry.store.survey import given
-from grandferry.work.survey import handed, sheets
+from grandferry.work.survey import ownerlists, sheets
 from grandferry.work.survey.access import check_leave
 
 from .common import Queued, ThatCrossing, ThatSide
@@ -25,11 +25,11 @@ SHOWN = 500
 
 
 class ListRow(BaseModel):
-    """A list taken: ``sort`` list, log or analytics; ``report`` says how its lines were read."""
+    """A list taken: ``type`` list, log or analytics; ``report`` says how its lines were read."""
 
     id: int
     name: str
-    sort: str
+    type: str
     at: str
     by: str
     report: dict[str, int]
@@ -155,7 +155,7 @@ async def upload(crossing: ThatCrossing, request: Request) -> Looked:
 
     def begin() -> Any:
         with connection():
-            return handed.new_place()
+            return ownerlists.new_place()
 
     path = await run_in_threadpool(begin)
     size = 0
@@ -166,7 +166,7 @@ async def upload(crossing: ThatCrossing, request: Request) -> Looked:
                 path.unlink(missing_ok=True)
                 raise FerryError("The file is larger than 20 GB.")
             handle.write(chunk)
-    found = await run_in_threadpool(handed.looked_at, path)
+    found = await run_in_threadpool(ownerlists.looked_at, path)
     return Looked(
         token=found.token,
         form=found.form,
@@ -180,7 +180,7 @@ async def upload(crossing: ThatCrossing, request: Request) -> Looked:
 @router.post("/weigh")
 def weigh(wanted: Reading, side: ThatSide) -> Weighed:
     """Read a list or table and hold it against what is known; nothing is taken yet."""
-    found, _ = handed.weigh(side, handed.place(wanted.token), wanted.form, wanted.address, wanted.visits)
+    found, _ = ownerlists.weigh(side, ownerlists.place(wanted.token), wanted.form, wanted.address, wanted.visits)
     read = found.read
     sorts = {"new": found.new, "repeats": read.repeats, "doubtful": read.doubtful, "repaired": read.repaired}
     sorts |= {"outside": read.outside, "bad": read.bad}
@@ -199,16 +199,16 @@ def _row(line: Line) -> LineRow:
 @router.post("/take")
 def take(wanted: Taking, side: ThatSide, by: Who) -> Taken:
     """Take a list or table; what it names is fetched when the survey goes on."""
-    path = handed.place(wanted.token)
+    path = ownerlists.place(wanted.token)
     return Taken(
-        report=handed.take(side, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by)
+        report=ownerlists.take(side, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by)
     )
 
 
 @router.post("/decisions/weigh")
 def weigh_decisions(wanted: Brought, crossing: ThatCrossing) -> BroughtBack:
     """Hold a table of decisions brought back against what is decided now; nothing is taken yet."""
-    read = sheets.read_decisions(crossing.id, handed.place(wanted.token))
+    read = sheets.read_decisions(crossing.id, ownerlists.place(wanted.token))
     meanwhile = sum(row.meanwhile for row in read.altered)
     return BroughtBack(
         rows=read.rows,
@@ -227,15 +227,15 @@ def weigh_decisions(wanted: Brought, crossing: ThatCrossing) -> BroughtBack:
 @router.post("/decisions/take")
 def take_decisions(wanted: BroughtTaking, crossing: ThatCrossing, by: Who) -> Taken:
     """Take the altered rows; the redirect map is made anew by its own job."""
-    number, text = sheets.take_decisions(crossing.id, handed.place(wanted.token), wanted.over, by)
+    number, text = sheets.take_decisions(crossing.id, ownerlists.place(wanted.token), wanted.over, by)
     return Taken(report={"rows": number, "text": text})
 
 
 @router.post("/log", status_code=202)
 def take_log(wanted: LogTaking, crossing: ThatCrossing, by: Who) -> Queued:
     """Read an access log in a job of its own."""
-    handed.place(wanted.token)
-    handed.check_machines(wanted.own)
+    ownerlists.place(wanted.token)
+    ownerlists.check_machines(wanted.own)
     params = {"file": wanted.token, "name": wanted.name, "own": wanted.own, "by": by}
     return Queued(job=jobs.ask_job("log", crossing.id, params))
 
@@ -243,7 +243,7 @@ def take_log(wanted: LogTaking, crossing: ThatCrossing, by: Who) -> Queued:
 @router.post("/archive", status_code=202)
 def take_archive(wanted: ArchiveTaking, side: ThatSide) -> Queued:
     """Build the survey of a side from an archive; the site itself is not asked."""
-    handed.place(wanted.token)
+    ownerlists.place(wanted.token)
     check_leave(side.crossing)
     return Queued(job=jobs.ask_job("survey", side.crossing, {"archive": wanted.token, "side": side.name}))
 
