@@ -8,10 +8,11 @@ import pytest
 
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.plan import FieldPlan, RouteRule, SortRule
+from grandferry.core.standing import Todo, evidence, next_steps, waiting
 from grandferry.store import crossings
 from grandferry.store.db import one, rows
 from grandferry.store.lists import windows
-from grandferry.store.manifest import evidence, figures, next_steps, waiting
+from grandferry.store.manifest import figures
 from grandferry.work.lift.tries import ask_map, kind_pages, pointed_at, shapes, try_field, try_redirect, try_rules
 from grandferry.work.refit.preview import body_texts, file_preview, page_preview
 from grandferry.work.route import evidence as shown
@@ -90,9 +91,9 @@ def test_the_map_is_asked_and_the_rules_are_seen_working(demo: Demo) -> None:
 def test_the_manifest_adds_up_and_has_nothing_left_to_do(demo: Demo) -> None:
     found = figures(demo.crossing)
     told = evidence(found)
-    assert told["addresses_proven"] == (101, 101) and told["visits_covered"][0] == told["visits_covered"][1] > 1000
-    assert told["words_carried"][0] == told["words_carried"][1] and told["items_landed"] == (73, 73)
-    assert [s["stage"] for s in next_steps(found)] == ["sort"]  # one page is in no kind, and is decided all the same
+    assert told.addresses_proven == (101, 101) and told.visits_covered[0] == told.visits_covered[1] > 1000
+    assert told.words_carried[0] == told.words_carried[1] and told.items_landed == (73, 73)
+    assert [s.todo for s in next_steps(found)] == [Todo.UNSORTED]  # one page is in no kind, and is decided all the same
     assert waiting(found) == {"survey": 0, "sort": 1, "lift": 0, "refit": 0, "route": 0, "land": 0}
 
 

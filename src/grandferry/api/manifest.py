@@ -5,7 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from grandferry.store import manifest as figures
+from grandferry.core import standing
+from grandferry.store.manifest import figures
 from grandferry.work.rounds import behind
 
 from .common import ThatCrossing
@@ -60,9 +61,12 @@ class ManifestOut(BaseModel):
 
 @router.get("/manifest")
 def manifest(crossing: ThatCrossing) -> ManifestOut:
-    found = figures.figures(crossing.id) | {"unsent": behind.unsent(crossing.id)}
+    found = figures(crossing.id, behind.unsent(crossing.id))
     return ManifestOut(
-        waiting=Waiting(**figures.waiting(found)),
-        next=[NextStep(**step) for step in figures.next_steps(found)],
-        evidence=Evidence(**figures.evidence(found)),
+        waiting=Waiting(**standing.waiting(found)),
+        next=[
+            NextStep(stage=step.stage, text=standing.said(step, found), settles=step.settles, of=step.of, to=step.to)
+            for step in standing.next_steps(found)
+        ],
+        evidence=Evidence(**standing.evidence(found)._asdict()),
     )
