@@ -238,6 +238,22 @@ def test_rounds_tell_what_was_fixed_by_what(crossed: Application, copied: int, p
     page.sees("2 fixed (1 by pair, 1 by old redirect), 0 newly broken")
 
 
+def test_pasted_pairs_are_set_and_what_holds_none_is_told(crossed: Application, copied: int, page: Browser) -> None:
+    before = crossed.api("GET", f"/crossings/{copied}/pairs")
+    page.go(f"{crossed.base}/c/{copied}/route?tab=pairs")
+    page.write("old and new, one pair a line", "/pasted/a.htm -> /a\n/pasted/b.htm nowhere\n/pasted/c.htm 410")
+    page.click("Set these pairs")
+    page.sees("2 pairs set. 1 line left above, not set:")
+    page.sees("The new address “nowhere” is neither a path nor an http address.")
+    found = crossed.api("GET", f"/crossings/{copied}/pairs", params={"search": "/pasted/"})["rows"]
+    assert [(p["old"], p["new"], p["status"]) for p in found] == [
+        ("/pasted/a.htm", "/a", 301),
+        ("/pasted/c.htm", "", 410),
+    ]
+    crossed.api("POST", f"/crossings/{copied}/undo")
+    assert crossed.api("GET", f"/crossings/{copied}/pairs") == before
+
+
 def test_the_interim_host_changes_nothing_but_where_checks_go(crossed: Application, copied: int, page: Browser) -> None:
     before = crossed.api("GET", f"/crossings/{copied}/plan")["plan"]
     pairs = crossed.api("GET", f"/crossings/{copied}/pairs")

@@ -1236,6 +1236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/pairs/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Lines
+         * @description Set the pairs of a text as one change; a line that cannot be read is left out, and said.
+         */
+        post: operations["set_lines_api_crossings__crossing__pairs_lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/plan": {
         parameters: {
             query?: never;
@@ -3599,6 +3619,26 @@ export interface components {
             text: string;
         };
         /**
+         * PairsTaken
+         * @description How many pairs were set, and the lines that were not.
+         */
+        PairsTaken: {
+            /** Refused */
+            refused: components["schemas"]["RefusedLine"][];
+            /** Revision */
+            revision: number;
+            /** Set */
+            set: number;
+        };
+        /**
+         * PairsText
+         * @description Pairs as they are pasted: old and new, one pair a line.
+         */
+        PairsText: {
+            /** Lines */
+            lines: string;
+        };
+        /**
          * Permission
          * @description The owner's leave to copy the site.
          */
@@ -3844,6 +3884,18 @@ export interface components {
             worst: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * RefusedLine
+         * @description A line that holds no pair, and why.
+         */
+        RefusedLine: {
+            /** Line */
+            line: number;
+            /** Reason */
+            reason: string;
+            /** Text */
+            text: string;
         };
         /** Revision */
         Revision: {
@@ -9768,6 +9820,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Revision"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_lines_api_crossings__crossing__pairs_lines_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairsText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsTaken"];
                 };
             };
             /** @description cannot be done as asked */

@@ -12,6 +12,7 @@ from starlette.concurrency import run_in_threadpool
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair, Plan
 from grandferry.core.plancheck import check_plan
+from grandferry.core.route.pasted import read_lines
 from grandferry.store import changes, crossings
 from grandferry.store.db import connection
 from grandferry.work.names import file_name
@@ -59,6 +60,28 @@ class PairsChange(BaseModel):
     set: list[Pair] = Field([], max_length=20_000)
     drop: list[str] = Field([], max_length=20_000)
     text: str = Field("pairs changed", max_length=300)
+
+
+class PairsText(BaseModel):
+    """Pairs as they are pasted: old and new, one pair a line."""
+
+    lines: str = Field(max_length=4_000_000)
+
+
+class RefusedLine(BaseModel):
+    """A line that holds no pair, and why."""
+
+    line: int
+    text: str
+    reason: str
+
+
+class PairsTaken(BaseModel):
+    """How many pairs were set, and the lines that were not."""
+
+    set: int
+    refused: list[RefusedLine]
+    revision: int
 
 
 class Revision(BaseModel):
@@ -154,6 +177,21 @@ def set_pairs(wanted: PairsChange, crossing: ThatCrossing, by: Who) -> Revision:
         line = pair.redirect
         lines.append(Pair(old=line.old, new=line.new, status=line.status, match=line.match))  # type: ignore[arg-type]
     return Revision(revision=changes.change_pairs(crossing.id, lines, wanted.drop, by, wanted.text))
+
+
+@router.post("/pairs/lines")
+def set_lines(wanted: PairsText, crossing: ThatCrossing, by: Who) -> PairsTaken:
+    """Set the pairs of a text as one change; a line that cannot be read is left out, and said."""
+    found = list(read_lines(wanted.lines))
+    if not found:
+        raise FerryError("There is no pair in this.", "Write an old and a new address a line.")
+    pairs = [line.pair for line in found if line.pair is not None]
+    revision = changes.revision(crossing.id)
+    if pairs:
+        text = f"{len(pairs):,} {'pair' if len(pairs) == 1 else 'pairs'} set"
+        revision = changes.change_pairs(crossing.id, pairs, [], by, text)
+    refused = [RefusedLine(line=n, text=text, reason=why) for n, text, pair, why in found if pair is None]
+    return PairsTaken(set=len(pairs), refused=refused, revision=revision)
 
 
 @router.get("/changes")

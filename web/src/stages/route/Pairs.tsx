@@ -1,14 +1,13 @@
 /** Pairs: single old addresses with their new ones; pasted, changed, taken out. */
 import { Button, TextField } from "@mui/material";
 import { useState } from "react";
-import type { Schemas } from "../../api/client";
 import { count, many, useLink, useSetPairs } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { FateMark } from "../../shores/Fate";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
-import { usePairRows, type PairRow } from "./queries";
+import { useLines, usePairRows, type PairRow } from "./queries";
 
 const COLUMNS: Column<PairRow>[] = [
   { id: "old", label: "old", width: 240, grow: true, look: "mono", cell: (r) => <Addr of={r.old} /> },
@@ -32,18 +31,16 @@ const COLUMNS: Column<PairRow>[] = [
   },
 ];
 
-/** Lines “old <tab, comma or arrow> new”; “410” or nothing at the right retires. */
-export function readPairs(text: string): Schemas["Pair"][] {
-  return text
-    .split("\n")
-    .map((l) => l.trim())
-    .filter(Boolean)
-    .map((line) => {
-      const [old = "", right = ""] = line.split(/\t|,|\s+->\s+|\s+→\s+|\s+/).map((p) => p.trim());
-      const gone = right === "" || right === "410" || right === "gone";
-      return { old, new: gone ? "" : right, status: gone ? 410 : 301, match: "exact" } as Schemas["Pair"];
-    });
-}
+const SHOWN = 8; // refused lines with their reasons
+
+/** A pair as a line of the text. */
+const written = (r: PairRow) =>
+  [
+    r.old,
+    r.status === 410 ? "410" : r.new,
+    ...(r.status === 308 ? ["308"] : []),
+    ...(r.match === "exact" ? [] : [r.match]),
+  ].join("\t");
 
 export function Pairs() {
   const link = useLink();
@@ -53,7 +50,8 @@ export function Pairs() {
   const search = link.get("search");
   const { view, load, old } = usePairRows(search);
   useUnsaved("pairs", text ? "pasted pairs" : "");
-  const lines = readPairs(text);
+  const lines = useLines();
+  const refused = lines.data?.refused ?? [];
   const drop = () => {
     const olds = [...picked.ids].map(old).filter((o): o is string => !!o);
     save.mutate({ drop: olds, text: `${many(olds.length, "pair")} taken out` }, { onSuccess: () => setPicked(NONE) });
@@ -79,11 +77,7 @@ export function Pairs() {
           picked={picked}
           onPicked={setPicked}
           singly
-          onOpen={(r) =>
-            setText(
-              (had) => `${had}${had && !had.endsWith("\n") ? "\n" : ""}${r.old}\t${r.status === 410 ? "410" : r.new}\n`,
-            )
-          }
+          onOpen={(r) => setText((had) => `${had}${had && !had.endsWith("\n") ? "\n" : ""}${written(r)}\n`)}
           empty={
             <div className="empty">
               There is no pair yet. A pair leads one old address to one new one; paste some at the right.
@@ -104,7 +98,7 @@ export function Pairs() {
         aria-label="Paste pairs"
         onSubmit={(e) => {
           e.preventDefault();
-          save.mutate({ set: lines, text: `${many(lines.length, "pair")} set` }, { onSuccess: () => setText("") });
+          lines.mutate(text, { onSuccess: (made) => setText(made.refused.map((r) => r.text).join("\n")) });
         }}
       >
         <h2>Paste or write pairs</h2>
@@ -121,12 +115,31 @@ export function Pairs() {
           />
           <p className="soft" style={{ margin: 0 }}>
             Two columns out of a sheet can be pasted as they are. Full old addresses are cut to their path. 410, or
-            nothing at the right, retires. A pair takes the place of the one with the same old address.
+            nothing at the right, retires; “prefix” or “pattern” after the new address says how the old one is met. A
+            pair takes the place of the one with the same old address.
           </p>
-          <Told error={save.error} />
+          <Told error={lines.error ?? save.error} />
+          {lines.data && (
+            <div role="status">
+              <p style={{ margin: 0 }}>
+                {many(lines.data.set, "pair")} set.
+                {refused.length > 0 && ` ${many(refused.length, "line")} left above, not set:`}
+              </p>
+              <ul style={{ margin: "4px 0 0", paddingLeft: 18 }}>
+                {refused.slice(0, SHOWN).map((r) => (
+                  <li key={r.line}>
+                    <span className="mono">{r.text}</span>
+                    <br />
+                    <span className="soft">{r.reason}</span>
+                  </li>
+                ))}
+                {refused.length > SHOWN && <li className="soft">and {count(refused.length - SHOWN)} more</li>}
+              </ul>
+            </div>
+          )}
           <div className="acts">
-            <Button type="submit" variant="contained" disabled={!lines.length || save.isPending}>
-              Set {many(lines.length, "pair")}
+            <Button type="submit" variant="contained" disabled={!text.trim() || lines.isPending}>
+              Set these pairs
             </Button>
           </div>
         </div>

@@ -2,7 +2,7 @@
 import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
-import { useCrossingId, useRefresh } from "../../shell/state";
+import { useCrossingId, useRefresh, useStart } from "../../shell/state";
 
 export type Rule = Schemas["RouteRule"];
 
@@ -88,6 +88,23 @@ export function usePairRows(search: string) {
     [crossing, search],
   );
   return { view: [crossing, search], load, old: (row: number) => known.current.get(row) };
+}
+
+/** Set the pairs of a text; the answer names the lines that hold none. */
+export function useLines() {
+  const crossing = useCrossingId();
+  const refresh = useRefresh();
+  const start = useStart();
+  return useMutation({
+    mutationFn: async (lines: string) => {
+      const made = await take(
+        client.POST("/api/crossings/{crossing}/pairs/lines", { params: { path: { crossing } }, body: { lines } }),
+      );
+      if (made.set) start.mutate({ kind: "route" });
+      return made;
+    },
+    onSettled: () => refresh(),
+  });
 }
 
 // --- rules -------------------------------------------------------------------------------------------
