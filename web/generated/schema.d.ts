@@ -2569,7 +2569,7 @@ export interface components {
         };
         /**
          * Evidence
-         * @description Figures of what the machine checked: pairs of (done, all).
+         * @description What the machine checked: pairs of (done, all).
          */
         Evidence: {
             /** Addresses Proven */

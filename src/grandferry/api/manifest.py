@@ -35,28 +35,10 @@ class NextStep(BaseModel):
     to: str
 
 
-class Evidence(BaseModel):
-    """Figures of what the machine checked: pairs of (done, all)."""
-
-    addresses_proven: tuple[int, int]
-    visits_covered: tuple[int, int]
-    words_carried: tuple[int, int]
-    links_carried: tuple[int, int]
-    pictures_carried: tuple[int, int]
-    documents_carried: tuple[int, int]
-    frames_carried: tuple[int, int]
-    anchors_carried: tuple[int, int]
-    files_carried: tuple[int, int]
-    items_landed: tuple[int, int]
-    surveyed_at: str
-    checked_at: str
-    checked_host: str
-
-
 class ManifestOut(BaseModel):
     waiting: Waiting
     next: list[NextStep]
-    evidence: Evidence
+    evidence: standing.Evidence
 
 
 @router.get("/manifest")
@@ -68,5 +50,5 @@ def manifest(crossing: ThatCrossing) -> ManifestOut:
             NextStep(stage=step.stage, text=standing.said(step, found), settles=step.settles, of=step.of, to=step.to)
             for step in standing.next_steps(found)
         ],
-        evidence=Evidence(**standing.evidence(found)._asdict()),
+        evidence=standing.evidence(found),
     )

@@ -204,7 +204,8 @@ def said(step: Step, f: Figures) -> str:
     return _SENTENCES[step.todo](step, f)
 
 
-class Evidence(NamedTuple):
+@dataclass(frozen=True, slots=True)
+class Evidence:
     """What the machine checked: pairs of (done, all)."""
 
     addresses_proven: tuple[int, int]
