@@ -3833,26 +3833,6 @@ export interface components {
             /** Job */
             job: number;
         };
-        /** Reading */
-        Reading: {
-            /**
-             * Address
-             * @default 0
-             */
-            address: number;
-            /**
-             * Form
-             * @enum {string}
-             */
-            form: "table" | "lines";
-            /** Token */
-            token: string;
-            /**
-             * Visits
-             * @default -1
-             */
-            visits: number;
-        };
         /** RefitSettings */
         RefitSettings: {
             /**
@@ -4311,6 +4291,29 @@ export interface components {
              * @default false
              */
             subdomains: boolean;
+        };
+        /**
+         * TableIn
+         * @description A file handed over, and the columns (from 0) of its addresses and visits (-1: none).
+         */
+        TableIn: {
+            /**
+             * Address
+             * @default 0
+             */
+            address: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "table" | "lines";
+            /** Token */
+            token: string;
+            /**
+             * Visits
+             * @default -1
+             */
+            visits: number;
         };
         /** Taken */
         Taken: {
@@ -9359,7 +9362,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reading"];
+                "application/json": components["schemas"]["TableIn"];
             };
         };
         responses: {

@@ -18,7 +18,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.jobs import JOBS, NAMES, STARTED_BY_HAND, Finding, Stage
 from grandferry.core.side import SideName
 from grandferry.store import crossings, jobs
-from grandferry.store.db import connection, one
+from grandferry.store.db import connection
 from grandferry.store.schema import Job
 from grandferry.work.survey.access import check_leave
 
@@ -138,8 +138,7 @@ def kinds() -> list[JobKindOut]:
 @router.get("/jobs", dependencies=[Opened])
 def list_jobs(crossing: int | None = None) -> list[JobOut]:
     """The latest hundred jobs, newest first."""
-    wanted = Job.select().order_by(Job.id.desc()).limit(100)
-    return [_out(job) for job in (wanted.where(Job.crossing == crossing) if crossing is not None else wanted)]
+    return [_out(job) for job in jobs.latest(crossing, 100)]
 
 
 class Health(BaseModel):
@@ -155,11 +154,11 @@ class Health(BaseModel):
 @router.get("/health", dependencies=[Opened])
 def health() -> Health:
     """How the work goes."""
-    last = one("SELECT max(heartbeat) FROM job WHERE state = 'running'")
+    found = jobs.posts()
     return Health(
-        running=one("SELECT count(*) FROM job WHERE state = 'running'"),
-        queued=one("SELECT count(*) FROM job WHERE state = 'queued'"),
-        silent_seconds=max(0.0, time.time() - last) if last else 0.0,
+        running=found.running,
+        queued=found.queued,
+        silent_seconds=max(0.0, time.time() - found.heartbeat) if found.heartbeat else 0.0,
         version=__version__,
     )
 
@@ -220,7 +219,7 @@ def _since(last: int, crossing: int | None) -> list[tuple[int, str, str]]:
 
 def _newest() -> int:
     with connection():
-        return one("SELECT max(id) FROM event") or 0
+        return jobs.newest_event()
 
 
 async def _stream(last: int, crossing: int | None) -> AsyncIterator[str]:

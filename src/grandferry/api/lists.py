@@ -50,14 +50,16 @@ class Looked(BaseModel):
     visits: int
 
 
-class Reading(BaseModel):
+class TableIn(BaseModel):
+    """A file handed over, and the columns (from 0) of its addresses and visits (-1: none)."""
+
     token: str = Field(max_length=20)
     form: Literal["table", "lines"]
     address: int = 0
     visits: int = -1
 
 
-class Taking(Reading):
+class Taking(TableIn):
     """``without``: numbers of doubtful lines that a person said are the same as others."""
 
     name: str = Field(min_length=1, max_length=200)
@@ -178,7 +180,7 @@ async def upload(crossing: ThatCrossing, request: Request) -> Looked:
 
 
 @router.post("/weigh")
-def weigh(wanted: Reading, side: ThatSide) -> Weighed:
+def weigh(wanted: TableIn, side: ThatSide) -> Weighed:
     """Read a list or table and hold it against what is known; nothing is taken yet."""
     found, _ = ownerlists.weigh(side, ownerlists.place(wanted.token), wanted.form, wanted.address, wanted.visits)
     read = found.read

@@ -399,7 +399,7 @@ def fitness_report(side: ThatSide) -> Fitness:
     """What of the captured pages goes over by itself, in part or by hand, on which pages; and what never does."""
     matters = []
     for found in fitness.fitness(side):
-        named = [PageName(address=address, key=key) for address, key in found.examples]
+        examples = [PageName(address=address, key=key) for address, key in found.examples]
         matters.append(
             FitnessRow(
                 name=found.name,
@@ -407,7 +407,7 @@ def fitness_report(side: ThatSide) -> Fitness:
                 says=found.says,
                 pages=found.pages,
                 times=found.times,
-                examples=named,
+                examples=examples,
             )
         )
     return Fitness(matters=matters, never=list(fitness.NEVER))

@@ -12,10 +12,10 @@ from .resolve import check_ip, is_loopback_name
 
 
 class Resolver(AbstractResolver):
-    """``named``: host names (without port) the crossing itself speaks of; only they may be private addresses."""
+    """``hosts``: those of the crossing (without port); only they may lie at private addresses."""
 
-    def __init__(self, named: set[str]):
-        self._named = named
+    def __init__(self, hosts: set[str]):
+        self._hosts = hosts
         self._system: Any = None
 
     async def resolve(
@@ -36,7 +36,7 @@ class Resolver(AbstractResolver):
             self._system = aiohttp.ThreadedResolver()
         found = await self._system.resolve(host, port, family)
         for one in found:
-            check_ip(one["host"], host in self._named)
+            check_ip(one["host"], host in self._hosts)
         return list(found)
 
     async def close(self) -> None:

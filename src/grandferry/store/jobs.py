@@ -7,7 +7,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.jobs import told
@@ -91,6 +91,34 @@ def changed_since(crossing: int, kind: str) -> bool:
         kind,
     )
     return not done or bool(one("SELECT 1 FROM change WHERE crossing_id = ? AND at > ? LIMIT 1", crossing, done))
+
+
+class Posts(NamedTuple):
+    """How many jobs run and wait, and the last sign of a running one (seconds of the epoch, 0 for none)."""
+
+    running: int
+    queued: int
+    heartbeat: float
+
+
+def posts() -> Posts:
+    return Posts(
+        *rows(
+            "SELECT coalesce(sum(state = 'running'), 0), coalesce(sum(state = 'queued'), 0), "
+            "coalesce(max(CASE state WHEN 'running' THEN heartbeat END), 0) FROM job"
+        )[0]
+    )
+
+
+def latest(crossing: int | None, limit: int) -> list[Job]:
+    """The latest jobs, of one crossing or of all, newest first."""
+    wanted = Job.select().order_by(Job.id.desc()).limit(limit)
+    return list(wanted.where(Job.crossing == crossing) if crossing is not None else wanted)
+
+
+def newest_event() -> int:
+    """The number of the last event, 0 when there is none."""
+    return one("SELECT max(id) FROM event") or 0
 
 
 def claim() -> Job | None:

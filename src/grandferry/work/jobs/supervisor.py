@@ -12,7 +12,7 @@ from pathlib import Path
 from types import TracebackType
 
 from grandferry.store import jobs
-from grandferry.store.db import connection, one
+from grandferry.store.db import connection
 
 
 class Supervisor:
@@ -69,7 +69,7 @@ class Supervisor:
 
     def _silent(self) -> bool:
         with connection():
-            last = one("SELECT max(heartbeat) FROM job WHERE state = 'running'")
+            last = jobs.posts().heartbeat
         if not last:
             return False
         with contextlib.suppress(OSError):

@@ -113,8 +113,8 @@ async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict
             f"“{base}” is not an address that can be checked against.", "Give one such as http://host:port."
         )
     root = f"{home.scheme}://{home.host}"
-    named = frozenset([home.host, *_other_hosts(line.new for line in lines)])
-    async with Fetcher(agent=agent, hosts=named, at_once=AT_ONCE) as fetcher:
+    hosts = frozenset([home.host, *_other_hosts(line.new for line in lines)])
+    async with Fetcher(agent=agent, hosts=hosts, at_once=AT_ONCE) as fetcher:
         elsewhere = Elsewhere(fetcher, OTHERS_DELAY)
         probe = await fetcher.get(root + "/")
         if probe.error and not probe.status:

@@ -331,7 +331,7 @@ export function useFitness() {
 // --- lists handed over -------------------------------------------------------------------------------
 
 export type Looked = Schemas["Looked"];
-export type Reading = Schemas["Reading"];
+export type TableIn = Schemas["TableIn"];
 
 export function useLists() {
   const { crossing, side, path, query } = useOf();
@@ -360,7 +360,7 @@ export function useLists() {
   return { held, look, forget };
 }
 
-export function useWeighed(reading: Reading, ready: boolean) {
+export function useWeighed(reading: TableIn, ready: boolean) {
   const { crossing, side, path, query } = useOf();
   return useQuery({
     queryKey: ["weigh", crossing, side, reading],
