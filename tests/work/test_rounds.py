@@ -14,6 +14,7 @@ from aiohttp import web
 from grandferry.core.made import Behind
 from grandferry.core.plan import Edit, Plan
 from grandferry.store import changes, crossings, edits, lift, refit
+from grandferry.store.db import rows
 from grandferry.work.plan import sharing
 from grandferry.work.refit.content import finished, stored_body
 from grandferry.work.rounds import behind, due
@@ -135,6 +136,7 @@ def test_a_changed_step_refits_the_bodies_it_touches(crossing: int, work: Callab
     assert refit.removed_by_step(crossing) == {"mark": (touched, touched * 3)}
     change(crossing, "no step", lambda d: d["refit"]["steps"].clear())
     assert work("update", crossing)["refit"]["done"] == touched and refit.removed_by_step(crossing) == {}
+    assert rows("SELECT count(*) FROM stamp WHERE stage LIKE 'steps %'") == [(1,)], "of those in use alone"
 
 
 def test_a_later_survey_moves_the_pages_that_changed(

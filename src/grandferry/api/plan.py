@@ -172,11 +172,8 @@ def pairs(
 @router.post("/pairs")
 def set_pairs(wanted: PairsChange, crossing: ThatCrossing, by: Who) -> Revision:
     """Set and drop pairs as one change."""
-    lines = []
-    for pair in wanted.set:
-        line = pair.redirect
-        lines.append(Pair(old=line.old, new=line.new, status=line.status, match=line.match))  # type: ignore[arg-type]
-    return Revision(revision=changes.change_pairs(crossing.id, lines, wanted.drop, by, wanted.text))
+    pairs = [pair.kept() for pair in wanted.set]
+    return Revision(revision=changes.change_pairs(crossing.id, pairs, wanted.drop, by, wanted.text))
 
 
 @router.post("/pairs/lines")

@@ -263,6 +263,11 @@ class MapLine(Strict):
         """The line as the map holds it. Raises AddressError when ``new`` speaks of a part that ``old`` has not got."""
         return neutral(self.old, self.new, self.status, self.match)
 
+    def kept(self) -> Self:
+        """The line with both addresses in the form in which they are kept. Raises as ``redirect`` does."""
+        line = self.redirect
+        return self.model_copy(update={"old": line.old, "new": line.new})
+
 
 class RouteRule(MapLine):
     match: Match = "prefix"

@@ -17,6 +17,17 @@ def put(crossing: int, stage: str, made_from: str) -> None:
     rows("INSERT OR REPLACE INTO stamp VALUES (?, ?, ?, ?)", crossing, stage, made_from, now())
 
 
+def keep_steps(crossing: int) -> None:
+    """Forget the clean-up steps that no body rests on any more (``made_from`` of a refit ends with their hash)."""
+    rows(
+        "DELETE FROM stamp WHERE crossing_id = ? AND stage LIKE 'steps %' AND substr(stage, 7) NOT IN (SELECT "
+        "substr(r.made_from, instr(r.made_from, ' ') + 1) FROM refit r JOIN item i ON i.id = r.item_id WHERE "
+        "i.crossing_id = ?)",
+        crossing,
+        crossing,
+    )
+
+
 _DECISIONS = (
     "SELECT key, decision, decision_target, decision_reason FROM address WHERE crossing_id = ? AND counted = 1 "
     "ORDER BY id"

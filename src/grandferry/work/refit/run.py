@@ -204,6 +204,7 @@ def run(context: Context) -> dict[str, Any]:
         stamps.put(crossing, f"steps {_steps_stamp(plan.refit.steps)}", kept)
         if not only:
             refit.drop_without_field(crossing)
+        stamps.keep_steps(crossing)
     left = len(every) - len(tasks)
     context.progress(force=True, done=len(tasks), all=len(tasks), left=left)
     things = {row.name: [row.have, row.lost] for row in refit.things(crossing)}
