@@ -128,8 +128,8 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
                 answers = []
                 for item in lift.items(crossing):
                     got = await fetcher.get(f"http://127.0.0.1:{port}{item['key']}")
-                    answers.append((item["key"], got.status, got.header("location")))
-                trail = await follow(fetcher, f"http://127.0.0.1:{port}", lift.items(crossing)[0]["key"])
+                    answers.append((item.key, got.status, got.header("location")))
+                trail = await follow(fetcher, f"http://127.0.0.1:{port}", lift.items(crossing)[0].key)
                 assert [hop.status for hop in trail.hops] == [301, 404]
                 return answers
 

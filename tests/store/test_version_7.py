@@ -74,12 +74,12 @@ def test_what_was_set_by_hand_is_kept_and_is_no_conflict(old: int) -> None:
         ("body", "<p>A body set by hand.</p>", False),
         ("title", "A title set by hand", False),
     ]
-    home = next(item for item in lift.items(old) if item["key"] == "/")
-    assert home["fields"]["title"] == "A title set by hand"
-    blocks, _ = body_blocks(old, home["id"], "body")
+    home = next(item for item in lift.items(old) if item.key == "/")
+    assert home.fields["title"] == "A title set by hand"
+    blocks, _ = body_blocks(old, home.id, "body")
     assert len(blocks) == 1
-    other = next(item for item in lift.items(old) if item["key"] != "/")
-    assert len(body_blocks(old, other["id"], "body")[0]) > 1, "bodies kept by that version are read"
+    other = next(item for item in lift.items(old) if item.key != "/")
+    assert len(body_blocks(old, other.id, "body")[0]) > 1, "bodies kept by that version are read"
     run("update", old)
     assert not any(laid.conflict for laid in edits.laid(old))
     assert all(laid.edit.over for laid in edits.laid(old)), "what they lie over is known now"

@@ -56,19 +56,19 @@ def test_kinds_are_the_true_ones(demo: Demo) -> None:
 
 
 def test_every_field_of_every_page_is_lifted_right(demo: Demo) -> None:
-    items = {item["key"]: item for item in lift.items(demo.crossing)}
+    items = {item.key: item for item in lift.items(demo.crossing)}
     assert set(items) == set(demo.site.truth["pages"])
     wrong = [
-        (key, name, items[key]["fields"].get(name), true)
+        (key, name, items[key].fields.get(name), true)
         for key, page in demo.site.truth["pages"].items()
         for name, true in page["fields"].items()
-        if items[key]["fields"].get(name) != true
+        if items[key].fields.get(name) != true
     ]
     assert wrong == []
 
 
 def stored_blocks(demo: Demo) -> dict[str, tuple[Any, ...]]:
-    keys = {item["id"]: item["key"] for item in lift.items(demo.crossing)}
+    keys = {item.id: item.key for item in lift.items(demo.crossing)}
     return {keys[item]: stored_body(names["body"]).content for item, names in refit.blocks_of(demo.crossing).items()}
 
 
@@ -163,15 +163,15 @@ def test_a_hand_edit_survives_a_run_and_a_change_below_it_is_a_conflict(demo: De
     edit = Edit(old=key, field="builder", value="By hand", over="not-the-hash", by="Ann", at="2026-01-01")
     changes.change_edits(demo.crossing, [edit], [], "Ann", "builder set")
     demo.run("lift")
-    item = next(i for i in lift.items(demo.crossing) if i["key"] == key)
-    assert item["fields"]["builder"] == "By hand"
-    row = next(f for f in item_fields(item["id"]) if f["field"] == "builder")
+    item = next(i for i in lift.items(demo.crossing) if i.key == key)
+    assert item.fields["builder"] == "By hand"
+    row = next(f for f in item_fields(item.id) if f["field"] == "builder")
     assert json.loads(row["lifted"]) == demo.site.truth["pages"][key]["fields"]["builder"] and row["conflict"] == 1
     assert [laid.conflict for laid in edits.laid(demo.crossing)] == [True]
     assert changes.undo(demo.crossing, "Ann") == "builder set"
     assert edits.edits(demo.crossing) == []
-    item = next(i for i in lift.items(demo.crossing) if i["key"] == key)
-    assert item["fields"]["builder"] == demo.site.truth["pages"][key]["fields"]["builder"]
+    item = next(i for i in lift.items(demo.crossing) if i.key == key)
+    assert item.fields["builder"] == demo.site.truth["pages"][key]["fields"]["builder"]
 
 
 def test_a_changed_decision_is_planned_again_until_checked(demo: Demo) -> None:

@@ -115,8 +115,8 @@ def test_a_gone_page_stays_in_the_account_and_a_third_survey_is_quiet(cross: Mak
         site.pages["/p3"] = page(3)
         work("survey", crossing, again=True)
     assert told(crossing, 4) == {"/p3": ("back", ["answer"])}
-    assert [run["changes"] for run in runs.runs(Side(crossing))] == [{}, {"gone": 1}, {}, {"back": 1}]
-    assert all(run["ended"] for run in runs.runs(Side(crossing)))
+    assert [run.changes for run in runs.runs(Side(crossing))] == [{}, {"gone": 1}, {}, {"back": 1}]
+    assert all(run.ended for run in runs.runs(Side(crossing)))
 
 
 def test_title_files_redirects_and_silence_are_told_apart(cross: Make, work: Run) -> None:
@@ -183,9 +183,9 @@ def test_a_host_that_only_refuses_is_left_alone_and_asked_in_the_next_run(cross:
         busy["now"] = True
         result = work("survey", crossing, again=True)
         assert result["left_alone"] == {f"127.0.0.1:{port}": result["not_visited"]} and result["not_visited"] > 40
-        assert runs.waiting(Side(crossing)) == result["not_visited"] and not runs.runs(Side(crossing))[-1]["ended"]
+        assert runs.waiting(Side(crossing)) == result["not_visited"] and not runs.runs(Side(crossing))[-1].ended
         busy["now"] = False
         site.pages["/p50"] = page(50, " More.")
         again = work("survey", crossing)
     assert again["run"] == 2 and again["not_visited"] == 0 and told(crossing)["/p50"] == ("changed", ["text"])
-    assert runs.waiting(Side(crossing)) == 0 and runs.runs(Side(crossing))[-1]["ended"]
+    assert runs.waiting(Side(crossing)) == 0 and runs.runs(Side(crossing))[-1].ended

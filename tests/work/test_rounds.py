@@ -171,7 +171,7 @@ def test_an_item_whose_page_is_in_no_kind_any_more_goes_and_its_edit_waits(
     assert [(laid.item, laid.conflict) for laid in edits.laid(crossing)] == [(0, False)]
     changes.undo(crossing, "Ann")
     work("update", crossing)
-    title = next(i["fields"]["title"] for i in lift.items(crossing) if i["key"] == "/shop/1.htm")
+    title = next(i.fields["title"] for i in lift.items(crossing) if i.key == "/shop/1.htm")
     assert title == "By hand"
 
 

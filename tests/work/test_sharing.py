@@ -50,7 +50,7 @@ def two(cross: Make, work: Run) -> Iterator[tuple[int, int]]:
 
 
 def records(crossing: int) -> list[tuple[str, str, str]]:
-    return [(item["key"], item["kind"], json.dumps(item["fields"], sort_keys=True)) for item in lift.items(crossing)]
+    return [(item.key, item.kind, json.dumps(item.fields, sort_keys=True)) for item in lift.items(crossing)]
 
 
 def test_kinds_taken_over_give_the_same_records_on_the_same_pages(two: tuple[int, int], work: Run) -> None:

@@ -138,7 +138,7 @@ def test_later_surveys_of_a_side_tell_its_own_changes(cross: Make, work: Run) ->
             "/about": "changed",
             "/copy": "gone",
         }
-        assert [run["number"] for run in runs.runs(old)] == [1] and runs.ended(old)
+        assert [run.number for run in runs.runs(old)] == [1] and runs.ended(old)
         again = work("survey", old.crossing, again=True)
     assert again["changes"] == {} and len(runs.runs(new)) == 2
     assert keys(new, change=["gone"]) == {"/copy"} and keys(old, change=["gone"]) == set()

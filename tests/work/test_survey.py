@@ -377,7 +377,7 @@ def test_a_start_that_gives_no_answer(cross: Make, work: Run) -> None:
     with apps(pages_app({"/": "<title>Here now</title><p>words"}), ports=[port]):
         work("survey", crossing)  # goes on, and is no second survey
     assert {row["title"] for row in surveyed.address_rows(Side(crossing))} == {"Here now"}
-    assert [run["number"] for run in runs.runs(Side(crossing))] == [1]
+    assert [run.number for run in runs.runs(Side(crossing))] == [1]
 
 
 def test_a_start_that_wants_a_key_which_nobody_gave(cross: Make, work: Run) -> None:
@@ -422,12 +422,12 @@ def test_the_stored_copy_is_enough(cross: Make, work: Run) -> None:
     assert work("lift", crossing)["items"] == 5
     from grandferry.store import lift
 
-    assert {i["fields"]["title"] for i in lift.items(crossing)} == {f"Page {n}" for n in range(1, 6)}
+    assert {i.fields["title"] for i in lift.items(crossing)} == {f"Page {n}" for n in range(1, 6)}
     kind["fields"][0]["treat"] = [{"replace": ["Page ", "No. "]}]
     cross({**plan, "kinds": [{**kind, "rules": [{"below": "/"}]}]})
     work("sort", crossing)
     assert work("lift", crossing)["items"] == 6
-    assert {i["fields"]["title"] for i in lift.items(crossing)} == {f"No. {n}" for n in range(6)}
+    assert {i.fields["title"] for i in lift.items(crossing)} == {f"No. {n}" for n in range(6)}
 
 
 def test_unsorted_and_doubly_fitting_pages_are_listed(cross: Make, work: Run) -> None:

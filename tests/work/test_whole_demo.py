@@ -36,16 +36,16 @@ def test_every_address_has_its_true_fate_and_is_proven(demo: Demo) -> None:
 
 
 def test_every_field_and_every_body_is_as_it_truly_is(demo: Demo) -> None:
-    items = {item["key"]: item for item in lift.items(demo.crossing)}
+    items = {item.key: item for item in lift.items(demo.crossing)}
     pages = demo.site.truth["pages"]
     assert set(items) == set(pages)
     found = [
-        (key, name, items[key]["fields"].get(name), true)
+        (key, name, items[key].fields.get(name), true)
         for key, page in pages.items()
         for name, true in page["fields"].items()
     ]
     assert [one for one in found if one[2] != one[3]] == []
-    keys = {item["id"]: key for key, item in items.items()}
+    keys = {item.id: key for key, item in items.items()}
     for number, names in refit.blocks_of(demo.crossing).items():
         blocks: Any = stored_body(names["body"]).content
         page = pages[keys[number]]

@@ -199,7 +199,7 @@ def verdicts(
     limit: Limit = 100,
 ) -> Window[VerdictRow]:
     """What a round found, address by address."""
-    if not any(row["id"] == round for row in route.round_rows(crossing.id)):
+    if not any(row.id == round for row in route.round_rows(crossing.id)):
         raise NotThere(f"There is no round {round} in this crossing.")
     total, found = route.verdict_rows(round, verdict, offset, limit)
     read: list[dict[str, Any]] = [{**row, "hops": json.loads(row["hops"])} for row in found]

@@ -358,7 +358,7 @@ def survey_runs(side: ThatSide) -> list[RunRow]:
     """All surveys of a side, the first one first."""
     waiting = runs.waiting(side)
     found = runs.runs(side)
-    return [RunRow(**row, waiting=waiting if row is found[-1] else 0) for row in found]
+    return [RunRow(**row._asdict(), waiting=waiting if row is found[-1] else 0) for row in found]
 
 
 @router.get("/runs/{number}/changes")

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from rich.table import Table
 
 from grandferry.core.because import sentence
 from grandferry.core.route.fate import FATES
+from grandferry.store.route import Open
 
 from .common import stderr
+
+SHOWN = 20  # open addresses with their reasons
 
 
 def finished(account: dict[str, dict[str, int]]) -> bool:
@@ -21,7 +22,7 @@ def totals(account: dict[str, dict[str, int]]) -> dict[str, int]:
     return {fate: sum(account.get(fate, {}).values()) for fate in FATES}
 
 
-def show_account(account: dict[str, dict[str, int]], open_: list[dict[str, Any]]) -> None:
+def show_account(account: dict[str, dict[str, int]], open_: list[Open]) -> None:
     """A table of fates on stderr, and what is still open."""
     table = Table(title=f"{sum(totals(account).values()):,} old addresses", title_justify="left")
     for name in ("fate", "planned", "proven"):
@@ -33,9 +34,7 @@ def show_account(account: dict[str, dict[str, int]], open_: list[dict[str, Any]]
         else:
             table.add_row(fate, f"{counts['planned']:,}", f"{counts['proven']:,}")
     stderr.print(table)
-    for row in open_[:20]:
-        stderr.print(
-            f"  {row['key']}: {sentence(row['why']) or 'planned, not yet proven'}", markup=False, soft_wrap=True
-        )
-    if len(open_) > 20:
-        stderr.print("  … and more.")
+    for row in open_[:SHOWN]:
+        stderr.print(f"  {row.key}: {sentence(row.why) or 'planned, not yet proven'}", markup=False, soft_wrap=True)
+    if len(open_) > SHOWN:
+        stderr.print(f"  … and {len(open_) - SHOWN:,} more.")

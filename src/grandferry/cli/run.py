@@ -19,6 +19,8 @@ from grandferry.work.rounds.due import STAGES, due, nothing, planned
 from .account import finished, show_account, totals
 from .common import DONE, OPEN, AsJson, Data, default_data, guarded, print_json, progress, say
 
+LISTED = 50  # open addresses in the JSON; the fates count them all
+
 
 @guarded
 def command(
@@ -57,7 +59,7 @@ def run_crossing(number: int, content: Any, until: str, folder: Path, again: boo
         )
         results = {stage: nothing(stage, number) for stage in planned(content.plan, until)}
     account = crossings.account_of(number)
-    open_ = route.not_proven(number)
+    open_ = route.open_addresses(number)
     show_account(account, open_ if STAGES.index(until) >= STAGES.index("route") else [])
     failed = results.get("survey", {}).get("failed", 0)
     refused = len(results.get("land", {}).get("refused", []))
@@ -72,6 +74,6 @@ def run_crossing(number: int, content: Any, until: str, folder: Path, again: boo
         "account": account,
         "fates": totals(account),
         "stages": results,
-        "open": [{**row, "why": sentence(row["why"])} for row in open_],
+        "open": [{**row._asdict(), "why": sentence(row.why)} for row in open_[:LISTED]],
         "exit": DONE if good else OPEN,
     }

@@ -286,6 +286,11 @@ class RouteSettings(Strict):
     aside: list[Aside] = []
     files: str | None = Field(None, pattern=r"^/", description="new path of files, with {name}")
 
+    @property
+    def lines(self) -> list[Redirect]:
+        """The rules as lines of the map, in their order."""
+        return [rule.redirect for rule in self.rules]
+
 
 class LandSettings(Strict):
     """Where items go: a JSON:API target, the types its items and files have there."""

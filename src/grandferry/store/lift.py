@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 from grandferry.core.errors import NotThere
 from grandferry.core.lift.fields import Value
+from grandferry.core.route.places import Item, Place
 
 from .db import Part, dicts, many, one, rows
 
@@ -120,36 +121,26 @@ def exceptions(crossing: int) -> list[dict[str, Any]]:
     )
 
 
-def items(crossing: int) -> list[dict[str, Any]]:
-    """All items with the values that count (edited over lifted): id, kind, key, title, new_path, fields."""
+def items(crossing: int) -> list[Item]:
+    """All items in order of their old keys, with the values that count: what a person set over what was lifted."""
     found = {
-        id_: {"id": id_, "kind": kind, "key": key, "title": title, "new_path": path, "note": note, "fields": {}}
-        for id_, kind, key, title, path, note in rows(
+        row[0]: Item(*row, fields={})
+        for row in rows(
             "SELECT id, kind, key, title, new_path, note FROM item WHERE crossing_id = ? ORDER BY key", crossing
         )
     }
-    by_key: dict[str, dict[str, Any]] = {}
+    by_key: dict[str, Item] = {}
     for row in found.values():
-        by_key.setdefault(row["key"], row)
+        by_key.setdefault(row.key, row)
     for item, field, lifted in rows(
         "SELECT f.item_id, f.field, f.lifted FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ?",
         crossing,
     ):
-        found[item]["fields"][field] = None if lifted is None else json.loads(lifted)
+        found[item].fields[field] = None if lifted is None else json.loads(lifted)
     for old, field, value in rows("SELECT old, field, value FROM edit WHERE crossing_id = ? AND block = ''", crossing):
         if old in by_key:
-            by_key[old]["fields"][field] = json.loads(value)
+            by_key[old].fields[field] = json.loads(value)
     return list(found.values())
-
-
-class Place(NamedTuple):
-    """Where an item goes: its title, its new path ("" when it gets none), and a note: why it gets none, or why it is
-    not the one wanted."""
-
-    title: str
-    path: str
-    note: str
-    item: int
 
 
 def set_paths(places: list[Place]) -> None:

@@ -9,11 +9,12 @@ from typing import Any, NamedTuple
 
 from grandferry.core.address import shape
 from grandferry.core.route.fate import Decision, fate_of
+from grandferry.core.route.places import CapturedFile, PlacedFile
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.verdicts import Verdict
 from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
 
-from .db import dicts, many, now, one, rows, typed
+from .db import many, now, one, rows, typed
 from .schema import Round
 
 
@@ -84,32 +85,6 @@ def titles_and_visits(crossing: int) -> dict[str, tuple[str, int]]:
             "SELECT key, title, visits FROM address WHERE crossing_id = ? AND counted = 1", crossing
         )
     }
-
-
-class CapturedFile(NamedTuple):
-    """A captured file of the old side: ``body`` is a hash in the body store, ``alt`` one of its alt texts."""
-
-    address: int
-    url: str
-    key: str
-    host: str
-    body: str
-    mime: str
-    bytes: int
-    alt: str
-
-
-class PlacedFile(NamedTuple):
-    """A file by its content, where it goes and what becomes of it (``reason`` as ``core.because`` keeps it)."""
-
-    body: str
-    name: str
-    mime: str
-    bytes: int
-    new_path: str
-    alt: str
-    fate: str
-    reason: str
 
 
 def captured_files(crossing: int) -> list[CapturedFile]:
@@ -240,39 +215,31 @@ def close_round(crossing: int, round_: int) -> dict[str, int]:
     return counts
 
 
-def open_addresses(crossing: int) -> list[dict[str, Any]]:
-    """All addresses that are unaccounted or merely planned, with their shapes."""
-    names = (
-        "id",
-        "key",
-        "title",
-        "fate",
-        "proven",
-        "why",
-        "decision",
-        "decision_target",
-        "verdict",
-        "visits",
-        "in_links",
-    )
-    return [
-        {**dict(zip(names, row, strict=True)), "shape": shape(row[1])}
-        for row in rows(
-            f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' "
-            "OR proven = 0) ORDER BY visits DESC, key",
-            crossing,
-        )
-    ]
+class Open(NamedTuple):
+    """An address that is unaccounted or merely planned, with why, and its shape."""
+
+    id: int
+    key: str
+    title: str
+    fate: str
+    proven: bool
+    why: str
+    decision: str
+    decision_target: str
+    verdict: str
+    visits: int
+    in_links: int
+    shape: str
 
 
-def not_proven(crossing: int, most: int = 50) -> list[dict[str, Any]]:
-    """Addresses that are unaccounted or merely planned, with why and their shape."""
-    names = ("key", "fate", "proven", "why", "decision", "decision_target", "verdict", "visits", "in_links")
+def open_addresses(crossing: int, most: int = -1) -> list[Open]:
+    """Addresses that are unaccounted or merely planned, the most visited first; ``most`` of them, or all."""
     return [
-        {**dict(zip(names, row, strict=True)), "shape": shape(row[0])}
+        Open(*row, shape=shape(row[1]))
         for row in rows(
-            f"SELECT {', '.join(names)} FROM address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' "
-            "OR proven = 0) ORDER BY visits DESC, key LIMIT ?",
+            "SELECT id, key, title, fate, proven, why, decision, decision_target, verdict, visits, in_links FROM "
+            "address WHERE crossing_id = ? AND counted = 1 AND (fate = 'unaccounted' OR proven = 0) ORDER BY visits "
+            "DESC, key LIMIT ?",
             crossing,
             most,
         )
@@ -403,11 +370,19 @@ def decided(crossing: int) -> list[Decided]:
     )
 
 
-def round_rows(crossing: int) -> list[dict[str, Any]]:
-    return dicts(
-        ("id", "base", "started", "ended", "counts"),
-        "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id",
-        crossing,
+class RoundRow(NamedTuple):
+    """A round: where it asked, from when to when, its verdicts by count (as JSON)."""
+
+    id: int
+    base: str
+    started: str
+    ended: str
+    counts: str
+
+
+def round_rows(crossing: int) -> list[RoundRow]:
+    return typed(
+        RoundRow, "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id", crossing
     )
 
 

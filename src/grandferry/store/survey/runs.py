@@ -85,22 +85,31 @@ def waiting(side: Side) -> int:
     return columns.keep(side, ("waiting", last), count, found=True)
 
 
-def runs(side: Side) -> list[dict[str, Any]]:
-    """All surveys of a side: number, started, ended, and the addresses by what changed (in later ones)."""
-    found = dicts(
-        ("number", "started", "ended", "stopped"),
-        "SELECT number, started, ended, stopped FROM survey_run WHERE crossing_id = ? AND side = ? ORDER BY number",
-        *side,
-    )
-    for row in found:
-        row["changes"] = dict(
-            rows(
-                "SELECT change, count(*) FROM address_change WHERE crossing_id = ? AND side = ? AND run = ? GROUP BY 1",
-                *side,
-                row["number"],
-            )
+class Run(NamedTuple):
+    """A survey of a side. ``stopped`` says why addresses still wait; ``changes``: addresses by what is different since
+    the one before."""
+
+    number: int
+    started: str
+    ended: str
+    stopped: str
+    changes: dict[str, int]
+
+
+def runs(side: Side) -> list[Run]:
+    """All surveys of a side, the first one first."""
+    changes: dict[int, dict[str, int]] = {}
+    for number, change, count in rows(
+        "SELECT run, change, count(*) FROM address_change WHERE crossing_id = ? AND side = ? GROUP BY 1, 2", *side
+    ):
+        changes.setdefault(number, {})[change] = count
+    return [
+        Run(number, started, ended_, stopped, changes.get(number, {}))
+        for number, started, ended_, stopped in rows(
+            "SELECT number, started, ended, stopped FROM survey_run WHERE crossing_id = ? AND side = ? ORDER BY number",
+            *side,
         )
-    return found
+    ]
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,6 +20,7 @@ from grandferry.core.refit.body import Body
 from grandferry.core.refit.page import Region
 from grandferry.core.refit.write import WRITERS
 from grandferry.core.route.fate import Decision
+from grandferry.core.route.places import Item
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
 from grandferry.core.survey.scope import scope_of
@@ -129,9 +130,9 @@ class Load:
                 file.new_path,
             )
 
-    def _items(self) -> list[dict[str, Any]]:
+    def _items(self) -> list[Item]:
         kinds = {kind.name for kind in self.plan.kinds}
-        return [item for item in lift.items(self.crossing) if item["kind"] in kinds and item["new_path"]]
+        return [item for item in lift.items(self.crossing) if item.kind in kinds and item.new_path]
 
     def items(self) -> Iterator[Parcel]:
         kinds = {kind.name: kind for kind in self.plan.kinds}
@@ -140,25 +141,25 @@ class Load:
         for edit in edits.edits(self.crossing):
             by_body.setdefault((edit.old, edit.field), []).append(edit)
         for item in self._items():
-            kind = kinds[item["kind"]]
+            kind = kinds[item.kind]
             fields: dict[str, Any] = {}
             for wanted in kind.fields:
-                value = item["fields"].get(wanted.name)
+                value = item.fields.get(wanted.name)
                 if wanted.type == "blocks":
-                    mine = by_body.get((item["key"], wanted.name), [])
-                    value = self._body(item["key"], wanted.name, stored.get(item["id"], {}).get(wanted.name), mine)
+                    mine = by_body.get((item.key, wanted.name), [])
+                    value = self._body(item.key, wanted.name, stored.get(item.id, {}).get(wanted.name), mine)
                 elif wanted.type == "picture" and isinstance(value, dict):
                     value = {**value, "src": self.rewriter.source(value["src"])}
                 fields[wanted.name] = value
-            attributes = self.target.item(item["title"], item["new_path"], fields)
+            attributes = self.target.item(item.title, item.new_path, fields)
             yield Parcel(
                 "item",
-                item["key"],
+                item.key,
                 self.settings.types.get(kind.name, kind.name),
                 _hash(attributes),
                 partial(dict, attributes),
-                title=item["title"],
-                place=item["new_path"],
+                title=item.title,
+                place=item.new_path,
             )
 
     def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> tuple[str, str] | None:

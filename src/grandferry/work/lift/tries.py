@@ -178,10 +178,10 @@ def shapes(crossing: int) -> list[dict[str, Any]]:
     groups: dict[str, dict[str, Any]] = {}
     for row in route.open_addresses(crossing):
         group = groups.setdefault(
-            row["shape"],
+            row.shape,
             {
-                "shape": row["shape"],
-                "pattern": shape_pattern(row["shape"]),
+                "shape": row.shape,
+                "pattern": shape_pattern(row.shape),
                 "count": 0,
                 "unaccounted": 0,
                 "visits": 0,
@@ -189,8 +189,8 @@ def shapes(crossing: int) -> list[dict[str, Any]]:
             },
         )
         group["count"] += 1
-        group["unaccounted"] += row["fate"] == "unaccounted"
-        group["visits"] += row["visits"]
+        group["unaccounted"] += row.fate == "unaccounted"
+        group["visits"] += row.visits
         if len(group["rows"]) < SHOWN:
-            group["rows"].append(row)
+            group["rows"].append(row._asdict())
     return sorted(groups.values(), key=lambda g: (-g["unaccounted"], -g["visits"], -g["count"], g["shape"]))

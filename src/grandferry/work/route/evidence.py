@@ -11,7 +11,7 @@ from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import TABLE
 from grandferry.core.route.verdicts import VERDICTS
 from grandferry.store import crossings, route
-from grandferry.work.route.run import plan_map, redirect_map
+from grandferry.work.route.run import redirect_map
 
 
 @dataclass(slots=True)
@@ -45,7 +45,7 @@ def good(judged: str, verdict: str) -> bool:
 def rule_states(crossing: int) -> list[RuleState]:
     """The state of every rule of the plan."""
     plan = crossings.load_plan(crossing)
-    _, lines = plan_map(plan, [])
+    lines = plan.route.lines
     written = route.written(crossing)
     states = []
     by_line: dict[tuple[str, str], RuleState] = {}
@@ -85,13 +85,13 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
     for row in route.round_rows(crossing):
         open_now: set[int] = set()
         seen: dict[int, tuple[str, str, str]] = {}
-        for address, key, verdict, judged, origin, reason in route.verdicts_of(row["id"]):
+        for address, key, verdict, judged, origin, reason in route.verdicts_of(row.id):
             by = f"rule {numbers[reason]}" if origin == "rule" and reason in numbers else origin or "no decision"
             seen[address] = (key, verdict, by)
             if not good(judged, verdict):
                 open_now.add(address)
         story: dict[str, Any] = {
-            **row,
+            **row._asdict(),
             "checked": len(seen),
             "open": len(open_now),
             "before": None,
@@ -105,7 +105,7 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
                 {"key": seen[a][0], "answer": VERDICTS.get(seen[a][1], seen[a][1])} for a in sorted(open_now - before)
             ][:200]
         told.append(story)
-        if row["ended"]:
+        if row.ended:
             before = open_now
     return told
 

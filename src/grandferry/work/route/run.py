@@ -2,118 +2,22 @@
 
 from __future__ import annotations
 
-import posixpath
 from dataclasses import dataclass
 from typing import Any
-from urllib.parse import quote, unquote
 
 from grandferry.core.address import normal
 from grandferry.core.because import Why, because, sentence
-from grandferry.core.filetypes import is_machinery
-from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.flaws import flaws
+from grandferry.core.route.places import Item, Place, PlacedFile, new_addresses, place_files
 from grandferry.core.route.redirects import Redirect, RedirectMap, map_of
-from grandferry.core.route.slug import Unfilled, distinct, fill, slug
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import crossings, lift, route, stamps
-from grandferry.store.lift import Place
-from grandferry.store.route import CapturedFile, PlacedFile
 from grandferry.work.jobs.context import Context
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
-
-
-def plan_map(plan: Plan, pairs: list[Any]) -> tuple[RedirectMap, list[Redirect]]:
-    """The plan's pairs as a map, and its rules as lines."""
-    rules = [rule.redirect for rule in plan.route.rules]
-    return map_of(pair.redirect for pair in pairs), rules
-
-
-def new_addresses(plan: Plan, items: list[dict[str, Any]], taken: set[str]) -> list[Place]:
-    """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone,
-    names no pattern, or whose pattern cannot be filled, with the reason."""
-    kinds = {kind.name: kind for kind in plan.kinds}
-    made = []
-    for item in items:
-        kind = kinds.get(item["kind"])
-        if kind is None:
-            made.append(Place(item["title"], "", because(Why.NO_KIND, item["kind"]), item["id"]))
-            continue
-        fields = item["fields"]
-        title = str(fields.get("title") or fields.get(kind.slug_from) or "")
-        path, note = "", ""
-        if kind.address:
-            readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item["key"]))
-            try:
-                wanted = fill(kind.address, {**fields, "slug": readable})
-                path = distinct(wanted, taken)
-                if path != wanted:
-                    note = because(Why.TAKEN, wanted)
-                taken.add(path)
-            except Unfilled as problem:
-                note = problem.because
-        else:
-            note = because(Why.NO_PATTERN)
-        made.append(Place(title, path, note, item["id"]))
-    return made
-
-
-def _tail(key: str) -> str:
-    path = unquote(key.partition("?")[0]).rstrip("/")
-    return path.rpartition("/")[2].partition(".")[0] + " " + key.partition("?")[2]
-
-
-def place_files(
-    plan: Plan, captured: list[CapturedFile], taken: set[str]
-) -> tuple[list[PlacedFile], list[tuple[str, int]]]:
-    """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
-    belong to the old site's looks and machinery and are set aside."""
-    pattern = plan.route.files
-    asides = _asides(plan, captured)
-    by_body: dict[str, PlacedFile] = {}
-    sources = []
-    for address, _, key, _, body, mime, size, alt in captured:
-        sources.append((body, address))
-        if body in by_body:
-            continue
-        name = _file_name(key)
-        if body in asides:
-            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", asides[body])
-        elif is_machinery(mime):
-            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
-        elif pattern is None:
-            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "unaccounted", "")
-        else:
-            path = distinct(pattern.replace("{name}", quote(name, safe="-._~")), taken)
-            taken.add(path)
-            by_body[body] = PlacedFile(body, name, mime, size, path, alt, "unaccounted", "")
-    return list(by_body.values()), sources
-
-
-def _asides(plan: Plan, captured: list[CapturedFile]) -> dict[str, str]:
-    """Files (by body) of which every address on the old host is set aside by the plan -> why."""
-    hosts = scope_of(plan.side("old")).hosts
-    reasons: dict[str, str] = {}
-    kept = set()
-    for _, _, key, host, body, *_ in captured:
-        reason = next((a.reason for a in plan.route.aside if compile_pattern(a.address).fullmatch(key)), "")
-        if host in hosts and reason:
-            reasons[body] = because(Why.SAID, reason)
-        else:
-            kept.add(body)
-    return {body: reason for body, reason in reasons.items() if body not in kept}
-
-
-def _file_name(key: str) -> str:
-    """A safe, readable file name from an old key: lower case, no blanks, its ending kept."""
-    tail = posixpath.basename(unquote(key.partition("?")[0])) or "file"
-    stem, dot, ending = tail.rpartition(".")
-    if not dot:
-        stem, ending = tail, ""
-    return (slug(stem) or "file") + (f".{ending.lower()}" if ending else "")
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,29 +30,29 @@ class Routed:
     sources: list[tuple[str, int]]
     decisions: dict[str, Decision]
     lines: tuple[Redirect, ...]
-    items: list[dict[str, Any]]
+    items: list[Item]
 
 
 def routed(crossing: int, plan: Plan) -> Routed:
     """Decide everything that can be decided from what is there now."""
     scope = scope_of(plan.side("old"))
-    pairs, rules = plan_map(plan, crossings.load_pairs(crossing))
+    pairs, rules = map_of(pair.redirect for pair in crossings.load_pairs(crossing)), plan.route.lines
     items = lift.items(crossing)
-    held = {i["key"]: pairs.exact[i["key"]].new for i in items if i["key"] in pairs.exact}
+    held = {i.key: pairs.exact[i.key].new for i in items if i.key in pairs.exact}
     taken = set(held.values())  # a pair that leads to another item's place is no claim to it
-    places = new_addresses(plan, [i for i in items if i["key"] not in held], set(taken))
-    by_id = {i["id"]: i for i in items}
+    places = new_addresses(plan, [i for i in items if i.key not in held], set(taken))
+    by_id = {i.id: i for i in items}
     for item in items:  # a pair sets an item's own address by hand, and locks it
-        if item["key"] in held:
-            path = held[item["key"]]
+        if item.key in held:
+            path = held[item.key]
             note = because(Why.BY_PAIR if path else Why.RETIRED)
-            places.append(Place(str(item["fields"].get("title") or ""), path, note, item["id"]))
+            places.append(Place(str(item.fields.get("title") or ""), path, note, item.id))
     captured = route.captured_files(crossing)
     files, sources = place_files(plan, captured, {place.path for place in places} | taken)
     placed = {file.body: file.new_path for file in files if file.new_path}
     hosts = scope.hosts
     file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}
-    item_keys = {by_id[place.item]["key"]: place.path for place in places if place.path}
+    item_keys = {by_id[place.item].key: place.path for place in places if place.path}
     olds = [Old(key, _on_site(target, hosts)) for key, target in route.old_addresses(crossing)]
     # redirecting addresses that are not in the account still carry on what leads through them
     known = {old.key for old in olds}
@@ -174,7 +78,7 @@ def _changed(crossing: int, now: Routed) -> tuple[dict[str, Decision], list[Plac
     """The decisions and places that are not as they are kept."""
     had = route.decisions(crossing)
     decisions = {key: decision for key, decision in now.decisions.items() if had.get(key) != decision}
-    kept = {item["id"]: (item["title"], item["new_path"], item["note"]) for item in now.items}
+    kept = {item.id: (item.title, item.new_path, item.note) for item in now.items}
     return decisions, [place for place in now.places if kept[place.item] != place[:3]]
 
 
@@ -182,7 +86,7 @@ def behind_keys(crossing: int, plan: Plan) -> list[str]:
     """The old keys whose decision, or whose item's place, would be another now."""
     now = routed(crossing, plan)
     decisions, places = _changed(crossing, now)
-    keys = {item["id"]: item["key"] for item in now.items}
+    keys = {item.id: item.key for item in now.items}
     return sorted({*decisions, *(keys[place.item] for place in places)})
 
 
@@ -213,7 +117,7 @@ def run(context: Context) -> dict[str, Any]:
     addresses = len(now.decisions)
     left = addresses - len(decisions)
     context.progress(force=True, done=len(decisions), all=addresses, left=left)
-    keys = {item["id"]: item["key"] for item in now.items}
+    keys = {item.id: item.key for item in now.items}
     return {
         "addresses": addresses,
         "done": len(decisions),
@@ -235,7 +139,5 @@ def _on_site(target: str, hosts: frozenset[str]) -> str:
 
 def redirect_map(crossing: int) -> RedirectMap:
     """The crossing's redirect map from its stored decisions and rules."""
-    plan = crossings.load_plan(crossing)
-    _, rules = plan_map(plan, [])
-    made: dict[str, Decision] = route.decisions(crossing)
-    return map_of(redirects_for(made, rules))
+    rules = crossings.load_plan(crossing).route.lines
+    return map_of(redirects_for(route.decisions(crossing), rules))

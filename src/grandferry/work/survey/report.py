@@ -105,7 +105,7 @@ def about(side: Side) -> list[tuple[str, object]]:
         (f"{side.name} site", here.start),
         ("leave to copy it given by", f"{leave.by}, {leave.date}" if leave else "nobody is named"),
         ("surveys", len(runs_)),
-        ("last survey", f"{runs_[-1]['started']} to {runs_[-1]['ended'] or 'not ended'}" if runs_ else "none"),
+        ("last survey", f"{runs_[-1].started} to {runs_[-1].ended or 'not ended'}" if runs_ else "none"),
         ("robots rules", here.manners.robots),
         ("asked as", here.manners.agent),
     ]

@@ -121,7 +121,7 @@ class Survey:
         summary["run"] = self.number
         self.context.log(_told(summary))
         if self.number > 1:
-            summary["changes"] = runs.runs(self.side)[-1]["changes"]
+            summary["changes"] = runs.runs(self.side)[-1].changes
         if len(self.frontier):
             summary["stopped_at_cap"] = self.bounds.max_pages
             self.context.log(self._why_stopped(), "warning")

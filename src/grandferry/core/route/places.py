@@ -1,0 +1,147 @@
+"""Where items and files go: a new path for each, or why it gets none."""
+
+from __future__ import annotations
+
+import posixpath
+from collections.abc import Iterable
+from typing import Any, NamedTuple
+from urllib.parse import quote, unquote
+
+from ..because import Why, because
+from ..filetypes import is_machinery
+from ..patterns import compile_pattern
+from ..plan import Plan
+from ..survey.scope import scope_of
+from .slug import Unfilled, distinct, fill, slug
+
+
+class Item(NamedTuple):
+    """An item as it stands, with the values of its fields that count."""
+
+    id: int
+    kind: str
+    key: str
+    title: str
+    new_path: str
+    note: str
+    fields: dict[str, Any]
+
+
+class Place(NamedTuple):
+    """Where an item goes: its title, its new path ("" when it gets none), and a note: why it gets none, or why it is
+    not the one wanted."""
+
+    title: str
+    path: str
+    note: str
+    item: int
+
+
+class CapturedFile(NamedTuple):
+    """A captured file of the old side: ``body`` is a hash in the body store, ``alt`` one of its alt texts."""
+
+    address: int
+    url: str
+    key: str
+    host: str
+    body: str
+    mime: str
+    bytes: int
+    alt: str
+
+
+class PlacedFile(NamedTuple):
+    """A file by its content, where it goes and what becomes of it (``reason`` as ``core.because`` keeps it)."""
+
+    body: str
+    name: str
+    mime: str
+    bytes: int
+    new_path: str
+    alt: str
+    fate: str
+    reason: str
+
+
+def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Place]:
+    """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone,
+    names no pattern, or whose pattern cannot be filled, with the reason."""
+    kinds = {kind.name: kind for kind in plan.kinds}
+    made = []
+    for item in items:
+        kind = kinds.get(item.kind)
+        if kind is None:
+            made.append(Place(item.title, "", because(Why.NO_KIND, item.kind), item.id))
+            continue
+        fields = item.fields
+        title = str(fields.get("title") or fields.get(kind.slug_from) or "")
+        path, note = "", ""
+        if kind.address:
+            readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item.key))
+            try:
+                wanted = fill(kind.address, {**fields, "slug": readable})
+                path = distinct(wanted, taken)
+                if path != wanted:
+                    note = because(Why.TAKEN, wanted)
+                taken.add(path)
+            except Unfilled as problem:
+                note = problem.because
+        else:
+            note = because(Why.NO_PATTERN)
+        made.append(Place(title, path, note, item.id))
+    return made
+
+
+def _tail(key: str) -> str:
+    path = unquote(key.partition("?")[0]).rstrip("/")
+    return path.rpartition("/")[2].partition(".")[0] + " " + key.partition("?")[2]
+
+
+def place_files(
+    plan: Plan, captured: list[CapturedFile], taken: set[str]
+) -> tuple[list[PlacedFile], list[tuple[str, int]]]:
+    """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
+    belong to the old site's looks and machinery and are set aside."""
+    pattern = plan.route.files
+    asides = _asides(plan, captured)
+    by_body: dict[str, PlacedFile] = {}
+    sources = []
+    for address, _, key, _, body, mime, size, alt in captured:
+        sources.append((body, address))
+        if body in by_body:
+            continue
+        name = _file_name(key)
+        if body in asides:
+            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", asides[body])
+        elif is_machinery(mime):
+            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
+        elif pattern is None:
+            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "unaccounted", "")
+        else:
+            path = distinct(pattern.replace("{name}", quote(name, safe="-._~")), taken)
+            taken.add(path)
+            by_body[body] = PlacedFile(body, name, mime, size, path, alt, "unaccounted", "")
+    return list(by_body.values()), sources
+
+
+def _asides(plan: Plan, captured: list[CapturedFile]) -> dict[str, str]:
+    """Files (by body) of which every address on the old host is set aside by the plan -> why."""
+    hosts = scope_of(plan.side("old")).hosts
+    reasons: dict[str, str] = {}
+    kept = set()
+    for _, _, key, host, body, *_ in captured:
+        reason = next((a.reason for a in plan.route.aside if compile_pattern(a.address).fullmatch(key)), "")
+        if host in hosts and reason:
+            reasons[body] = because(Why.SAID, reason)
+        else:
+            kept.add(body)
+    return {body: reason for body, reason in reasons.items() if body not in kept}
+
+
+def _file_name(key: str) -> str:
+    """A safe, readable file name from an old key: lower case, no blanks, its ending kept."""
+    tail = posixpath.basename(unquote(key.partition("?")[0])) or "file"
+    stem, dot, ending = tail.rpartition(".")
+    if not dot:
+        stem, ending = tail, ""
+    return (slug(stem) or "file") + (f".{ending.lower()}" if ending else "")
