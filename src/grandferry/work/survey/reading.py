@@ -10,9 +10,10 @@ from grandferry.core.address import Scope
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import PAGE_TYPES, looks_like_file
+from grandferry.core.references import css_links
 from grandferry.core.survey.facts import Facts
 from grandferry.core.survey.glance import glance
-from grandferry.core.survey.links import Link, css_links
+from grandferry.core.survey.links import Link
 from grandferry.core.survey.refusals import refusal
 from grandferry.store.bodies import digest, pack
 from grandferry.store.db import as_json

@@ -17,8 +17,7 @@ from grandferry.core.address import split_href
 from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
-from grandferry.core.route.decide import Decision
-from grandferry.core.route.fate import FATES
+from grandferry.core.route.fate import FATES, Decision
 from grandferry.core.route.redirects import neutral
 from grandferry.ports.sources.table import table_rows
 from grandferry.ports.targets.sheet import write_sheet
