@@ -18,6 +18,7 @@ from grandferry.net.check import follow
 from grandferry.net.fetch import Fetcher
 from grandferry.ports.servers import SERVERS, write_out
 from grandferry.store import bodies, lift, refit
+from grandferry.store.survey import surveyed
 from grandferry.work.refit.content import stored_body
 from grandferry.work.route.run import redirect_map
 from tests.core.rendering import visible_text
@@ -87,10 +88,10 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
                 "route": {"files": "/media/{name}"},
             }
         )
-        surveyed = work("survey", crossing)
+        found = work("survey", crossing)
         truth = reachable(DOCS, base)
     pages = {page.key for page in surveyed.pages(crossing)}
-    assert surveyed["pages"] >= 500
+    assert found["pages"] >= 500
     assert {p + "index.html" if p.endswith("/") else p for p in pages} == truth
     asked = [line.split(b'"')[1].split(b" ")[1] for line in (tmp_path / "access.log").read_bytes().splitlines()]
     assert len(asked) == len(set(asked)), "an address was fetched twice"
@@ -127,7 +128,7 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
             async with Fetcher(agent="test", hosts=frozenset([f"127.0.0.1:{port}"]), at_once=8) as fetcher:
                 answers = []
                 for item in lift.items(crossing):
-                    got = await fetcher.get(f"http://127.0.0.1:{port}{item['key']}")
+                    got = await fetcher.get(f"http://127.0.0.1:{port}{item.key}")
                     answers.append((item.key, got.status, got.header("location")))
                 trail = await follow(fetcher, f"http://127.0.0.1:{port}", lift.items(crossing)[0].key)
                 assert [hop.status for hop in trail.hops] == [301, 404]
@@ -140,7 +141,7 @@ def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Cal
     print(
         json.dumps(
             {
-                "survey": surveyed,
+                "survey": found,
                 "kinds": sorted_["kinds"],
                 "unsorted": sorted_["unsorted"],
                 "items": lifted["items"],
