@@ -26,6 +26,7 @@ from grandferry.core.route.pasted import read_lines
         ("/a.htm   /b", "/a.htm", "/b", 301, "exact"),
         ("/a.htm\t410", "/a.htm", "", 410, "exact"),
         ("/a.htm, gone", "/a.htm", "", 410, "exact"),
+        ("/list,7.htm 410", "/list,7.htm", "", 410, "exact"),
         ("/a.htm", "/a.htm", "", 410, "exact"),
         ("/a/\t/b/\tprefix", "/a/", "/b/", 301, "prefix"),
         (r"/a/(\d+)" + "\t/b/{1}\t308\tpattern", r"/a/(\d+)", "/b/{1}", 308, "pattern"),
@@ -40,6 +41,8 @@ def test_a_line_is_read(line: str, old: str, new: str, status: int, match: str) 
 @pytest.mark.parametrize(
     ("line", "says"),
     [
+        ("/a.htm,relative.htm", "one address or two"),
+        ("/a,b", "one address or two"),
         ("/a.htm\t/b\t/c", "“/c” stands after the new address"),
         ("/a.htm\tnowhere", "neither a path nor an http address"),
         ("/a/(\\d+)\t/b/{2}\tpattern", "{2}"),

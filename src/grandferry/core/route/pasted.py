@@ -47,6 +47,10 @@ def read_lines(text: str) -> Iterator[Line]:
 
 def _pair(line: str) -> Pair:
     parts = [part.strip() for part in _divided(line)]
+    if len(parts) == 1 and re.search("[,;]", line):
+        raise FerryError(
+            "It may be one address or two.", "Put a tab between two; write 410 after one that is to be retired."
+        )
     old, new, *more = parts + [""] * (2 - len(parts))
     status, match = ("410", "exact") if new.lower() in _GONE else ("301", "exact")
     for word in filter(None, more):
