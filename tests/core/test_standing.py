@@ -42,7 +42,10 @@ def test_one_is_one_and_two_are_two() -> None:
 
 
 def test_items_without_a_place_are_named_with_the_reason() -> None:
-    placeless = (Placeless("news", because(Why.NO_VALUE, "day"), 3), Placeless("shop", because(Why.NO_PATTERN), 1))
+    placeless = (
+        Placeless("news", because(Why.NO_VALUE, "day"), 3, "/a"),
+        Placeless("shop", because(Why.NO_PATTERN), 1, "/b"),
+    )
     found = Figures(**REFITTED, target=True, landed=8, placeless=placeless)
     assert [said(step, found) for step in next_steps(found)] == [
         "3 items of the kind news get no new address: “day” has no value to make an address from.",
@@ -51,7 +54,7 @@ def test_items_without_a_place_are_named_with_the_reason() -> None:
 
 
 def test_things_lost_are_told_apart_from_those_that_steps_took() -> None:
-    things = {"pictures": Carried(10, 4, 1), "links": Carried(7, 7, 0), "backgrounds": Carried(2, 0, 2)}
+    things = (Carried("pictures", 10, 4, 1, 1), Carried("links", 7, 7, 0, 0), Carried("backgrounds", 2, 0, 2, 1))
     found = Figures(**REFITTED, target=True, landed=8, things=things, bodies_lossy=1)
     (step,) = next_steps(found)
     assert (step.settles, said(step, found)) == (1, "1 picture of 1 body not in its blocks")

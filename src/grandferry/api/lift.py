@@ -135,7 +135,10 @@ class WithoutRow(BaseModel):
 @router.get("/items/without-address", tags=["route"])
 def without_address(crossing: ThatCrossing) -> list[WithoutRow]:
     """What leaves items without a new address, the most first."""
-    return [WithoutRow(**row._asdict()) for row in lift.without_address(crossing.id)]
+    return [
+        WithoutRow(kind=row.kind, reason=row.reason, count=row.items, example=row.example)
+        for row in lift.without_address(crossing.id)
+    ]
 
 
 @router.get("/items/{item}")

@@ -5,8 +5,8 @@ All of it is made of ``Figures``. A step is a code with its figures; ``said`` ma
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
 from urllib.parse import quote
@@ -15,19 +15,24 @@ from .because import sentence
 
 
 class Carried(NamedTuple):
-    """Of a sort of thing in the bodies: how many there were, how many a step took, how many are lost."""
+    """A sort of thing over all bodies: how many there were, how many steps took, how many are lost, on how many
+    bodies."""
 
+    name: str
     have: int
     removed: int
     lost: int
+    bodies: int
 
 
 class Placeless(NamedTuple):
-    """Items of a kind that get no new address, for one reason (a text of ``because``)."""
+    """Items of a kind that get no new address, for one reason (a text of ``because``): how many, and the old key of
+    one."""
 
     kind: str
     reason: str
     items: int
+    example: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +59,7 @@ class Figures:
     words_lost: int = 0
     bodies_lost: int = 0
     bodies_lossy: int = 0
-    things: Mapping[str, Carried] = field(default_factory=dict)
+    things: tuple[Carried, ...] = ()
     placeless: tuple[Placeless, ...] = ()
     files: int = 0
     files_carried: int = 0
@@ -117,7 +122,7 @@ def next_steps(f: Figures) -> list[Step]:
     """What to do next, in the order of the work."""
     if not f.addresses and not f.pages:
         return [Step(Todo.SURVEY, "survey", 1, "site", "survey")]
-    lost = sum(row.lost for row in lost_things(f).values())
+    lost = sum(row.lost for row in lost_things(f))
     left = f.items - f.landed
     found: list[tuple[bool, Step]] = [
         (f.waiting > 0, Step(Todo.FETCH, "survey", f.waiting, "addresses", "survey?state=waiting")),
@@ -150,9 +155,9 @@ def next_steps(f: Figures) -> list[Step]:
     return [step for holds, step in found if holds]
 
 
-def lost_things(f: Figures) -> dict[str, Carried]:
+def lost_things(f: Figures) -> list[Carried]:
     """Things that bodies have lost; a picture of a style is shown, and its loss asks for nothing."""
-    return {name: row for name, row in f.things.items() if row.lost and name != "backgrounds"}
+    return [row for row in f.things if row.lost and row.name != "backgrounds"]
 
 
 def _many(count: int, one: str, more: str) -> str:
@@ -160,7 +165,7 @@ def _many(count: int, one: str, more: str) -> str:
 
 
 def _things(f: Figures) -> str:
-    told = ", ".join(_many(row.lost, name.removesuffix("s"), name) for name, row in lost_things(f).items())
+    told = ", ".join(_many(row.lost, row.name.removesuffix("s"), row.name) for row in lost_things(f))
     whose = "its" if f.bodies_lossy == 1 else "their"
     return f"{told} of {_many(f.bodies_lossy, 'body', 'bodies')} not in {whose} blocks"
 
@@ -224,9 +229,11 @@ class Evidence:
 
 
 def evidence(f: Figures) -> Evidence:
+    by_name = {row.name: row for row in f.things}
+
     def carried(thing: str) -> tuple[int, int]:
         """(kept in blocks, had); what steps took is neither."""
-        row = f.things.get(thing, Carried(0, 0, 0))
+        row = by_name.get(thing, Carried(thing, 0, 0, 0, 0))
         return row.have - row.removed - row.lost, row.have - row.removed
 
     return Evidence(

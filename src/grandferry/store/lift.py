@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from grandferry.core.errors import NotThere
 from grandferry.core.lift.fields import Value
 from grandferry.core.route.places import Item, Place
+from grandferry.core.standing import Placeless
 
 from .db import Part, dicts, many, one, rows
 
@@ -147,23 +148,14 @@ def set_paths(places: list[Place]) -> None:
     many("UPDATE item SET title = ?, new_path = ?, note = ? WHERE id = ?", [tuple(place) for place in places])
 
 
-class Without(NamedTuple):
-    """Items of a kind without a new address, for one reason: how many, and an example."""
-
-    kind: str
-    reason: str
-    count: int
-    example: str
-
-
-def without_address(crossing: int) -> list[Without]:
+def without_address(crossing: int) -> list[Placeless]:
     """Items that got no new address, by kind and reason, the most first."""
     found = rows(
         "SELECT kind, note, count(*), min(key) FROM item WHERE crossing_id = ? AND new_path = '' AND note != '' "
         "GROUP BY kind, note ORDER BY 3 DESC, 1, 2",
         crossing,
     )
-    return [Without(*row) for row in found]
+    return [Placeless(*row) for row in found]
 
 
 LETTERS = {"filled": "f", "empty": "e", "many": "m", "odd": "o"}

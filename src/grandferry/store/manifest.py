@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 
-from grandferry.core.standing import Carried, Figures, Placeless
+from grandferry.core.standing import Figures
 
 from . import crossings, lift, refit
 from .db import one, rows
@@ -77,8 +77,8 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
         words_lost=words_lost,
         bodies_lost=bodies_lost,
         bodies_lossy=refit.bodies_with_losses(crossing),
-        things={row.name: Carried(row.have, row.removed, row.lost) for row in refit.things(crossing)},
-        placeless=tuple(Placeless(row.kind, row.reason, row.count) for row in lift.without_address(crossing)),
+        things=tuple(refit.things(crossing)),
+        placeless=tuple(lift.without_address(crossing)),
         files=files,
         files_carried=carried,
         files_aside=aside,

@@ -6,6 +6,7 @@ import json
 from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError, NotThere
+from grandferry.core.standing import Carried
 
 from .db import Part, dicts, many, one, rows
 from .lift import of_fates
@@ -247,21 +248,10 @@ def removed_by_step(crossing: int) -> dict[str, tuple[int, int]]:
     return {row["name"]: (row["bodies"], row["count"]) for row in _counted(crossing, "step")}
 
 
-class ThingCount(NamedTuple):
-    """A sort of thing over all bodies: how many there were, how many steps took, how many are lost, on how many
-    bodies."""
-
-    name: str
-    have: int
-    removed: int
-    lost: int
-    bodies: int
-
-
-def things(crossing: int) -> list[ThingCount]:
+def things(crossing: int) -> list[Carried]:
     """Links, pictures, files, frames, anchors and pictures behind others, over all bodies; those that occur."""
     return [
-        ThingCount(*row)
+        Carried(*row)
         for row in rows(
             "SELECT c.name, sum(CASE c.type WHEN 'have' THEN c.count ELSE 0 END), sum(CASE c.type WHEN 'taken' THEN "
             "c.count ELSE 0 END), sum(CASE c.type WHEN 'lost' THEN c.count ELSE 0 END), sum(c.type = 'lost') FROM "

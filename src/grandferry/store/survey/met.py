@@ -12,14 +12,17 @@ from ..db import many, one, rows, typed
 from .taken import NewReference, add_references
 
 
-class ToAsk(NamedTuple):
-    """An address that a survey has still to ask; ``again``: an earlier one has asked it."""
+class Waiting(NamedTuple):
+    """An address that a survey has still to ask. ``depth`` counts links from the start; ``again``: an earlier survey
+    has asked it."""
 
     id: int
     url: str
+    host: str
+    key: str
     wants_file: bool
     depth: int
-    again: bool
+    again: bool = False
 
 
 class Known(NamedTuple):
@@ -27,7 +30,7 @@ class Known(NamedTuple):
     and the number of pages it has fetched."""
 
     ids: dict[str, int]
-    waiting: list[ToAsk]
+    waiting: list[Waiting]
     pages: int
 
 
@@ -58,9 +61,9 @@ def known(side: Side, run: int) -> Known:
     """What a survey of a side has to begin with."""
     ids = dict(rows("SELECT url, id FROM address WHERE crossing_id = ? AND side = ?", *side))
     waiting = typed(
-        ToAsk,
-        "SELECT id, url, wants_file, depth, state != 'waiting' FROM address WHERE crossing_id = ? AND side = ? AND "
-        "(state = 'waiting' OR (run < ? AND state IN ('done', 'failed'))) ORDER BY depth, id",
+        Waiting,
+        "SELECT id, url, host, key, wants_file, depth, state != 'waiting' FROM address WHERE crossing_id = ? AND "
+        "side = ? AND (state = 'waiting' OR (run < ? AND state IN ('done', 'failed'))) ORDER BY depth, id",
         *side,
         run,
     )
@@ -110,12 +113,12 @@ def add_spellings(crossing: int, spellings: list[tuple[int, str]]) -> None:
     )
 
 
-def to_ask(side: Side, address: int) -> ToAsk | None:
+def to_ask(side: Side, address: int) -> Waiting | None:
     """One address, to be asked whether it was before or not; None when it is none of the side's."""
     found = typed(
-        ToAsk,
-        "SELECT id, url, wants_file, depth, state != 'waiting' FROM address WHERE id = ? AND crossing_id = ? AND "
-        "side = ?",
+        Waiting,
+        "SELECT id, url, host, key, wants_file, depth, state != 'waiting' FROM address WHERE id = ? AND "
+        "crossing_id = ? AND side = ?",
         address,
         *side,
     )

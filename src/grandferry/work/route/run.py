@@ -111,7 +111,7 @@ def run(context: Context) -> dict[str, Any]:
     without = lift.without_address(crossing)
     for row in without:
         context.log(
-            f"{row.count} of the kind {row.kind} get no new address: {sentence(row.reason)} (such as {row.example}).",
+            f"{row.items} of the kind {row.kind} get no new address: {sentence(row.reason)} (such as {row.example}).",
             "warning",
         )
     addresses = len(now.decisions)

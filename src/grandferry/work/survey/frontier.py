@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from grandferry.core.address import Address, Scope, loose_shape, split_href
 from grandferry.core.errors import FerryError
@@ -13,24 +12,11 @@ from grandferry.core.keptout import KeptOut
 from grandferry.core.plan import EndlessSpace
 from grandferry.core.side import Side
 from grandferry.store.survey import met, runs
-from grandferry.store.survey.met import Held, NewAddress
+from grandferry.store.survey.met import Held, NewAddress, Waiting
 from grandferry.work.survey import endless
 
 # an address, whether a file is wanted of it, its links from the start, and how it was found
 Met = tuple[str, bool, int, str]
-
-
-@dataclass(slots=True)
-class Waiting:
-    """An address to fetch. ``depth`` counts links from the start."""
-
-    id: int
-    url: str
-    host: str
-    key: str
-    wants_file: bool
-    depth: int
-    again: bool = False  # an earlier survey has asked it
 
 
 class Frontier:
@@ -51,10 +37,8 @@ class Frontier:
         self.files: deque[Waiting] = deque()
         self._next = met.next_address_id()
         self._next_out = met.next_shut_out_id()
-        for id_, url, wants_file, depth, again in waiting:
-            address = split_href(url)
-            assert address is not None
-            self._wait(Waiting(id_, url, address.host, address.key, bool(wants_file), depth, bool(again)))
+        for line in waiting:
+            self._wait(line)
 
     def __len__(self) -> int:
         return len(self.queue) + len(self.files)
@@ -62,13 +46,11 @@ class Frontier:
     def confine(self, address: int) -> None:
         """Ask one address alone, whether it was asked before or not. Raises FerryError when there is none like that."""
         found = met.to_ask(self.side, address)
-        at = split_href(found.url) if found is not None else None
-        if found is None or at is None:
+        if found is None:
             raise FerryError(f"There is no address {address} of the {self.side.name} site in this crossing.")
-        _, url, wants_file, depth, again = found
         self.queue.clear()
         self.files.clear()
-        self._wait(Waiting(address, url, at.host, at.key, bool(wants_file), depth, bool(again)))
+        self._wait(found)
         self.confined = True
 
     def _wait(self, waiting: Waiting) -> None:

@@ -16,10 +16,11 @@ from grandferry.ports.sources.sitemap import read_feed
 from grandferry.store import bodies, jobs
 from grandferry.store.db import as_json, now
 from grandferry.store.survey import met, runs, taken
+from grandferry.store.survey.met import Waiting
 from grandferry.store.survey.taken import NewReference
 from grandferry.work.jobs.context import Context
 from grandferry.work.survey import endless
-from grandferry.work.survey.frontier import Frontier, Met, Waiting
+from grandferry.work.survey.frontier import Frontier, Met
 from grandferry.work.survey.reading import Reading, Ref
 from grandferry.work.survey.spool import without_keys
 

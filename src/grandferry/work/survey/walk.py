@@ -7,27 +7,25 @@ import contextlib
 import time
 from collections import Counter
 from collections.abc import AsyncIterator
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from grandferry.core.address import Address, Scope, normal
 from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.filetypes import looks_like_file
-from grandferry.core.side import Side
 from grandferry.core.survey.scope import scope_of
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import REFUSALS, Polite
 from grandferry.store import bodies, secrets, stamps
-from grandferry.store.db import connection, unchecked
-from grandferry.store.survey import depths, given, likeness, met, runs, sounded, surveyed
+from grandferry.store.db import unchecked
+from grandferry.store.survey import given, met, runs, sounded, surveyed
+from grandferry.store.survey.met import Waiting
 from grandferry.work.jobs.context import Context, Stopped, access_of
 from grandferry.work.rounds.stamping import survey_stamp
-from grandferry.work.survey import ownerlists
+from grandferry.work.survey import closing, ownerlists
 from grandferry.work.survey.access import verdict
 from grandferry.work.survey.archive import Archive, ArchivePolite
 from grandferry.work.survey.building import Building
-from grandferry.work.survey.frontier import Frontier, Waiting
-from grandferry.work.survey.likeness import find
+from grandferry.work.survey.frontier import Frontier
 from grandferry.work.survey.reader import AnswerReader
 from grandferry.work.survey.reading import Reading
 from grandferry.work.survey.soundings import MADE_UP, error_page, robots_say, walk_sitemaps
@@ -35,7 +33,6 @@ from grandferry.work.survey.spool import Spool
 from grandferry.work.survey.takein import Answered, Taker, conditions
 
 FLUSH_ROWS = 96  # answers taken in at once
-AT_A_TIME = 20_000  # rows in one transaction
 FLUSH_SECONDS = 0.1
 AHEAD = 16  # times as many addresses as are asked at once may be under way: asked, read, not yet written down
 HELD_BYTES = 64_000_000  # of answers under way
@@ -161,27 +158,7 @@ class Survey:
 
     def _finish(self) -> None:
         self._flush(force=True)
-        with ThreadPoolExecutor(1) as beside:
-            alike_ = beside.submit(_alike, self.side)
-            apart, links = depths.measure(self.side, str(self.start))
-            alike = alike_.result()
-        for rows_, store in ((apart, depths.store), (links, depths.store_links)):
-            for start in range(0, len(rows_), AT_A_TIME):  # others write as well, and wait only so long
-                with self.context.writing():
-                    store(rows_[start : start + AT_A_TIME])
-        with self.context.writing():
-            likeness.clear(self.side)
-        for start in range(0, len(alike), AT_A_TIME):
-            with self.context.writing():
-                likeness.add(self.side, alike[start : start + AT_A_TIME])
-        if self.side.name == "old":
-            with self.context.writing():
-                surveyed.count_accounts(self.crossing, self.here.host)
-        with self.context.writing():
-            surveyed.count_shut_out(self.side)
-        with self.context.writing():
-            known = sounded.soundings(self.side).get("start") or {}
-            sounded.sound(self.side, "start", known | sounded.start_facts(self.side, str(self.start)))
+        closing.close(self.context, self.start)
 
     def _begin(self) -> None:
         with self.context.writing():
@@ -406,12 +383,6 @@ class Survey:
             self.spool.done([one.spooled for one in batch if one.spooled])
         written, self.written = self.written, asyncio.Event()
         written.set()
-
-
-def _alike(side: Side) -> list[likeness.Alike]:
-    """What is alike, found in a thread of its own."""
-    with connection():
-        return find(side)
 
 
 def _told(summary: dict[str, Any]) -> str:
