@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from grandferry.core.refit.account import Thing, Why
+from grandferry.core.refit.account import LostWhy, Thing
 from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.store import crossings, lift, refit
@@ -100,12 +100,12 @@ class BodyAccount(BaseModel):
 
 
 _WHY = {
-    Why.UNEXPLAINED: "in no block",
-    Why.STEP: "a step",
-    Why.EMPTY: "nothing to click on",
-    Why.SCRIPT: "its address runs a script",
-    Why.BACKDROP: "lies under something else",
-    Why.SCRIPTED: "only a script uses it",
+    LostWhy.UNEXPLAINED: "in no block",
+    LostWhy.STEP: "a step",
+    LostWhy.EMPTY: "nothing to click on",
+    LostWhy.SCRIPT: "its address runs a script",
+    LostWhy.BACKDROP: "lies under something else",
+    LostWhy.SCRIPTED: "only a script uses it",
 }
 
 
@@ -113,7 +113,7 @@ def _account(data: dict[str, Any]) -> BodyAccount:
     """A stored account as it is told."""
     lost = []
     for row in data.get("lost", []):
-        why = Why(row["why"])
+        why = LostWhy(row["why"])
         lost.append(
             LostThing(
                 what=row["what"],

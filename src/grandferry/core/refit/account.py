@@ -43,7 +43,7 @@ class Thing(StrEnum):
     BACKGROUNDS = "backgrounds"
 
 
-class Why(StrEnum):
+class LostWhy(StrEnum):
     """Why a thing is not in the blocks."""
 
     UNEXPLAINED = ""
@@ -56,7 +56,7 @@ class Why(StrEnum):
     @property
     def is_open(self) -> bool:
         """Whether it is still for a person to look at: a visitor may miss it, and nobody has decided that it goes."""
-        return self in (Why.UNEXPLAINED, Why.SCRIPTED)
+        return self in (LostWhy.UNEXPLAINED, LostWhy.SCRIPTED)
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +67,7 @@ class Lost:
     raw: str
     where: str
     node: int
-    why: Why
+    why: LostWhy
     step: str = ""
 
 
@@ -326,14 +326,14 @@ class _Things:
                 return
         picture = picture_source(tag, node.attrs) if tag != "source" else ""
         if picture:
-            why = Why.UNEXPLAINED if tag in PICTURES or tag in MEDIA else Why.SCRIPTED
+            why = LostWhy.UNEXPLAINED if tag in PICTURES or tag in MEDIA else LostWhy.SCRIPTED
             self._one(Thing.PICTURES, picture, node, step, in_island or n in self._pictures, why)
         elif background := background_source(tag, node.attrs):
-            self._one(Thing.BACKGROUNDS, background, node, step, in_island or n in self._pictures, Why.BACKDROP)
+            self._one(Thing.BACKGROUNDS, background, node, step, in_island or n in self._pictures, LostWhy.BACKDROP)
         if tag == "track" or (tag in MEDIA and tag != "source" and n > self._within):
             self._media(node, step, in_island)
         elif tag in ("iframe", "frame") and (source := media_source(tag, node.attrs)):
-            why = Why.SCRIPT if runs_script(source) else Why.UNEXPLAINED
+            why = LostWhy.SCRIPT if runs_script(source) else LostWhy.UNEXPLAINED
             self._one(Thing.FRAMES, source, node, step, in_island or n in self._embeds, why)
 
     def _link(self, node: Node, step: str, in_island: bool) -> None:
@@ -341,9 +341,9 @@ class _Things:
         if not href:
             return
         if runs_script(href):
-            self._lost(Thing.LINKS, href, node, Why.SCRIPT, step)
+            self._lost(Thing.LINKS, href, node, LostWhy.SCRIPT, step)
         elif node.tag == "a" and not in_island and not self._clickable(node, href):
-            self._lost(Thing.LINKS, href, node, Why.EMPTY, step)
+            self._lost(Thing.LINKS, href, node, LostWhy.EMPTY, step)
         else:
             kept = in_island or node.n in self._links
             self._one(Thing.LINKS, href, node, step, kept)
@@ -369,7 +369,9 @@ class _Things:
                 self._within = node.last
             self._one(Thing.FILES, source, node, step, in_island or node.n in self._embeds)
 
-    def _one(self, what: Thing, raw: str, node: Node, step: str, kept: bool, why: Why = Why.UNEXPLAINED) -> None:
+    def _one(
+        self, what: Thing, raw: str, node: Node, step: str, kept: bool, why: LostWhy = LostWhy.UNEXPLAINED
+    ) -> None:
         count = self._result.things[what]
         count.have += 1
         if step:
@@ -379,11 +381,11 @@ class _Things:
             return
         self._lost(what, raw, node, why, step)
 
-    def _lost(self, what: Thing, raw: str, node: Node, why: Why, step: str) -> None:
+    def _lost(self, what: Thing, raw: str, node: Node, why: LostWhy, step: str) -> None:
         if len(self._result.lost) >= MISSING_CAP:
             self._result.unlisted += 1
             return
-        why = Why.STEP if step else why
+        why = LostWhy.STEP if step else why
         self._result.lost.append(Lost(what, raw[:500], path_of(node), node.n, why, step))
 
 

@@ -12,6 +12,7 @@ from grandferry.core.keptout import KeptOut
 from grandferry.core.plan import EndlessSpace
 from grandferry.core.side import Side
 from grandferry.store.survey import met, runs
+from grandferry.store.survey.given import Visits
 from grandferry.store.survey.met import Held, NewAddress, Waiting
 from grandferry.work.survey import endless
 
@@ -164,9 +165,9 @@ class Frontier:
                 number += 1
         return number
 
-    def enter_listed(self, type_: str, targets: list[tuple[str, str, int]], scheme: str) -> dict[int, int]:
-        """Enter addresses that a list names (rows host, request target, visits); gives the visits of each. ``type`` is
-        how they were found: list, log or analytics (within a transaction)."""
+    def enter_listed(self, type_: str, targets: Iterable[Visits], scheme: str) -> dict[int, int]:
+        """Enter addresses that a list names; gives the visits of each. ``type_`` is how they were found: list, log or
+        analytics (within a transaction)."""
         found: dict[str, int] = {}
         for host, target, count in targets:
             address = self.scope.normal(target if target.startswith("http") else f"{scheme}://{host}{target}")
