@@ -50,7 +50,19 @@ def survey(url: str, what: str, runs: int) -> list[list[str]]:
             walked, used, _ = process([sys.executable, "-m", "bench.floor_walk", url, f"{folder}/floor.sqlite"])
             floors.append(walked["seconds"])
             cpu[1].append(used)
-            command = [sys.executable, "-m", "grandferry.cli.main", "survey", url, "--delay", "0", "--at-once", "16"]
+            command = [
+                sys.executable,
+                "-m",
+                "grandferry.cli.main",
+                "survey",
+                "--permission",
+                "bench",
+                url,
+                "--delay",
+                "0",
+                "--at-once",
+                "16",
+            ]
             surveyed, used, _ = process([*command, "--data", f"{folder}/data", "--json"])
             ours.append(surveyed["seconds"])
             cpu[0].append(used)

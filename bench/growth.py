@@ -51,7 +51,17 @@ def measure(size: int, folder: Path, at_once: int = 16) -> dict[str, float]:
     root = folder / "sites" / "old.quillmere.localhost"
     rewrite = "sub_filter_once off; sub_filter 'old.quillmere.localhost:80' $http_host;"
     with nginx(folder / "nginx", f"root {root}; index index.html; {rewrite}") as port:
-        command = [sys.executable, "-m", "grandferry.cli.main", "survey", f"http://127.0.0.1:{port}/", "--delay", "0"]
+        command = [
+            sys.executable,
+            "-m",
+            "grandferry.cli.main",
+            "survey",
+            "--permission",
+            "bench",
+            f"http://127.0.0.1:{port}/",
+            "--delay",
+            "0",
+        ]
         command += ["--at-once", str(at_once), "--data", str(folder / "data"), "--json"]
         process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
         peak = [0.0]

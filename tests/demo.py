@@ -18,7 +18,7 @@ from grandferry.store.db import rows
 from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs.worker import work_on
 from grandferry.work.plan.plans import bring_in
-from grandferry.work.rounds.due import STAGES
+from grandferry.work.rounds.order import STAGES
 from tests.servers import apps, free_port
 
 

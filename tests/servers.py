@@ -25,9 +25,10 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def wait_for(port: int, seconds: float = 15.0) -> None:
+def wait_for(port: int, seconds: float = 15.0, process: subprocess.Popen[bytes] | None = None) -> None:
+    """Wait until something listens on a port; no longer than the process lives that is to do so."""
     end = time.monotonic() + seconds
-    while time.monotonic() < end:
+    while time.monotonic() < end and (process is None or process.poll() is None):
         with socket.socket() as probe:
             if probe.connect_ex(("127.0.0.1", port)) == 0:
                 return

@@ -13,6 +13,7 @@ import httpx
 import pytest
 
 from grandferry.store import jobs
+from grandferry.store.db import records
 from grandferry.work.jobs.worker import work_on
 from tests.servers import apps, pages_app, served_api
 
@@ -251,3 +252,72 @@ def test_access_is_given_masked_and_never_given_out(client: httpx.Client) -> Non
     assert client.post(path, json={**given, "host": "old.test/staff"}).status_code == 400
     query = {"host": "old.test", "kind": "basic", "name": "mara"}
     assert client.delete(path, params=query).json() == [] and client.delete(path, params=query).status_code == 404
+
+
+def test_an_address_asked_in_another_way_says_in_which(client: httpx.Client) -> None:
+    for method, path, ways in (
+        ("GET", "/api/start", "POST"),
+        ("GET", "/api/crossings/many", "POST"),
+        ("OPTIONS", "/api/crossings", "GET, POST"),
+        ("PATCH", "/api/crossings/7/access", "DELETE, GET, POST"),
+        ("POST", "/api/jobs/7", "GET"),
+    ):
+        answer = client.request(method, path)
+        assert (answer.status_code, answer.headers.get("allow")) == (405, ways), (method, path)
+        assert answer.headers["content-type"] == "application/problem+json" and ways.split(", ")[0] in answer.text
+    for method in ("GET", "POST", "DELETE"):
+        assert client.request(method, "/api/crossings/x/undo").status_code == 404
+    assert client.get("/crossings").headers["content-type"].startswith("text/")
+
+
+def test_numbers_and_texts_that_cannot_be_kept_are_wrong_values(client: httpx.Client) -> None:
+    number = client.post("/api/crossings", json={"name": "One", "start": "http://o.test/"}).json()["id"]
+    far = 10**30
+    for path in (
+        f"/api/crossings/{far}",
+        f"/api/crossings/{number}/addresses/{far}",
+        f"/api/crossings/{number}/bodies/position?item={far}",
+        f"/api/crossings/{number}/log?before=-{far}",
+        f"/api/jobs?crossing=-{far}",
+    ):
+        answer = client.get(path)
+        assert answer.status_code == 422 and "64 bits" in answer.json()["detail"], path
+    for body in (
+        b'{"name": "a\\ud800", "start": "http://o.test/"}',
+        b'{"name": "' + b"n" * 9000 + b'", "start": "o.test"}',
+    ):
+        answer = client.post("/api/crossings", content=body, headers={"Content-Type": "application/json"})
+        assert answer.status_code == 422 and answer.json()["detail"]
+    nul = client.get(f"/api/crossings/{number}/addresses", params={"search": "a\0b"})
+    assert nul.status_code == 200 and nul.json()["total"] == 0
+
+
+def test_a_fault_of_the_disk_is_a_sentence(client: httpx.Client) -> None:
+    number = client.post("/api/crossings", json={"name": "One", "start": "http://o.test/"}).json()["id"]
+    document = client.get(f"/api/crossings/{number}/plan").json()
+    small = records.pragma("page_count")
+    records.pragma("max_page_count", small, permanent=True)  # of every connection from now on
+    for n in range(400):
+        document["plan"]["manners"]["agent"] = f"{n} {'x' * 150}"
+        answer = client.put(f"/api/crossings/{number}/plan", json=document)
+        if answer.status_code != 200:
+            break
+        document["revision"] = answer.json()["revision"]
+    assert answer.status_code == 503 and "The disk is full" in answer.json()["detail"]
+    assert client.get(f"/api/crossings/{number}/plan").json()["revision"] == document["revision"]
+
+
+def test_a_job_on_a_full_disk_says_so(client: httpx.Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    crossing = client.post("/api/crossings", json={"name": "One", "start": "http://o.test/"}).json()["id"]
+
+    def full(_: object) -> None:
+        with records.atomic():
+            records.execute_sql("INSERT INTO gone VALUES (zeroblob(900000000))")
+
+    records.execute_sql("CREATE TABLE gone (x)")
+    records.pragma("max_page_count", records.pragma("page_count") + 5)
+    monkeypatch.setattr("grandferry.work.jobs.worker.runner", lambda _: full)
+    number = jobs.add_job("survey", crossing)
+    done(number)
+    told = jobs.job(number)
+    assert told.state == "failed" and told.error.startswith("The disk is full")

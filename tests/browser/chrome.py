@@ -34,6 +34,21 @@ WATCH = (
     "window.__errs=[];addEventListener('error',e=>__errs.push(String(e.message)));"
     "addEventListener('unhandledrejection',e=>__errs.push(String(e.reason)))"
 )
+_UNUSABLE = """
+const rgba = (text) => { const n = text.match(/[\\d.]+/g).map(Number); return [n[0], n[1], n[2], n[3] ?? 1]; };
+const over = (a, b) => [0, 1, 2].map((k) => a[k] * a[3] + b[k] * (1 - a[3])).concat(1);
+const light = (c) => { const v = c.slice(0, 3).map((x) => x / 255).map((x) => x <= 0.03928 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4);
+  return 0.2126 * v[0] + 0.7152 * v[1] + 0.0722 * v[2]; };
+const behind = (el) => el ? over(rgba(getComputedStyle(el).backgroundColor), behind(el.parentElement)) : [255, 255, 255, 1];
+return [...document.querySelectorAll('button:disabled,[role=button][aria-disabled=true],[role=menuitem][aria-disabled=true]')]
+  .filter((el) => el.getClientRects().length && el.innerText.trim()).map((el) => {
+    const back = behind(el);
+    let text = rgba(getComputedStyle(el).color);
+    text[3] *= Number(getComputedStyle(el).opacity);
+    const [a, b] = [light(over(text, back)), light(back)].sort((x, y) => y - x);
+    return [el.innerText.trim(), Math.round((a + 0.05) / (b + 0.05) * 100) / 100, el.title || el.getAttribute('aria-label') || ''];
+  });
+"""
 NAME = "window.localStorage.getItem('grandferry.name')||localStorage.setItem('grandferry.name','Mara Quill')"
 
 
@@ -123,6 +138,11 @@ class Browser:
                 "' '+(n.any[0]?.message||'')).join(' | '))))"
             )
         )
+
+    def unusable(self) -> list[tuple[str, float, str]]:
+        """(name, contrast of its text with what is behind it, reason it gives) of every control in view that cannot be
+        used (WCAG 2.2, relative luminance)."""
+        return [tuple(one) for one in self.js(_UNUSABLE)]
 
     def problems(self) -> list[str]:
         """Violations of the page's policy, and errors no code caught."""

@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -84,13 +85,18 @@ def application(folder: Path, demo: bool = False, port: int = 0, size: int = SMA
     port = port or two_ports()
     words = ["demo" if demo else "serve", "--data", str(folder), "--port", str(port)]
     words += ["--size", str(size)] if demo else []
+    said = tempfile.TemporaryFile()  # noqa: SIM115 (as long as the process)
     process = subprocess.Popen(
-        [sys.executable, "-m", "grandferry", *words], cwd=ROOT, stderr=subprocess.DEVNULL, start_new_session=True
+        [sys.executable, "-m", "grandferry", *words], cwd=ROOT, stderr=said, start_new_session=True
     )
     made = Application(f"http://127.0.0.1:{port}", port, folder, process)
     try:
-        wait_for(port, 30)
-        wait_for(port + 1, 30)
+        try:
+            wait_for(port, 120, process)
+            wait_for(port + 1, 120, process)
+        except AssertionError as problem:
+            said.seek(0)
+            raise AssertionError(f"{problem}: {said.read().decode(errors='replace')[-2000:]}") from None
         if demo:
             import json
 

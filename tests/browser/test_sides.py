@@ -36,7 +36,7 @@ def test_the_new_site_is_surveyed_beside_the_old_one(page: Browser, app: Applica
     folder = (
         "[...document.querySelectorAll('[role=treeitem]')].find(e => e.querySelector('.nm').innerText === 'engines/')"
     )
-    assert page.until(folder).text.split()[-1] == "13"
+    page.until(folder + "?.innerText.trim().endsWith('13')")
     assert page.js("return document.querySelectorAll('.list input[type=checkbox]').length") == 0, "nothing to decide"
     page.until(folder).click()
     page.until("document.querySelector('.count')?.innerText.startsWith('13 rows')")

@@ -69,6 +69,8 @@ def visit(page: Browser, url: str, text: str) -> None:
         "!document.querySelector('.list') || document.querySelectorAll('.list .r').length > 0 || document.querySelector('.nothing')"
     )
     assert page.axe() == [], url
+    for name, contrast, reason in page.unusable():
+        assert contrast >= 3 and len(reason) > 8, (url, name, contrast, reason)
     assert page.problems() == [], url
 
 
@@ -84,8 +86,11 @@ def test_full_views_are_within_reach(crossed: Application, looked: Browser) -> N
 def test_empty_views_say_what_to_do(crossed: Application, looked: Browser) -> None:
     found = [c for c in crossed.api("GET", "/crossings") if c["name"] == "Nothing yet"]
     made = found[0] if found else crossed.api("POST", "/crossings", json={"name": "Nothing yet", "start": crossed.old})
+    unusable = set()
     for view, text in EMPTY.items():
         visit(looked, f"{crossed.base}/c/{made['id']}/{view}", text)
+        unusable |= {reason for _, _, reason in looked.unusable()}
+    assert len(unusable) > 3
 
 
 def test_menus_and_dialogs_are_within_reach(crossed: Application, looked: Browser) -> None:

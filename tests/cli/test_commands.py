@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import subprocess
 import sys
+import time
 from pathlib import Path
 from typing import Any
 
+import httpx
+import openpyxl
 import pytest
 
 from tests.servers import apps, free_port, pages_app
@@ -79,10 +83,10 @@ def test_refit_a_file_standard_input_and_a_folder(tmp_path: Path) -> None:
         (["refit", "-", "--to", "docx"], "not a form this converter writes"),
         (["refit", "-", "--region", "p["], "cannot be read"),
         (["refit", "-", "--base", "nowhere"], "is not an address"),
-        (["survey", "ftp://a.test/"], "begins with “ftp:”"),
-        (["survey", "http://no such/"], "holds a blank inside"),
-        (["survey", "http://no-such-host.invalid/"], "gives no answer"),
-        (["survey", "http://127.0.0.1:9/", "--out", "x.docx"], "does not write"),
+        (["survey", "--permission", "Owner", "ftp://a.test/"], "begins with “ftp:”"),
+        (["survey", "--permission", "Owner", "http://no such/"], "holds a blank inside"),
+        (["survey", "--permission", "Owner", "http://no-such-host.invalid/"], "gives no answer"),
+        (["survey", "--permission", "Owner", "http://127.0.0.1:9/", "--out", "x.docx"], "does not write"),
         (["route", "write", "no.csv", "--server", "nginx", "--out", "x"], "cannot be read"),
         (["run", "/no/such/plan"], "neither a plan folder nor its zip"),
         (["run", "/tmp", "--until", "sail"], "is not a stage"),
@@ -116,6 +120,8 @@ def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
     with apps(pages_app(site)) as (port,):
         done = ferry(
             "survey",
+            "--permission",
+            "Owner",
             f"http://127.0.0.1:{port}",
             "--delay",
             "0",
@@ -140,6 +146,8 @@ def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
         del site["/a"]
         again = ferry(
             "survey",
+            "--permission",
+            "Owner",
             f"http://127.0.0.1:{port}/",
             "--delay",
             "0",
@@ -164,17 +172,22 @@ def test_the_new_side_is_surveyed_into_its_crossing(tmp_path: Path) -> None:
     with apps(*(pages_app(site) for site in pages)) as ports:
         old, new = (f"http://127.0.0.1:{port}/" for port in ports)
         data = ("--data", tmp_path / "data", "--delay", "0", "--json")
-        assert ferry("survey", old, *data).returncode == 0
+        assert ferry("survey", "--permission", "Owner", old, *data).returncode == 0
         out = tmp_path / "new.csv"
-        done = ferry("survey", new, "--side", "new", "--out", out, *data)
+        done = ferry("survey", "--permission", "Owner", new, "--side", "new", "--out", out, *data)
         assert (done.returncode, json.loads(done.stdout)["pages"]) == (0, 2), said(done)
         assert new + "new" in out.read_text("utf-8") and old not in out.read_text("utf-8")
-        assert json.loads(ferry("survey", old, *data).stdout)["addresses"] == 2, "nothing of the new site is in it"
+        assert json.loads(ferry("survey", "--permission", "Owner", old, *data).stdout)["addresses"] == 2, (
+            "nothing of the new site is in it"
+        )
         for words, sentence in (
-            (("survey", new, "--side", "new"), "Say with --data"),
-            (("survey", new, "--side", "middle"), "not a side"),
-            (("survey", new, "--crossing", "1"), "goes with --side new"),
-            (("survey", new, "--side", "new", "--data", tmp_path / "none"), "none is there yet"),
+            (("survey", "--permission", "Owner", new, "--side", "new"), "Say with --data"),
+            (("survey", "--permission", "Owner", new, "--side", "middle"), "not a side"),
+            (("survey", "--permission", "Owner", new, "--crossing", "1"), "goes with --side new"),
+            (
+                ("survey", "--permission", "Owner", new, "--side", "new", "--data", tmp_path / "none"),
+                "none is there yet",
+            ),
         ):
             done = ferry(*words)
             assert done.returncode == 2 and sentence in said(done)
@@ -190,24 +203,33 @@ def test_survey_options(tmp_path: Path) -> None:
     }
     with apps(pages_app(site)) as (port,):
         base = f"http://127.0.0.1:{port}/"
-        assert json.loads(ferry("survey", base, "--delay", "0", "--exclude", "^/b", "--json").stdout)["shut_out"] == {
-            "excluded by pattern": 1
-        }
-        assert json.loads(ferry("survey", base, "--delay", "0", "--depth", "1", "--json").stdout)["pages"] == 3
-        capped = ferry("survey", base, "--delay", "0", "--max-pages", "1", "--at-once", "1", "--json")
+        assert json.loads(
+            ferry("survey", "--permission", "Owner", base, "--delay", "0", "--exclude", "^/b", "--json").stdout
+        )["shut_out"] == {"excluded by pattern": 1}
+        assert (
+            json.loads(ferry("survey", "--permission", "Owner", base, "--delay", "0", "--depth", "1", "--json").stdout)[
+                "pages"
+            ]
+            == 3
+        )
+        capped = ferry(
+            "survey", "--permission", "Owner", base, "--delay", "0", "--max-pages", "1", "--at-once", "1", "--json"
+        )
         assert capped.returncode == 1 and "Stopped at the cap" in said(capped)
-        assert "It redirects to" in said(ferry("survey", base + "moved", "--delay", "0"))
-        bad = ferry("survey", base, "--include", "a(b")
+        assert "It redirects to" in said(ferry("survey", "--permission", "Owner", base + "moved", "--delay", "0"))
+        bad = ferry("survey", "--permission", "Owner", base, "--include", "a(b")
         assert bad.returncode == 2 and "cannot be read" in said(bad)
         loop = pages_app({"/": (302, {"Location": "/x"}, b""), "/x": (302, {"Location": "/"}, b"")})
         with apps(loop) as (second,):
-            assert "redirects in a circle" in said(ferry("survey", f"http://127.0.0.1:{second}/"))
+            assert "redirects in a circle" in said(
+                ferry("survey", "--permission", "Owner", f"http://127.0.0.1:{second}/")
+            )
 
 
 def test_an_unwritable_data_folder(tmp_path: Path) -> None:
     (tmp_path / "file").write_text("in the way")
     with apps(pages_app({"/": ""})) as (port,):
-        done = ferry("survey", f"http://127.0.0.1:{port}/", "--data", tmp_path / "file")
+        done = ferry("survey", "--permission", "Owner", f"http://127.0.0.1:{port}/", "--data", tmp_path / "file")
     assert done.returncode == 2 and "cannot be written" in said(done)
 
 
@@ -274,6 +296,7 @@ def test_bad_pairs(tmp_path: Path, text: str, sentence: str) -> None:
 
 
 PLAN = "format: 1\nname: T\nold:\n  start: http://a.test/\n"
+LEAVE = "  permission: {by: Owner, date: today}\n"
 
 
 @pytest.mark.parametrize(
@@ -312,12 +335,22 @@ def test_the_demo_from_end_to_end_twice(tmp_path: Path) -> None:
 def test_run_until_a_stage(tmp_path: Path) -> None:
     with apps(pages_app({"/": "<title>T</title><h1>T</h1>"})) as (port,):
         (tmp_path / "plan").mkdir()
-        text = PLAN.replace("http://a.test/", f"http://127.0.0.1:{port}/") + "manners: {delay: 0}\n"
+        text = PLAN.replace("http://a.test/", f"http://127.0.0.1:{port}/") + LEAVE + "manners: {delay: 0}\n"
         (tmp_path / "plan" / "plan.yaml").write_text(text, "utf-8")
         done = ferry("run", tmp_path / "plan", "--data", tmp_path / "data", "--until", "survey", "--json")
         assert done.returncode == 0 and json.loads(done.stdout)["stages"]["survey"]["pages"] == 1
         routed = ferry("run", tmp_path / "plan", "--data", tmp_path / "data", "--until", "route")
         assert routed.returncode == 1 and "nobody has decided" in said(routed)
+
+
+def test_a_log_outside_the_folder_of_a_plan_is_not_read(tmp_path: Path) -> None:
+    (tmp_path / "secret.log").write_text("what nobody should see", "utf-8")
+    (tmp_path / "plan").mkdir()
+    (tmp_path / "plan" / "link.log").symlink_to(tmp_path / "secret.log")
+    for name in ("../secret.log", str(tmp_path / "secret.log"), "link.log"):
+        (tmp_path / "plan" / "plan.yaml").write_text(PLAN + LEAVE + f"survey: {{logs: ['{name}']}}\n", "utf-8")
+        done = ferry("run", tmp_path / "plan", "--data", tmp_path / "data")
+        assert done.returncode == 2 and "lies outside the plan's folder" in said(done)
 
 
 def test_a_dead_target_and_a_dead_interim_host(tmp_path: Path) -> None:
@@ -327,6 +360,7 @@ def test_a_dead_target_and_a_dead_interim_host(tmp_path: Path) -> None:
         (tmp_path / "plan").mkdir()
         text = (
             PLAN.replace("http://a.test/", f"http://127.0.0.1:{port}/")
+            + LEAVE
             + f"manners: {{delay: 0}}\nland: {{base: 'http://127.0.0.1:{dead}'}}\n"
         )
         (tmp_path / "plan" / "plan.yaml").write_text(text, "utf-8")
@@ -341,6 +375,72 @@ def test_a_dead_target_and_a_dead_interim_host(tmp_path: Path) -> None:
             assert ferry("run", tmp_path / "plan", "--data", tmp_path / "data").returncode == 0
 
 
+def test_nothing_is_asked_of_a_site_before_its_leave_is_named(tmp_path: Path) -> None:
+    seen: list[str] = []
+    with apps(pages_app({"/": "<title>T</title>"}, seen)) as (port,):
+        base, data = f"http://127.0.0.1:{port}/", ("--data", tmp_path / "data", "--delay", "0")
+        for given in ((), ("--permission", ""), ("--permission", "  ")):
+            done = ferry("survey", base, *data, *given)
+            assert done.returncode == 2 and "leave to copy this site" in said(done) and "--permission" in said(done)
+        (tmp_path / "plan").mkdir()
+        plan = PLAN.replace("http://a.test/", base) + "manners: {delay: 0}\n"
+        (tmp_path / "plan" / "plan.yaml").write_text(plan, "utf-8")
+        done = ferry("run", tmp_path / "plan", *data[:2])
+        assert done.returncode == 2 and "leave to copy this site" in said(done)
+        (tmp_path / "plan" / "plan.yaml").write_text(
+            plan.replace("manners", "  permission: {by: ' ', date: today}\nmanners"), "utf-8"
+        )
+        done = ferry("run", tmp_path / "plan", *data[:2])
+        assert done.returncode == 2 and "who gave it" in said(done) and "plan.yaml, line" in said(done)
+        assert seen == []
+        assert ferry("survey", base, *data, "--permission", "Una Field, owner").returncode == 0
+        assert ferry("survey", base, *data).returncode == 0, "it is named in the crossing by now"
+        out = tmp_path / "out.xlsx"
+        assert ferry("survey", base, *data, "--out", out).returncode == 0
+    book = openpyxl.load_workbook(out)
+    told = {row[0]: row[1] for sheet in book for row in sheet.iter_rows(values_only=True) if len(row) > 1}
+    assert told["leave to copy it given by"].startswith("Una Field, owner, 20") and ", 20" in told["entered by"]
+
+
+def test_a_workspace_is_its_owners_alone(tmp_path: Path) -> None:
+    with apps(pages_app({"/": "<title>T</title>"})) as (port,):
+        data = tmp_path / "deep" / "data"
+        given = ("--permission", "Owner", "--delay", "0", "--data", data)
+        assert ferry("survey", f"http://127.0.0.1:{port}/", *given).returncode == 0
+    assert data.stat().st_mode & 0o077 == 0
+    assert all(file.stat().st_mode & 0o077 == 0 for file in data.glob("*.sqlite")) and list(data.glob("*.sqlite"))
+
+
+def test_the_last_port_and_the_other_loopback(tmp_path: Path) -> None:
+    done = ferry("serve", "--data", tmp_path / "data", "--port", "65535")
+    assert done.returncode == 2 and "none for previews" in said(done) and "Traceback" not in said(done)
+    port = free_port()
+    command = [
+        sys.executable,
+        "-m",
+        "grandferry",
+        "serve",
+        "--data",
+        tmp_path / "d",
+        "--host",
+        "::1",
+        "--port",
+        str(port),
+    ]
+    process = subprocess.Popen(command, stderr=subprocess.PIPE)
+    try:
+        for _ in range(100):
+            with contextlib.suppress(httpx.TransportError):
+                assert httpx.get(f"http://[::1]:{port}/api/crossings").json() == []
+                break
+            time.sleep(0.1)
+        else:
+            raise AssertionError("nothing answers at ::1")
+    finally:
+        process.terminate()
+        process.wait(10)
+
+
 def test_a_start_host_that_is_gone(tmp_path: Path) -> None:
-    done = ferry("survey", f"http://127.0.0.1:{free_port()}/")
+    done = ferry("survey", "--permission", "Owner", f"http://127.0.0.1:{free_port()}/")
     assert done.returncode == 2 and "gives no answer" in said(done) and "Traceback" not in said(done)

@@ -33,7 +33,7 @@ from grandferry.core.route.pasted import read_lines
     ],
 )
 def test_a_line_is_read(line: str, old: str, new: str, status: int, match: str) -> None:
-    ((_, _, pair, refusal),) = read_lines(line)
+    ((_, _, pair, refusal, _),) = read_lines(line)
     assert pair is not None, refusal
     assert (pair.old, pair.new, pair.status, pair.match) == (old, new, status, match)
 
@@ -52,7 +52,7 @@ def test_a_line_is_read(line: str, old: str, new: str, status: int, match: str) 
     ],
 )
 def test_what_cannot_be_read_says_why(line: str, says: str) -> None:
-    ((number, text, pair, refusal),) = read_lines(f"\n\n  {line}\n")
+    ((number, text, pair, refusal, _),) = read_lines(f"\n\n  {line}\n")
     assert (number, text, pair) == (3, line, None) and says in refusal
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import pytest
@@ -45,3 +46,23 @@ def test_a_rule_that_speaks_of_a_part_it_has_not_got_is_refused() -> None:
     data["route"]["rules"] = [{"old": "/a/(.*)", "new": "/b/{2}", "match": "pattern"}]
     with pytest.raises(FerryError):
         check_plan(Plan.model_validate(data))
+
+
+@pytest.mark.parametrize("pattern", ["/news/*", "/shop/*/old", "/a/b/*\\.htm"])
+@pytest.mark.parametrize(
+    "place",
+    [
+        lambda p: {"survey": {"exclude": [p]}},
+        lambda p: {"new": {"survey": {"include": [p]}}},
+        lambda p: {"kinds": [{"name": "k", "rules": [{"address": p}]}]},
+        lambda p: {"route": {"aside": [{"address": p, "reason": "looks"}]}},
+        lambda p: {"route": {"rules": [{"old": p, "match": "pattern", "new": "/x"}]}},
+    ],
+)
+def test_a_pattern_as_a_shell_has_them_is_asked_about(pattern: str, place: Callable[[str], dict[str, Any]]) -> None:
+    old = {"start": "http://a.test/"}
+    with pytest.raises(PlanError, match="so many slashes") as told:
+        check_plan(Plan.model_validate({"format": 1, "name": "T", "old": old, **place(pattern)}))
+    assert pattern.replace("/*", "/.*") in told.value.hint
+    for fine in ("/news/.*", "/news/[^/]*", "^/news/", "/a{2}/(x|y)*", "/x\\*"):
+        check_plan(Plan.model_validate({"format": 1, "name": "T", "old": old, **place(fine)}))

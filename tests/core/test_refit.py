@@ -178,6 +178,24 @@ def test_code_is_kept_byte_for_byte(around: str) -> None:
     assert parse(to_html(blocks)).select("pre")[0].children[0].tag == "code"
 
 
+@pytest.mark.parametrize("code", ["x", "x\n", "\nx", "\n\n x\n\n", "\tx \n", "a\n\n\nb\n"])
+@pytest.mark.parametrize(
+    "form", ["<pre>\n{}</pre>", "<pre><code>{}</code></pre>", "<blockquote><pre>\n{}</pre></blockquote>"]
+)
+def test_first_and_last_line_breaks_of_code_are_kept(code: str, form: str) -> None:
+    blocks = refit_html(form.format(code)).blocks
+
+    def texts(html: str) -> list[str]:
+        page = parse(html)
+        return ["".join(n.text for n in page.inside(pre) if not n.tag) for pre in page.select("pre")]
+
+    assert texts(to_html(blocks)) == [code]
+    held = json.dumps(to_json(blocks))
+    assert json.dumps(code)[1:-1] in held
+    (shown,) = texts(rendered(markdown(form.format(code))))
+    assert shown.removesuffix("\n") == code.removesuffix("\n"), "Markdown ends every last line"
+
+
 def test_constructs_become_blocks() -> None:
     html = """<h1>T</h1><p>p<ul><li>l</ul><table><tr><td>1<td>2<tr><td>3<td>4</table><pre>c</pre><blockquote>q</blockquote>
     <figure><img src=a><figcaption>c</figcaption></figure><hr><dl><dt>t<dd>d</dl><details><summary>s</summary>x</details>

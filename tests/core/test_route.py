@@ -13,11 +13,13 @@ from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import FATES, TABLE, Decision, fate_of
 from grandferry.core.route.flaws import flaws
-from grandferry.core.route.judge import Hop, Trail, judge
+from grandferry.core.route.judge import Hop, Known, Trail, judge
 from grandferry.core.route.redirects import map_of, neutral
+from grandferry.core.route.says import Common, Says, page_says
 from grandferry.core.route.slug import distinct, fill, slug
 from grandferry.core.route.verdicts import VERDICTS
 from grandferry.core.survey.families import family_of
+from grandferry.core.survey.glance import glance
 from grandferry.ports.servers import SERVERS
 
 
@@ -208,7 +210,11 @@ def test_every_fate_is_proven_by_one_verdict_and_by_no_other() -> None:
         decision = Decision(fate, "/x", reason="because")
         for verdict in VERDICTS:
             outcome = fate_of(decision, verdict, decision.signature, weighty=True)
-            assert (outcome.fate, outcome.proven) == ((fate, True) if verdict == proof else ("unaccounted", False))
+            open_ = fate if verdict == "doubtful" else "unaccounted"
+            assert (outcome.fate, outcome.proven) == ((fate, True) if verdict == proof else (open_, False))
+            settled = fate_of(decision, verdict, decision.signature, weighty=True, accepted="it is a list by now")
+            right = verdict == proof or (verdict in ("doubtful", "wrong page") and fate != "retired")
+            assert settled.proven == right and (settled.fate == fate or not right)
         planned = fate_of(decision, None, "", weighty=True)
         assert (planned.fate, planned.proven) == (fate, False)
         changed = fate_of(Decision(fate, "/y", reason="because"), proof, decision.signature, weighty=True)
@@ -222,8 +228,24 @@ def test_every_fate_is_proven_by_one_verdict_and_by_no_other() -> None:
 BASE = "http://new.test"
 
 
-def trail(*hops: tuple[int, str], title: str = "", ended: str = "", fingerprint: str = "") -> Trail:
-    return Trail(tuple(Hop(s, loc) for s, loc in hops), ended, title, title, fingerprint)
+OWN = " ".join(f"word{n}" for n in range(40))
+MENU = "Home News Contact Imprint Search the railway"
+ERROR = page_says(glance(f"<title>Site</title><nav>{MENU}</nav><p>This place is empty, sorry."))
+
+
+def says(title: str, words: str = OWN) -> Says:
+    return page_says(glance(f"<title>{title}</title><nav>{MENU}</nav><h1>{title}</h1><p>{words}"))
+
+
+OLD = says("Right")
+
+
+def trail(*hops: tuple[int, str], title: str = "", ended: str = "", content: Says | None = None) -> Trail:
+    last = hops[-1][0] if hops and not ended else 0
+    said = (
+        content or (says(title, OWN if title.startswith("Right") else f"{title} altogether")) if last == 200 else None
+    )
+    return Trail(tuple(Hop(s, loc) for s, loc in hops), ended, said)
 
 
 @pytest.mark.parametrize(
@@ -238,7 +260,7 @@ def trail(*hops: tuple[int, str], title: str = "", ended: str = "", fingerprint:
         (Decision("moved", "/n"), trail((200, ""), title="Right"), "wrong place"),
         (Decision("moved", "/n"), trail((404, "")), "missing"),
         (Decision("moved", "/n"), trail((301, BASE + "/n"), (200, ""), title="Something else"), "wrong page"),
-        (Decision("moved", "/n"), trail((301, BASE + "/n"), (200, ""), title="Oops", fingerprint="E"), "soft error"),
+        (Decision("moved", "/n"), trail((301, BASE + "/n"), (200, ""), content=ERROR), "soft error"),
         (Decision("moved", "/n"), trail((301, BASE + "/a"), ended="loop"), "loop"),
         (Decision("moved", "/n"), trail(ended="failed"), "failed"),
         (Decision("moved", "/n"), trail((500, "")), "failed"),
@@ -257,7 +279,11 @@ def trail(*hops: tuple[int, str], title: str = "", ended: str = "", fingerprint:
     ],
 )
 def test_verdicts(decision: Decision, found: Trail, verdict: str) -> None:
-    assert judge(decision, found, BASE, title="Right", error_page="E") == verdict
+    common = Common([OLD, *(says(f"Page {n}", f"other{n} words{n}") for n in range(9))])
+    assert (
+        judge("/n" if decision.fate == "stays" else "/o", decision, found, BASE, Known(common, OLD, ERROR))[0]
+        == verdict
+    )
 
 
 paths = st.text(alphabet="abAB09%/.-_~ ;{}$\"'\\é|?=&", min_size=1, max_size=20).map(lambda t: "/" + t)

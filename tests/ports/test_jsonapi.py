@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
+import time
 from typing import Any
 
 import pytest
@@ -88,3 +90,61 @@ OURS = {"data": {"type": "posts", "id": ID, "attributes": {}}}
 def test_only_the_answers_of_the_standard_count_as_done(method: str, status: int, body: Any, good: bool) -> None:
     done, _ = put({method: (status, {}, body)}, known=method == "PATCH")
     assert done == ({"POST": "created", "PATCH": "changed"}[method]) if good else done.startswith("refused")
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        b"[" * 100_000,
+        b"\xff\xfe\x00",
+        b'{"errors": [{"detail": "' + b"x" * 5_000_000 + b'"}]}',
+        b'{"errors": [{"detail": {"a": ["b"]}}]}',
+        b'{"errors": {"0": "odd"}}',
+        b"null",
+        b"",
+    ],
+)
+def test_an_odd_error_body_ends_one_item_with_a_sentence(body: bytes) -> None:
+    async def odd(request: web.Request) -> web.Response:
+        return web.Response(status=422, body=body, content_type="application/json")
+
+    async def endless(request: web.Request) -> web.StreamResponse:
+        answer = web.StreamResponse(status=422)
+        await answer.prepare(request)
+        with contextlib.suppress(ConnectionError):
+            while True:
+                await answer.write(b"x" * 100_000)
+        return answer
+
+    for handler in (odd, endless) if not body else (odd,):
+        app = web.Application()
+        app.router.add_route("*", "/{rest:.*}", handler)
+
+        async def run(port: int) -> None:
+            async with JsonApi(f"http://127.0.0.1:{port}") as target:
+                await target.put("posts", "00000000-0000-4000-8000-000000000001", {"title": "T"}, known=False)
+
+        with apps(app) as (port,), pytest.raises(TargetError, match=r"refused it \(422\)") as told:
+            asyncio.run(run(port))
+        assert len(str(told.value)) < 400
+
+
+def test_a_busy_target_is_waited_for_as_it_asks() -> None:
+    asked: list[float] = []
+
+    async def busy(request: web.Request) -> web.Response:
+        asked.append(time.monotonic())
+        if len(asked) < 3:
+            return web.Response(status=503, headers={"Retry-After": "1"})
+        return web.Response(status=204)
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", busy)
+
+    async def run(port: int) -> str:
+        async with JsonApi(f"http://127.0.0.1:{port}") as target:
+            return await target.put("posts", "00000000-0000-4000-8000-000000000001", {"title": "T"}, known=False)
+
+    with apps(app) as (port,):
+        assert asyncio.run(run(port)) == "created"
+    assert len(asked) == 3 and asked[1] - asked[0] >= 1

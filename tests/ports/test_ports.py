@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import asyncio
 import gzip
+import io
 import json
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +20,8 @@ from grandferry.ports.sources.serverlog import count_visits, log_lines
 from grandferry.ports.sources.sitemap import read_feed, read_sitemap
 from grandferry.ports.targets.base import TargetError, identity
 from grandferry.ports.targets.jsonapi import JsonApi
+from grandferry.ports.targets.warc import Archived, write_warc
+from grandferry.store import secrets
 from tests.servers import apps, pages_app
 
 # the example of the Apache documentation's "combined" format, and what logs hold besides
@@ -221,3 +225,90 @@ def test_the_stand_in_speaks_json_api() -> None:
         assert (client.get("/o?x=1").status_code, client.get("/o").headers["location"]) == (301, "/n/t")
         assert client.get("/s/t").headers["location"] == "/n/t" and client.get("/g").status_code == 410
         assert client.delete("/api/posts/p1").status_code == 204 and client.get("/api/posts/p1").status_code == 404
+
+
+@pytest.mark.parametrize(
+    "bomb",
+    [
+        "a0: &a0 {x: 1, y: 2}\n"
+        + "".join(f"a{n}: &a{n} {{l: *a{n - 1}, r: *a{n - 1}, m: *a{n - 1}}}\n" for n in range(1, 40)),
+        "a0: &a0 {k0: 1, k1: 1}\n"
+        + "".join(f"a{n}: &a{n} {{<<: [*a{n - 1}, *a{n - 1}, *a{n - 1}], q{n}: 1}}\n" for n in range(1, 40)),
+        "deep: " + "[" * 5000 + "]" * 5000,
+        "a0: &a0 [x, x]\n" + "".join(f"a{n}: &a{n} [{', '.join([f'*a{n - 1}'] * 9)}]\n" for n in range(1, 20)),
+    ],
+)
+def test_a_small_plan_that_unfolds_without_end_is_refused_at_once(bomb: str, tmp_path: Path) -> None:
+    (tmp_path / "plan.yaml").write_text(f"format: 1\nname: T\nold: {{start: 'http://a.test/'}}\n{bomb}", "utf-8")
+    with pytest.raises(PlanError, match="aliases are written out"):
+        read_plan(tmp_path)
+
+
+def test_aliases_of_an_ordinary_plan_are_read(tmp_path: Path) -> None:
+    (tmp_path / "plan.yaml").write_text(
+        "format: 1\nname: T\nold: {start: 'http://a.test/'}\nkinds:\n  - name: a\n    rules: [{below: /a}]\n    fields: &f\n"
+        "      - {name: title, type: line, locators: [{css: h1}]}\n  - {name: b, rules: [{below: /b}], fields: *f}\n",
+        "utf-8",
+    )
+    assert [kind.fields[0].name for kind in read_plan(tmp_path).plan.kinds] == ["title", "title"]
+
+
+@pytest.mark.parametrize(
+    ("name", "content"), [("plan.yaml", b"#" * 5_000_000), ("pairs.csv", b"old,new\n" + b"/a,/b\n" * 12_000_000)]
+)
+def test_a_zip_that_unpacks_to_too_much_is_refused(name: str, content: bytes, tmp_path: Path) -> None:
+    path = tmp_path / "plan.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        files = {"plan.yaml": b"format: 1\nname: T\nold: {start: 'http://a.test/'}\n", name: content}
+        for file, text in files.items():
+            archive.writestr(file, text)
+        archive.writestr("something/else.bin", bytes(90_000_000))  # nobody asks for it
+    with pytest.raises(PlanError, match=f"{name}.*unpacks to more than"):
+        read_plan(path)
+
+
+def test_a_damaged_zip_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "plan.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("plan.yaml", "format: 1\nname: T\n" + "# a remark\n" * 400)
+    packed = bytearray(path.read_bytes())
+    packed[60:70] = bytes(10)
+    path.write_bytes(packed)
+    with pytest.raises(PlanError, match="cannot be unpacked"):
+        read_plan(path)
+
+
+def test_nothing_outside_the_folder_of_a_plan_is_read(tmp_path: Path) -> None:
+    (tmp_path / "secret.csv").write_text("old,new\n/a,/b\n", "utf-8")
+    folder = tmp_path / "plan"
+    folder.mkdir()
+    (folder / "plan.yaml").write_text("format: 1\nname: T\nold: {start: 'http://a.test/'}\n", "utf-8")
+    (folder / "pairs.csv").symlink_to(tmp_path / "secret.csv")
+    assert read_plan(folder).pairs == []
+
+
+@pytest.mark.parametrize(
+    ("name", "secret"),
+    [
+        *(
+            (n, True)
+            for n in ("Set-Cookie", "X-Auth-Token", "Authorization", "X-CSRF-Token", "x-session-id", "X-Api-Key")
+        ),
+        *((n, False) for n in ("Content-Type", "ETag", "X-Powered-By", "WWW-Authenticate", "Cache-Control", "Age")),
+    ],
+)
+def test_an_archive_holds_no_header_that_is_a_key(name: str, secret: bool) -> None:
+    out = io.BytesIO()
+    answer = Archived("http://o.test/", "2026-05-01T10:00:00Z", 200, {name: "v4lu3-to-keep"}, b"x")
+    write_warc(out, "n", {}, [answer], "2026-05-01T10:00:00Z", packed=False)
+    assert (b"v4lu3-to-keep" in out.getvalue()) is not secret
+
+
+def test_secrets_given_at_the_same_time_are_all_kept(workspace: Path) -> None:
+    with ThreadPoolExecutor(16) as pool:
+        list(pool.map(lambda n: secrets.give(1 + n % 3, secrets.Secret(f"h{n}.test", "basic", "n", "v")), range(60)))
+        assert sorted(s.host for crossing in (1, 2, 3) for s in secrets.secrets(crossing)) == sorted(
+            f"h{n}.test" for n in range(60)
+        )
+        assert all(pool.map(lambda n: secrets.forget(1 + n % 3, f"h{n}.test", "basic", "n"), range(60)))
+    assert not any(secrets.secrets(crossing) for crossing in (1, 2, 3))

@@ -47,6 +47,7 @@ def reachable(root: Path, base: str) -> set[str]:
     return found
 
 
+@pytest.mark.timeout(900)  # every body is read again by another program, which takes its time
 def test_documentation_site(tmp_path: Path, cross: Callable[..., int], work: Callable[..., dict[str, Any]]) -> None:
     assert (DOCS / "index.html").is_file(), "the Debian package python3.11-doc is needed"
     with nginx(tmp_path / "old", f"root {DOCS};", log=f"{tmp_path}/access.log") as port:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import http.client
 import socket
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -191,3 +192,24 @@ def test_hostile_targets_cannot_add_a_directive(tmp_path: Path) -> None:
         with socket.create_connection(("127.0.0.1", port)) as raw:
             raw.sendall(b"GET /nothing HTTP/1.0\r\n\r\n")
             assert b" 404 " in raw.recv(4096)
+
+
+@pytest.mark.parametrize(
+    "make", [lambda n: "/" + "a" * n, lambda n: "/" + "%C3%A9" * (n // 6), lambda n: "/A//" + "a" * n]
+)
+def test_a_line_longer_than_nginx_reads_is_refused_with_its_address(tmp_path: Path, make: Callable[[int], str]) -> None:
+    taken = refused = 0
+    for length in (1000, 2000, 3000, 3900, 4040, 4070, 4085, 4095, 4200, 9000):
+        table = map_of([neutral(make(length), "/b", 301, "exact")])
+        folder = tmp_path / str(length)
+        try:
+            write_out(table, "nginx", folder / "map")
+        except FerryError as problem:
+            assert "nginx reads no line" in str(problem) and make(length)[:60] in str(problem)
+            refused += 1
+            continue
+        taken += 1
+        server = f"large_client_header_buffers 4 32k; include {folder}/map/redirects.server.conf;"
+        with nginx(folder / "run", server, f"include {folder}/map/redirects.http.conf;") as port:
+            assert ask(port, make(length))[:2] == (301, "/b")
+    assert taken >= 2 and refused >= 2

@@ -13,8 +13,9 @@ from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
 from grandferry.core.side import Side
 from grandferry.store import changes, crossings, jobs, refit
-from grandferry.store.db import one, records, transaction
+from grandferry.store.db import holds, one, records, rows, transaction
 from grandferry.store.lists import windows
+from grandferry.store.lists.tree import Branch
 from grandferry.store.migrations import VERSION
 from grandferry.store.survey.met import NewAddress, add_addresses
 from grandferry.store.workspace import close_workspace, open_workspace
@@ -74,7 +75,7 @@ def test_a_plan_changes_by_revision_and_is_taken_back(cross: Make) -> None:
     assert changes.undo(crossing, "Bea") == "final host" and crossings.load_plan(crossing).final is None
     with pytest.raises(FerryError, match="no change to take back"):
         changes.undo(crossing, "Bea")
-    assert [c["text"] for c in changes.changes(crossing)][-1] == "final host"
+    assert [c.text for c in changes.changes(crossing)][-1] == "final host"
 
 
 def test_pairs_keep_their_places_and_come_back(cross: Make) -> None:
@@ -104,8 +105,8 @@ def test_windows_of_any_depth_agree_with_the_whole_order(listed: int) -> None:
         total, whole = windows.window(Side(listed), nothing, order, 0, 500)
         assert total == len(whole) == 301
         pieces = [windows.window(Side(listed), nothing, order, at, 50)[1] for at in range(0, 301, 50)]
-        assert [r["id"] for piece in pieces for r in piece] == [r["id"] for r in whole]
-        assert windows.position(Side(listed), nothing, order, whole[137]["id"]) == 137
+        assert [r.id for piece in pieces for r in piece] == [r.id for r in whole]
+        assert windows.position(Side(listed), nothing, order, whole[137].id) == 137
     assert windows.position(Side(listed), windows.Selection(search="nowhere"), "key", 1) == -1
 
 
@@ -123,6 +124,7 @@ def test_selections_filter_search_and_leave_out(listed: int) -> None:
 
     assert count(filters={"site": ["own"]}) == 300 and count(filters={"site": ["own", "other"]}) == 301
     assert count(below="/engine/") == 90 and count(below="/list.aspx?") == 29
+    assert count(below="/engine") == 90 and count(below="/eng") == 0, "by whole parts"
     assert count(search="list.aspx?id=2") == 10 and count(search="100%") == 0 and count(search="_") == 0
     assert count(ids=(1, 2, 3)) == 3 and count(without=(1, 2, 3)) == 298
     with pytest.raises(FerryError, match="not a filter"):
@@ -134,12 +136,12 @@ def test_selections_filter_search_and_leave_out(listed: int) -> None:
 
 
 def test_the_tree_counts_by_whole_folders(listed: int) -> None:
-    hosts = {b["name"]: b["addresses"] for b in windows.branches(Side(listed), "", "/")}
+    hosts = {b.name: b.addresses for b in windows.branches(Side(listed), "", "/")}
     assert hosts == {"old.test": 300, "files.test": 1}
-    tree = {b["name"]: b["addresses"] for b in windows.branches(Side(listed), "old.test", "/")}
+    tree = {b.name: b.addresses for b in windows.branches(Side(listed), "old.test", "/")}
     assert tree == {"": 1, "engine/": 90, "engine-sheds/": 90, "engines/": 90, "list.aspx?": 29}
     assert windows.branches(Side(listed), "old.test", "/engine/") == [
-        {"name": "", "addresses": 90, "counted": 0, "unaccounted": 0}
+        Branch(name="", addresses=90, counted=0, unaccounted=0)
     ]
     assert windows.branches(Side(listed), "old.test", "/list.aspx?") == []
 
@@ -149,6 +151,35 @@ def test_the_log_is_told_newest_first(listed: int) -> None:
     with transaction():
         jobs.add_event(listed, number, "progress", "", {"done": 1})
         jobs.add_event(listed, number, "warning", "odd")
-    assert [line["text"] for line in jobs.log_lines(listed, 0, 10, "")] == ["odd", "sort queued", "made"]
-    assert [line["text"] for line in jobs.log_lines(listed, 0, 10, "warning")] == ["odd"]
+    assert [line.text for line in jobs.log_lines(listed, 0, 10, "")] == ["odd", "sort queued", "made"]
+    assert [line.text for line in jobs.log_lines(listed, 0, 10, "warning")] == ["odd"]
     assert json.loads(jobs.job(number).params) == {}
+
+
+@pytest.mark.parametrize(
+    ("path", "typed"),
+    [
+        ("/caf%C3%A9/b.htm", "café"),
+        ("/caf%C3%A9/b.htm", "CAFÉ/b"),
+        ("/cafe%CC%81/b.htm", "café"),  # written as two signs
+        ("/caf%E9/b.htm", "café/b"),  # Latin-1
+        ("/d'%C3%A9t%C3%A9", "d'été"),
+        ("/q.aspx?n=d%27%C3%A9t%C3%A9", "d'été"),
+        ("/q.aspx?n=%22x%22", '"x"'),
+        ("/50%25-off", "50%-off"),
+        ("/two%20words", "two words"),
+        ("/q?n=two+words", "two words"),
+        ("/%D0%BC%D0%B8%D1%80", "Мир"),
+    ],
+)
+def test_an_address_is_found_by_what_a_person_types(cross: Make, path: str, typed: str) -> None:
+    side = Side(cross({"old": {"start": "http://old.test/"}}))
+    keys = [path, "/other", "/cafx", "/q?n=x", "/50-off"]
+    with transaction():
+        add_addresses(
+            side, [NewAddress(n + 1, f"http://old.test{k}", "old.test", k, 0, 1, 1) for n, k in enumerate(keys)]
+        )
+    total, found = windows.window(side, windows.Selection(search=typed), "key", 0, 10)
+    assert total == 1 and found[0].key == path
+    condition, values = holds(typed, "key")
+    assert rows(f"SELECT key FROM address WHERE {condition}", *values) == [(path,)]

@@ -62,7 +62,7 @@ SELECTIONS = [
 
 
 def answers(crossing: int) -> list[Any]:
-    lists = [[row["id"] for row in windows.window(Side(crossing), s, order, 0, 700)[1]] for s, order in SELECTIONS]
+    lists = [[row.id for row in windows.window(Side(crossing), s, order, 0, 700)[1]] for s, order in SELECTIONS]
     return [*lists, windows.branches(Side(crossing), "", "/"), windows.branches(Side(crossing), "old.test", "/")]
 
 
@@ -91,7 +91,7 @@ def test_a_decision_leaves_what_was_found_and_a_survey_does_not(many: int, works
     with transaction():
         rows("UPDATE address SET visits = 5000 WHERE id = 77")
     finished(many, "survey")
-    assert windows.window(Side(many), windows.Selection(), "-visits", 0, 1)[1][0]["id"] == 77
+    assert windows.window(Side(many), windows.Selection(), "-visits", 0, 1)[1][0].id == 77
     windows.prepare(Side(many))
     assert [home for home in (workspace / "lists" / f"{many}-old").iterdir() if home in homes] == [], (
         "older ones are gone"
@@ -105,7 +105,7 @@ def test_one_cut_off_in_the_middle_is_not_believed(many: int, workspace: Path) -
     np.save(home / "column-visits.npy", np.zeros(3))
     columns._made.clear()
     top = one("SELECT id FROM address ORDER BY visits DESC, id DESC LIMIT 1")
-    assert windows.window(Side(many), windows.Selection(), "-visits", 0, 1)[1][0]["id"] == top
+    assert windows.window(Side(many), windows.Selection(), "-visits", 0, 1)[1][0].id == top
 
 
 @pytest.mark.parametrize("below", ["/", "/news/", "/news/2019/", "/list.aspx?a=1/", "/none/"])
@@ -121,7 +121,7 @@ def test_the_tree_counts_as_one_would_by_hand(many: int, below: str) -> None:
         expected[name] += 1
         open_[name] += counted and fate == "unaccounted"
     found = windows.branches(Side(many), "old.test", below)
-    assert {row["name"]: (row["addresses"], row["unaccounted"]) for row in found} == {
+    assert {row.name: (row.addresses, row.unaccounted) for row in found} == {
         name: (number, open_[name]) for name, number in expected.items()
     }
 

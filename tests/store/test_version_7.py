@@ -46,6 +46,35 @@ def run(kind: str, crossing: int) -> None:
     assert jobs.job(claimed.id).state == "done", jobs.job(claimed.id).error
 
 
+def _schema(database: sqlite3.Connection) -> dict[str, list[object]]:
+    """Every table, index and trigger with what SQLite knows of it, whatever the words it was made with."""
+    found: dict[str, list[object]] = {}
+    for kind, name, sql in database.execute("SELECT type, name, sql FROM sqlite_master WHERE name NOT LIKE 'sqlite%'"):
+        if kind == "trigger":
+            found[name] = [sql]
+            continue
+        about = ("table_xinfo", "foreign_key_list", "index_list") if kind == "table" else ("index_xinfo",)
+        found[name] = [sorted(map(repr, database.execute(f"PRAGMA {ask}({name})"))) for ask in about]
+        if kind == "table":
+            found[name][2] = sorted(row[1:] for row in database.execute(f"PRAGMA index_list({name})"))
+            found[name].append("WITHOUT ROWID" in sql.upper())
+        else:
+            found[name].append(sql.upper().partition(" WHERE ")[2])
+    return found
+
+
+def test_a_new_file_has_the_schema_that_an_old_one_comes_to(old: int, tmp_path: Path) -> None:
+    close_workspace()
+    with sqlite3.connect(tmp_path / "workspace" / "grandferry.sqlite") as migrated:
+        grown = _schema(migrated)
+    open_workspace(tmp_path / "new")
+    close_workspace()
+    with sqlite3.connect(tmp_path / "new" / "grandferry.sqlite") as new:
+        made = _schema(new)
+    assert made.keys() == grown.keys() and {n: made[n] for n in made if made[n] != grown[n]} == {}
+    assert len(made) > 60
+
+
 def test_it_opens_with_everything_in_it(old: int, tmp_path: Path) -> None:
     assert one("PRAGMA user_version") == VERSION
     assert rows("PRAGMA foreign_key_check") == [] and one("PRAGMA integrity_check") == "ok"

@@ -182,11 +182,11 @@ def test_who_links_to_what_is_kept_out(cross: Make, work: Run) -> None:
         work("survey", crossing)
     total, found = keptout.window(Side(crossing), "", "", "", 0, 10)
     assert total == 3
-    by_end = {row["url"].rsplit("/", 1)[1]: row for row in found}
-    assert (by_end["x"]["reason"], by_end["x"]["pages"], by_end["x"]["source_key"]) == ("robots.txt", 2, "/")
-    assert (by_end["y"]["pages"], by_end["y"]["how"]) == (1, "a")
-    assert (by_end["s.js"]["source_key"], by_end["s.js"]["wants_file"]) == ("/b", True)
-    assert [row["url"] for row in keptout.window(Side(crossing), "else.test", "other host", "s.js", 0, 10)[1]] == [
+    by_end = {row.url.rsplit("/", 1)[1]: row for row in found}
+    assert (by_end["x"].reason, by_end["x"].pages, by_end["x"].source_key) == ("robots.txt", 2, "/")
+    assert (by_end["y"].pages, by_end["y"].how) == (1, "a")
+    assert (by_end["s.js"].source_key, by_end["s.js"].wants_file) == ("/b", True)
+    assert [row.url for row in keptout.window(Side(crossing), "else.test", "other host", "s.js", 0, 10)[1]] == [
         "http://else.test/s.js"
     ]
     with pytest.raises(FerryError, match="act for the owner"):

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import os
 import signal
+import socket
 import time
 from typing import Any
 
 import pytest
 
 from grandferry.core.errors import PlanError
-from grandferry.work.jobs import children, pool
+from grandferry.work.jobs import child, children, pool
 from grandferry.work.jobs.children import TaskEnded
 from grandferry.work.jobs.pool import PagePool
 
@@ -70,3 +71,15 @@ def test_a_few_pages_need_no_child() -> None:
     made = PagePool()
     assert list(made.run(odd, [1, "raise"]))[0] == 2
     assert made._loop is None and pool._SMALL > 2
+
+
+@pytest.mark.parametrize("sent", [b"", b"abc", child.LENGTH.pack(1000) + b"half of it"])
+@pytest.mark.parametrize("reset", [True, False])
+def test_a_child_ends_quietly_however_its_other_end_goes(sent: bytes, reset: bool) -> None:
+    ours, theirs = socket.socketpair()
+    ours.sendall(sent)
+    if reset:  # closed with an answer not read, the connection is reset
+        theirs.sendall(b"an answer nobody reads")
+    ours.close()
+    with theirs, theirs.makefile("rb") as given:
+        assert child.received(given) is None

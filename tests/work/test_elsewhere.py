@@ -24,6 +24,7 @@ def test_places_on_other_hosts_are_asked_and_judged_by_their_answer(
     asked: list[str] = []
     nobody = free_port()
     old = {"/": "".join(f"<a href=/{n}>{n}</a>" for n in NAMES), **{f"/{n}": f"<h1>{n}</h1>" for n in NAMES}}
+    old["/twin"] = "<h1>Good</h1>"
     other = {
         "/good": "<h1>Good</h1>",
         "/onward": hop("/good"),
@@ -35,7 +36,7 @@ def test_places_on_other_hosts_are_asked_and_judged_by_their_answer(
         targets = {name: f"{there}/{name}" for name in NAMES}
         targets |= {"twin": f"{there}/good", "silent": f"http://127.0.0.1:{nobody}/silent"}
         new = {f"/{name}": hop(target) for name, target in targets.items()}
-        new |= {"/": "<h1>Home</h1>", "/wrong": hop(f"{there}/not-planned")}
+        new |= {"/": old["/"], "/wrong": hop(f"{there}/not-planned")}
         with apps(pages_app(new)) as (new_port,):
             crossing = cross(
                 {

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import csv
+import datetime
 import hashlib
 import io
 import json
+import types
 from base64 import b32encode
 from collections.abc import Callable
 from pathlib import Path
@@ -121,3 +123,37 @@ def test_bad_places_and_forms_have_their_sentences(walked: tuple[int, str], tmp_
             write_addresses(Side(crossing), out)
     assert sorted(path.name for path in place.iterdir()) == ["file", "x.csv"], "nothing half-written is left"
     assert file_name("Æble & Co. / ../x") == "ble-co.-..-x" and file_name("...") == "crossing"
+
+
+@pytest.mark.parametrize("form", ["csv", "json", "xlsx", "warc.gz", "warc"])
+def test_the_same_crossing_gives_the_same_bytes_at_another_time(
+    form: str, cross: Callable[..., int], work: Callable[..., Any], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    pages = {"/": "<title>Start</title><a href=/a>a</a><a href=/b.bin>b</a>", "/a": "<title>A</title><p>Words"}
+    pages["/b.bin"] = (200, {"Content-Type": "application/octet-stream"}, bytes(200))  # type: ignore[assignment]
+    with apps(pages_app(pages)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        work("survey", crossing)
+    made = []
+    for number in range(2):
+        folder = tmp_path / str(number)
+        folder.mkdir()
+        write_addresses(Side(crossing), folder / f"list.{form}")
+        made.append((folder / f"list.{form}").read_bytes())
+        later = types.SimpleNamespace(datetime=_Later, timezone=datetime.timezone, timedelta=datetime.timedelta)
+        monkeypatch.setattr("openpyxl.writer.excel.datetime", later)
+        monkeypatch.setattr("warcio.recordbuilder.datetime", _Later)
+        monkeypatch.setattr("zipfile.time.time", lambda: 2_000_000_000.0)
+    assert made[0] == made[1]
+
+
+class _Later(datetime.datetime):
+    """A clock that runs a day ahead."""
+
+    @classmethod
+    def now(cls, tz: datetime.tzinfo | None = None) -> datetime.datetime:  # type: ignore[override]
+        return datetime.datetime.now(tz) + datetime.timedelta(days=1)
+
+    @classmethod
+    def utcnow(cls) -> datetime.datetime:  # type: ignore[override]
+        return datetime.datetime.now(datetime.UTC).replace(tzinfo=None) + datetime.timedelta(days=1)

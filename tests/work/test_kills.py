@@ -25,10 +25,11 @@ from grandferry.demo.server import old_app
 from grandferry.demo.wider import build
 from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
+from grandferry.store.migrations import VERSION
 from grandferry.work.jobs.running import run_job
-from grandferry.work.jobs.supervisor import Supervisor
+from grandferry.work.jobs.supervisor import STARTS, Supervisor
 from grandferry.work.plan.plans import bring_in
-from grandferry.work.rounds.due import STAGES
+from grandferry.work.rounds.order import STAGES
 from tests.servers import apps, free_port, pages_app
 
 
@@ -285,6 +286,24 @@ def test_a_worker_whose_writing_takes_long_is_not_taken_for_dead(cross: Callable
     assert watching._silent()
 
 
+def test_a_worker_that_cannot_start_is_told_and_not_started_for_ever(
+    cross: Callable[..., int], workspace: Path, capfd: pytest.CaptureFixture[str]
+) -> None:
+    crossing = cross({"old": {"start": "http://127.0.0.1:1/"}})
+    rows("PRAGMA user_version = 99")  # as if a newer program had opened it meanwhile
+    try:
+        with Supervisor(workspace) as supervisor:
+            for _ in range(2):
+                with pytest.raises(StageFailed, match="cannot start"):
+                    run_job("survey", crossing, {})
+            time.sleep(1)
+            assert supervisor.restarts <= STARTS + 1
+    finally:
+        rows(f"PRAGMA user_version = {VERSION}")
+    said = capfd.readouterr().err
+    assert "schema version 99" in said and "cannot start" in said and "Traceback" not in said
+
+
 @pytest.mark.slow
 def test_the_program_killed_and_run_again_goes_on(tmp_path: Path) -> None:
     """The whole command killed in mid-survey; the same command again ends as an undisturbed one."""
@@ -296,6 +315,8 @@ def test_the_program_killed_and_run_again_goes_on(tmp_path: Path) -> None:
             "grandferry.cli.main",
             "survey",
             f"http://127.0.0.1:{port}/",
+            "--permission",
+            "Owner",
             "--delay",
             "0",
             "--at-once",

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import pytest
 from aiohttp import web
 
 from grandferry.core.side import Side
-from grandferry.store import crossings
+from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
-from grandferry.store.lists import details
+from grandferry.store.lists import details, waits
 from grandferry.store.survey import runs
 from grandferry.work.refit.preview import capture_texts
 from tests.servers import apps
@@ -69,7 +70,7 @@ def pages_of(count: int) -> dict[str, str]:
 
 
 def told(crossing: int, run: int = 2) -> dict[str, tuple[str, list[str]]]:
-    return {row["key"]: (row["change"], row["what"]) for row in runs.changed(Side(crossing), run, 0, 100)[1]}
+    return {row.key: (row.change, row.what) for row in runs.changed(Side(crossing), run, 0, 100)[1]}
 
 
 def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: Run) -> None:
@@ -93,12 +94,12 @@ def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: 
     assert sorted(answers) == [200, 200, 200] + [304] * 10 + [404]
     assert rows("SELECT count(*) FROM capture")[0][0] == before + 3  # the gone page's last content stays the latest
     detail = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
-    assert len(detail["captures"]) == 2 and detail["words"] == 8
-    earlier, later = (capture["id"] for capture in detail["captures"])
+    assert len(detail.captures) == 2 and detail.row.words == 8
+    earlier, later = (capture.id for capture in detail.captures)
     was = "Page 5 home Text of page 5."
-    assert capture_texts(crossing, detail["id"], earlier, later) == (was, f"{was} One sentence more.")
+    assert capture_texts(crossing, detail.row.id, earlier, later) == (was, f"{was} One sentence more.")
     linked = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p12'")[0][0])
-    assert [link["url"].rpartition("/")[2] for link in linked["links_in"]] == ["p6"]
+    assert [link.url.rpartition("/")[2] for link in linked.links_in] == ["p6"]
     assert rows("SELECT in_links FROM address WHERE key = '/'")[0][0] == 12  # eleven pages still there, one new
 
 
@@ -136,8 +137,8 @@ def test_title_files_redirects_and_silence_are_told_apart(cross: Make, work: Run
         "/pic.png": ("added", []),
     }
     assert result["changes"]["no answer"] == 1
-    row = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p4'")[0][0])
-    assert row["status"] == 200 and row["reason"] == "not answered in the last survey: answers 500"
+    row = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p4'")[0][0]).row
+    assert row.status == 200 and row.reason == "not answered in the last survey: answers 500"
     assert rows("SELECT count(*) FROM address WHERE capture IS NULL AND state = 'done'")[0][0] == 0
 
 
@@ -156,8 +157,8 @@ def test_a_sign_in_page_in_the_place_of_a_page_leaves_its_content_alone(cross: M
         site.pages["/p1"] = "<title>Sign in</title><form><input type=password></form>"
         work("survey", crossing, again=True)
     assert told(crossing) == {"/p1": ("no answer", ["answer"])}
-    row = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p1'")[0][0])
-    assert (row["title"], row["type"], row["status"]) == ("Page 1", "page", 200) and "sign-in needed" in row["reason"]
+    row = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p1'")[0][0]).row
+    assert (row.title, row.type, row.status) == ("Page 1", "page", 200) and "sign-in needed" in row.reason
 
 
 def test_a_host_that_only_refuses_is_left_alone_and_asked_in_the_next_run(cross: Make, work: Run) -> None:
@@ -183,9 +184,65 @@ def test_a_host_that_only_refuses_is_left_alone_and_asked_in_the_next_run(cross:
         busy["now"] = True
         result = work("survey", crossing, again=True)
         assert result["left_alone"] == {f"127.0.0.1:{port}": result["not_visited"]} and result["not_visited"] > 40
-        assert runs.waiting(Side(crossing)) == result["not_visited"] and not runs.runs(Side(crossing))[-1].ended
+        assert waits.waiting(Side(crossing)) == result["not_visited"] and not runs.runs(Side(crossing))[-1].ended
         busy["now"] = False
         site.pages["/p50"] = page(50, " More.")
         again = work("survey", crossing)
     assert again["run"] == 2 and again["not_visited"] == 0 and told(crossing)["/p50"] == ("changed", ["text"])
-    assert runs.waiting(Side(crossing)) == 0 and runs.runs(Side(crossing))[-1].ended
+    assert waits.waiting(Side(crossing)) == 0 and runs.runs(Side(crossing))[-1].ended
+
+
+CHECK = "<title>One moment</title><p>Please verify that you are human."
+
+
+@pytest.mark.parametrize(
+    ("wall", "said"),
+    [
+        ((403, {}, b"no"), "refused"),
+        ((200, {"Content-Type": "text/html"}, CHECK.encode()), "checked the visitor"),
+        ((200, {"Content-Type": "text/html"}, b""), "checked the visitor"),
+        (
+            (200, {"Content-Type": "text/html"}, b"<title>Farm</title><p>Welcome to the farm shop of the week"),
+            "the same page",
+        ),
+    ],
+)
+def test_a_ban_is_noticed_whatever_its_code_and_asked_again_by_the_next_run(
+    cross: Make, work: Run, wall: Any, said: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """After ten good answers the host turns us away; later it lets us in again."""
+    monkeypatch.setattr("grandferry.net.manners.STEP", 0.002)
+    pages = 400
+    links = "".join(f"<a href=/p{n}>{n}</a>" for n in range(pages))
+    answered, banned = 0, True
+
+    async def answer(request: web.Request) -> web.Response:
+        nonlocal answered
+        answered += request.path != "/robots.txt"
+        if banned and answered > 10:
+            return web.Response(status=wall[0], headers=wall[1], body=wall[2])
+        if request.path == "/":
+            return web.Response(text=links, content_type="text/html")
+        return web.Response(
+            text=f"<title>Page {request.path}</title><p>What {request.path} says", content_type="text/html"
+        )
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "manners": {"delay": 0, "at_once": 8},
+                "survey": {"sitemaps": False},
+            }
+        )
+        result = work("survey", crossing)
+        told = [line.text for line in jobs.log_lines(crossing, 0, 200, "")]
+        assert result["not_visited"] > 250 and result["left_alone"], "it is left alone at once, also without delay"
+        assert any(said in text and "going slower" in text for text in told)
+        assert any(said in text and "left alone" in text for text in told)
+        assert rows("SELECT count(*) FROM address WHERE title = 'One moment'") == [(0,)] and answered < 140
+        banned = False
+        result = work("survey", crossing, again=True)
+    assert result["not_visited"] == 0 and result["pages"] == pages + 1

@@ -60,11 +60,8 @@ def test_what_is_alike_is_shown_with_reasons_and_never_merged(cross: Make, work:
         frozenset({"/folder/", "/folder/index.htm"}),
     }
     (two,) = rows("SELECT id FROM address WHERE key = '/two.htm'")
-    (other,) = [row for row in details.address(crossing, two[0])["alike"] if row["type"] == "spelling"]
-    assert (
-        other["key"] == "/Two.htm"
-        and details.address(crossing, other["id"])["alike"][0]["why"] == "letter case; other content"
-    )
+    (other,) = [row for row in details.address(crossing, two[0]).alike if row.type == "spelling"]
+    assert other.key == "/Two.htm" and details.address(crossing, other.id).alike[0].why == "letter case; other content"
     counted = dict(choices(Side(crossing), Selection(), "like"))
     assert counted["the same content"] == 6 and counted["nearly the same"] == 1 and counted["maybe one address"] == 2
     total, _ = window(Side(crossing), Selection({"like": ["maybe one address"]}), "key", 0, 10)
@@ -100,12 +97,12 @@ def test_a_script_of_an_outside_host_on_thirty_pages_is_one_row(cross: Make, wor
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         work("survey", crossing)
     total, found = keptout.window(Side(crossing), "", "", "", 0, 10, order="-pages")
-    assert total == 3 and {(row["what"], row["pages"]) for row in found} == {
+    assert total == 3 and {(row.what, row.pages) for row in found} == {
         ("measuring tag", 30),
         ("share or follow link", 30),
         ("embed", 30),
     }
-    assert keptout.window(Side(crossing), "", "", "", 0, 10, what="embed")[1][0]["url"] == "http://maps.test/embed"
+    assert keptout.window(Side(crossing), "", "", "", 0, 10, what="embed")[1][0].url == "http://maps.test/embed"
     assert sorted(keptout.sorts(Side(crossing))) == [
         ("embed", 1, 30),
         ("measuring tag", 1, 30),

@@ -51,7 +51,7 @@ def test_a_pasted_list_adds_the_two_addresses_no_link_leads_to(cross: Make, work
     unlinked = "SELECT key FROM address WHERE in_links = 0 AND key != '/' ORDER BY key"
     assert rows(unlinked) == [("/lost.htm",), ("/old/note.htm",)]
     assert rows("SELECT how FROM found f JOIN address a ON a.id = f.address_id WHERE key = '/lost.htm'") == [("list",)]
-    assert given.lists(Side(crossing))[0]["addresses"] == 5
+    assert given.lists(Side(crossing))[0].addresses == 5
 
 
 def test_an_analytics_table_gives_visits_whatever_its_delimiter(cross: Make, work: Run) -> None:

@@ -66,7 +66,7 @@ def test_forty_eight_of_fifty_two_are_queued(workspace: Path, work: Run) -> None
         (made,) = many_crossings(
             [(v.address, v.title) for v in found if v.title not in ("P3", "P9", "P20", "P51")], "Ann"
         )
-        assert given.lists(Side(made.id))[0]["addresses"] == 48
+        assert given.lists(Side(made.id))[0].addresses == 48
         plan = crossings.load_plan(made.id)
         plan.manners.delay = 0
         crossings.save_plan(made.id, plan, [])

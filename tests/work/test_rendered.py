@@ -17,6 +17,7 @@ from grandferry.net.fetch import Fetched
 from grandferry.net.proxy import Proxy
 from grandferry.store import bodies, crossings, secrets
 from grandferry.store.db import one, rows
+from grandferry.store.lists import waits
 from grandferry.store.survey import runs
 from tests.servers import apps, pages_app
 
@@ -193,7 +194,7 @@ def test_a_page_named_later_is_captured_through_the_browser(
     with apps(pages_app(pages, seen)) as (port,):  # type: ignore[arg-type]
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False, "max_pages": 3}})
         work("survey", crossing)
-        assert runs.waiting(Side(crossing)) == 1
+        assert waits.waiting(Side(crossing)) == 1
         before = rows("SELECT * FROM survey_run")
         plan = crossings.load_plan(crossing)
         plan.survey.browser = ["^/p1$"]
@@ -203,13 +204,13 @@ def test_a_page_named_later_is_captured_through_the_browser(
         assert [path for path in seen if path != "/robots.txt"] == ["/p1"]
         rendered = dict(rows("SELECT a.key, c.rendered FROM address a JOIN capture c ON c.id = a.capture"))
         assert b"built by the browser" in bodies.get(rendered.pop("/p1")) and not any(rendered.values())
-        assert rows("SELECT * FROM survey_run") == before and runs.waiting(Side(crossing)) == 1
+        assert rows("SELECT * FROM survey_run") == before and waits.waiting(Side(crossing)) == 1
         plan.survey.browser, plan.survey.max_pages = ["^/p[12]$"], 100
         crossings.save_plan(crossing, plan, [])
         work("survey", crossing)
         work("survey", crossing, again=True)
     rendered = dict(rows("SELECT a.key, c.rendered FROM address a JOIN capture c ON c.id = a.capture"))
     assert {key for key, built in rendered.items() if built} == {"/p1", "/p2"}
-    assert {row["key"]: row["change"] for row in runs.changed(Side(crossing), 2, 0, 10)[1]} == {"/p2": "changed"}
+    assert {row.key: row.change for row in runs.changed(Side(crossing), 2, 0, 10)[1]} == {"/p2": "changed"}
     failed = work("survey", crossing, only=99_999, fails=True)
     assert "no address 99999 of the old site" in failed["error"]

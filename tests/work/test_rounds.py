@@ -13,11 +13,13 @@ from aiohttp import web
 
 from grandferry.core.made import Behind
 from grandferry.core.plan import Edit, Plan
-from grandferry.store import changes, crossings, edits, lift, refit
+from grandferry.core.side import Side
+from grandferry.store import changes, crossings, edits, jobs, lift, refit
 from grandferry.store.db import rows
+from grandferry.store.survey import given
 from grandferry.work.plan import sharing
 from grandferry.work.refit.content import finished, stored_body
-from grandferry.work.rounds import behind, due
+from grandferry.work.rounds import behind, due, order
 from tests.servers import apps
 
 POSTS, SHOPS = 12, 7
@@ -104,6 +106,27 @@ def test_nothing_is_behind_after_bringing_up_to_date(crossing: int, work: Callab
         ("sort", "lift", "refit", "route"), 0
     )
     assert due.due(crossing, crossings.load_plan(crossing), "check") == []
+
+
+def test_that_nothing_is_due_is_known_until_anything_happens(crossing: int, work: Callable[..., Any]) -> None:
+    def plan() -> Plan:
+        return crossings.load_plan(crossing)
+
+    assert not order.settled(crossing, plan(), "route")
+    assert due.due(crossing, plan(), "route") == [] and order.settled(crossing, plan(), "route")
+    assert not order.settled(crossing, plan(), "check"), "another end of the run is another question"
+    jobs.add_job("survey", crossing)  # that it waits is enough: it may be stopped in the middle
+    assert not order.settled(crossing, plan(), "route")
+    begun = jobs.claim()
+    assert begun is not None
+    jobs.finish(begun.id, begun.lease, "stopped")
+    assert due.due(crossing, plan(), "route") == [] and order.settled(crossing, plan(), "route")
+    given.add(Side(crossing), "more.csv", "table")
+    assert not order.settled(crossing, plan(), "route") and due.due(crossing, plan(), "route") == ["survey"]
+    work("survey", crossing)
+    assert due.due(crossing, plan(), "route") == [] and order.settled(crossing, plan(), "route")
+    change(crossing, "locator", lambda d: d["kinds"][1]["fields"][2]["locators"].__setitem__(0, {"css": "span.price"}))
+    assert not order.settled(crossing, plan(), "route") and due.due(crossing, plan(), "route") == ["lift"]
 
 
 def test_a_changed_locator_lifts_the_pages_of_its_kind_alone(crossing: int, work: Callable[..., Any]) -> None:

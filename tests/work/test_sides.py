@@ -62,7 +62,7 @@ def both(cross: Make, ports: list[int], **more: Any) -> tuple[Side, Side]:
 
 
 def keys(side: Side, **filters: list[str]) -> set[str]:
-    return {row["key"] for row in windows.window(side, windows.Selection(filters), "key", 0, 100)[1]}
+    return {row.key for row in windows.window(side, windows.Selection(filters), "key", 0, 100)[1]}
 
 
 def test_each_side_has_a_list_a_tree_and_facts_of_its_own(cross: Make, work: Run, tmp_path: Path) -> None:
@@ -75,16 +75,16 @@ def test_each_side_has_a_list_a_tree_and_facts_of_its_own(cross: Make, work: Run
     assert keys(old) == {"/", "/about", "/news.htm", "/a.png"}
     assert keys(new) == {"/", "/about", "/copy", "/news/", "/media/b.png"}
     assert keys(new, site=["own"]) == keys(new), "its own host is that of the new start"
-    tree = {row["name"]: row["addresses"] for row in windows.branches(new, f"127.0.0.1:{ports[1]}", "/")}
+    tree = {row.name: row.addresses for row in windows.branches(new, f"127.0.0.1:{ports[1]}", "/")}
     assert tree == {"": 3, "news/": 1, "media/": 1}
-    assert [row["name"] for row in windows.branches(new, "", "/")] == [f"127.0.0.1:{ports[1]}"]
+    assert [row.name for row in windows.branches(new, "", "/")] == [f"127.0.0.1:{ports[1]}"]
     titles = {
-        side.name: details.address(old.crossing, surveyed.address_by_url(side, url).id)["title"]  # type: ignore[union-attr]
+        side.name: details.address(old.crossing, surveyed.address_by_url(side, url).id).row.title  # type: ignore[union-attr]
         for side, url in ((old, f"http://127.0.0.1:{ports[0]}/about"), (new, f"http://127.0.0.1:{ports[1]}/about"))
     }
     assert titles == {"old": "About the old", "new": "About the new"}
-    assert {row["host"] for row in keptout.groups(old)} == {"else.test"}
-    assert {row["host"] for row in keptout.groups(new)} == {"far.test"}
+    assert {row.host for row in keptout.groups(old)} == {"else.test"}
+    assert {row.host for row in keptout.groups(new)} == {"far.test"}
     assert dict(windows.choices(new, windows.Selection(), "like"))["the same content"] == 2
     assert "the same content" not in dict(windows.choices(old, windows.Selection(), "like"))
     assert crossings.account_of(old.crossing) == before and crossings.counted(old.crossing) == 4
@@ -134,7 +134,7 @@ def test_later_surveys_of_a_side_tell_its_own_changes(cross: Make, work: Run) ->
         pages["/about"] = "<title>About the new</title><p>Other words.</p>"
         del pages["/copy"]
         work("survey", old.crossing, side="new", again=True)
-        assert {row["key"]: row["change"] for row in runs.changed(new, 2, 0, 10)[1]} == {
+        assert {row.key: row.change for row in runs.changed(new, 2, 0, 10)[1]} == {
             "/about": "changed",
             "/copy": "gone",
         }

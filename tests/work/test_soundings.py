@@ -8,6 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import pytest
 from aiohttp import web
 
 from grandferry.core.side import Side
@@ -94,6 +95,35 @@ def test_systems_are_named_with_their_marks() -> None:
     (unknown,) = guess("Signalbox Site Builder 2.1", "", {})
     assert (unknown.name, unknown.known) == ("Signalbox Site Builder", False)
     assert guess("", "<p>nothing</p>", {"server": "nginx"}) == []
+
+
+@pytest.mark.parametrize(
+    ("mark", "name"),
+    [
+        ("Signalbox Site Builder 2.1", "Signalbox Site Builder"),
+        ("Signalbox v3.0-beta2", "Signalbox"),
+        ("Signalbox/4.7.1 (Unix)", "Signalbox"),
+        ("Signalbox, version=3", "Signalbox"),
+        ("Signalbox Version 12 build 7", "Signalbox"),
+        ("Signalbox - Release 9", "Signalbox"),
+        ("Signalbox CMS (2019)", "Signalbox CMS"),
+        ("Web2Site 5", "Web2Site"),
+        ("3D Pages 2.0", "3D Pages"),
+        ("Signalbox! - pages for everybody", "Signalbox! - pages for everybody"),
+        ("http://signalbox.test/?v=5.2", "http://signalbox.test"),
+        ("7", "7"),
+    ],
+)
+def test_a_system_is_named_however_its_version_is_written(mark: str, name: str) -> None:
+    (found,) = guess(mark, "", {})
+    assert found.name == name and mark in found.marks[0]
+    (powered,) = guess("", "", {"x-powered-by": mark})
+    assert powered.name == name
+
+
+def test_a_mark_is_shown_whole() -> None:
+    (found,) = guess("", "<p>see <a href='/old/viewtopic.php?t=17&amp;p=3#x'>this</a>", {})
+    assert found.marks == ("“/old/viewtopic.php?t=17&amp;p=3#x” in the page",)
 
 
 def test_fitness_names_the_pages_and_what_happens_to_each(cross: Make, work: Run) -> None:

@@ -13,7 +13,7 @@ from typing import Any
 from grandferry.core.side import Side
 from grandferry.store import sort
 from grandferry.store.db import rows
-from grandferry.store.lists import details, windows
+from grandferry.store.lists import details, waits, windows
 from grandferry.store.survey import given, keptout, runs, sounded, surveyed
 from tests.servers import RawServer, apps, free_port, pages_app
 
@@ -33,7 +33,7 @@ def linked(count: int) -> dict[str, Any]:
 def keys(crossing: int, **filters: Any) -> set[str]:
     total, found = windows.window(Side(crossing), windows.Selection(filters), "key", 0, 500)
     assert total == len(found)
-    return {row["key"] for row in found}
+    return {row.key for row in found}
 
 
 def test_thirty_linked_pages(cross: Make, work: Run) -> None:
@@ -45,9 +45,7 @@ def test_thirty_linked_pages(cross: Make, work: Run) -> None:
         assert row["status"] == 200 and row["title"].startswith("Page")
         assert row["linked_from"] or row["depth"] == 0
     detail = details.address(crossing, rows("SELECT id FROM address WHERE key = '/p5'")[0][0])
-    assert {link["url"].rpartition("/")[2] for link in detail["links_in"]} == {"p3", "p4"} and detail["ways"] == [
-        "link"
-    ]
+    assert {link.url.rpartition("/")[2] for link in detail.links_in} == {"p3", "p4"} and detail.ways == ["link"]
 
 
 def test_folder_bound(cross: Make, work: Run) -> None:
@@ -62,7 +60,7 @@ def test_folder_bound(cross: Make, work: Run) -> None:
         result = work("survey", crossing)
     assert not any(key.startswith("/fr") or key == "/engine" for key in seen)
     assert result["shut_out"]["outside the folder"] == 3 and result["pages"] == 2 and "/pic.png" in seen
-    assert {row["reason"]: row["count"] for row in keptout.groups(Side(crossing))} == {"outside the folder": 3}
+    assert {row.reason: row.count for row in keptout.groups(Side(crossing))} == {"outside the folder": 3}
 
 
 def test_depth_patterns_and_cap_are_said(cross: Make, work: Run) -> None:
@@ -193,12 +191,15 @@ def test_one_site_under_many_spellings(cross: Make, work: Run) -> None:
             f"https://{host}/x",
         ]
         site["/"] = "".join(f"<a href={url}>x</a>" for url in written)
-        crossing = cross({"old": {"start": f"http://{host}/", "aliases": [alias]}})
+        written += [f"http://www.{alias}/x", f"http://second.test.localhost:{port}/x"]
+        site["/"] = "".join(f"<a href={url}>x</a>" for url in written)
+        aliases = [alias, f"www.second.test.localhost:{port}"]  # with www or without: the other one is meant as well
+        crossing = cross({"old": {"start": f"http://{host}/", "aliases": aliases}})
         result = work("survey", crossing)
     assert result["pages"] == 2
     (address,) = rows("SELECT id FROM address WHERE crossing_id = ? AND key = '/x'", crossing)
     detail = details.address(crossing, address[0])
-    assert detail["spellings"] == sorted([written[1], written[2], written[4]]) and detail["in_links"] == 5
+    assert detail.spellings == sorted([written[1], written[2], *written[4:]]) and detail.row.in_links == 7
 
 
 def test_redirects_are_followed_as_addresses_and_loops_end(cross: Make, work: Run) -> None:
@@ -386,10 +387,10 @@ def test_a_start_that_wants_a_key_which_nobody_gave(cross: Make, work: Run) -> N
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         failed = work("survey", crossing, fails=True)
         assert "holds no content: answers 401" in failed["error"] and "Give access" in failed["error"]
-        assert runs.waiting(Side(crossing)) == 1
+        assert waits.waiting(Side(crossing)) == 1
         site["/"] = "<title>Open</title><p>words"
         work("survey", crossing)
-    assert {row["title"] for row in surveyed.address_rows(Side(crossing))} == {"Open"} and runs.waiting(
+    assert {row["title"] for row in surveyed.address_rows(Side(crossing))} == {"Open"} and waits.waiting(
         Side(crossing)
     ) == 0
 
@@ -445,7 +446,7 @@ def test_unsorted_and_doubly_fitting_pages_are_listed(cross: Make, work: Run) ->
     assert double == [{"key": f"/p{n}", "kind": "odd", "also": ["small"]} for n in (1, 3)]
     for fits, keys in (("more than one kind", ["/p1", "/p3"]), ("no kind", ["/", "/p4", "/p6", "/p8"])):
         listed = windows.window(Side(crossing), windows.Selection({"fits": [fits]}), "key", 0, 10)[1]
-        assert [row["key"] for row in listed] == keys
+        assert [row.key for row in listed] == keys
     assert sort.double_count(crossing) == 2
 
 
@@ -519,3 +520,17 @@ def test_a_stopped_survey_is_counted_as_far_as_it_went(cross: Make, workspace: P
     done = rows("SELECT count(*) FROM address WHERE state = 'done' AND status = 200")[0][0]
     assert 5 < counted == done < 400
     assert rows("SELECT count(*) FROM address WHERE state = 'waiting'")[0][0] > 100
+
+
+def test_an_error_page_in_a_files_place_is_no_page(cross: Make, work: Run) -> None:
+    gone = (404, {"Content-Type": "text/html"}, b"<title>Not found</title><p>Nothing is here.")
+    site: dict[str, Any] = {
+        "/": "<title>Home</title><img src=/show?pic=7><img src=/logo.png><a href=/minutes.pdf>m</a><a href=/old>o</a>",
+        **dict.fromkeys(("/show?pic=7", "/logo.png", "/minutes.pdf", "/old"), gone),
+    }
+    with apps(pages_app(site)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        work("survey", crossing)
+    found = {(key, type_, title) for key, type_, title in rows("SELECT key, type, title FROM address")}
+    files = {(key, "file", "") for key in ("/show?pic=7", "/logo.png", "/minutes.pdf")}
+    assert found == {("/", "page", "Home"), ("/old", "page", "Not found"), *files}

@@ -161,7 +161,8 @@ export interface paths {
         put?: never;
         /**
          * Act
-         * @description Decide over all chosen addresses at once: retire them, lead them to one new address, or set them aside.
+         * @description Decide over all chosen addresses at once: retire them, lead them to one new address, let them stay, set them
+         *     aside, or accept their landing pages as they are.
          */
         post: operations["act_api_crossings__crossing__addresses_act_post"];
         delete?: never;
@@ -1804,6 +1805,20 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Accepted
+         * @description Old addresses whose landing page is right although it says something else: RE2 anchored at both ends over
+         *     path?query, and why. It proves nothing of an error page, nor of a wrong place.
+         */
+        Accepted: {
+            /**
+             * Address
+             * @description RE2 pattern
+             */
+            address: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Act
          * @description What to do with addresses: those by id, or all that match the filters but for those left out.
          */
@@ -1844,7 +1859,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "retire" | "move" | "aside";
+            what: "retire" | "move" | "stay" | "aside" | "accept";
             /**
              * Without
              * @default []
@@ -3620,9 +3635,12 @@ export interface components {
         };
         /**
          * PairsTaken
-         * @description How many pairs were set, and the lines that were not.
+         * @description How many pairs were set (``cut``: of those that named a host of ours, and lead to its path by now), and the lines
+         *     that were not.
          */
         PairsTaken: {
+            /** Cut */
+            cut: number;
             /** Refused */
             refused: components["schemas"]["RefusedLine"][];
             /** Revision */
@@ -3640,7 +3658,7 @@ export interface components {
         };
         /**
          * Permission
-         * @description The owner's leave to copy the site.
+         * @description The owner's leave to copy the site, and who entered it here, and when (UTC).
          */
         Permission: {
             /** By */
@@ -3650,6 +3668,16 @@ export interface components {
              * @description as written
              */
             date: string;
+            /**
+             * Entered At
+             * @default
+             */
+            entered_at: string;
+            /**
+             * Entered By
+             * @default
+             */
+            entered_by: string;
         };
         /**
          * Plan
@@ -3707,6 +3735,7 @@ export interface components {
             refit: components["schemas"]["RefitSettings"];
             /**
              * @default {
+             *       "accept": [],
              *       "aside": [],
              *       "rules": []
              *     }
@@ -3860,10 +3889,6 @@ export interface components {
             unaccounted: number;
             /** Words */
             words: number;
-            /** Worst */
-            worst: {
-                [key: string]: unknown;
-            }[];
         };
         /**
          * RefusedLine
@@ -3910,6 +3935,8 @@ export interface components {
             open: number;
             /** Started */
             started: string;
+            /** Stays */
+            stays: number;
         };
         /** RouteRule */
         RouteRule: {
@@ -3941,6 +3968,11 @@ export interface components {
         /** RouteSettings */
         RouteSettings: {
             /**
+             * Accept
+             * @default []
+             */
+            accept: components["schemas"]["Accepted"][];
+            /**
              * Aside
              * @default []
              */
@@ -3962,6 +3994,8 @@ export interface components {
             expected: number;
             /** Handed At */
             handed_at: string;
+            /** Host */
+            host: string;
             /** Match */
             match: string;
             /** Measured */
@@ -4515,6 +4549,8 @@ export interface components {
         };
         /** VerdictRow */
         VerdictRow: {
+            /** Accepted */
+            accepted: string;
             /** Address */
             address: number;
             /** Final */
@@ -4526,6 +4562,8 @@ export interface components {
             ][];
             /** Key */
             key: string;
+            /** Seen */
+            seen: string;
             /** Status */
             status: number;
             /** Verdict */
@@ -4777,6 +4815,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     new_crossing_api_crossings_post: {
@@ -4843,6 +4891,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4927,6 +4985,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     one_crossing_api_crossings__crossing__get: {
@@ -4999,6 +5067,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     access_api_crossings__crossing__access_get: {
@@ -5063,6 +5141,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5147,6 +5235,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     forget_api_crossings__crossing__access_delete: {
@@ -5215,6 +5313,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5298,6 +5406,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     account_api_crossings__crossing__account_get: {
@@ -5362,6 +5480,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5472,6 +5600,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     act_api_crossings__crossing__addresses_act_post: {
@@ -5542,6 +5680,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5649,6 +5797,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     as_file_api_crossings__crossing__addresses_file__form__get: {
@@ -5672,7 +5830,10 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/json": Record<string, never>[];
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "application/warc": string;
+                    "text/csv": string;
                 };
             };
             /** @description cannot be done as asked */
@@ -5717,6 +5878,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5818,6 +5989,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5928,6 +6109,16 @@ export interface operations {
                     "text/plain": components["schemas"]["Problem"];
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     address_api_crossings__crossing__addresses__address__get: {
@@ -5993,6 +6184,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6068,6 +6269,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6152,6 +6363,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     pointed_api_crossings__crossing__addresses__address__nodes__node__get: {
@@ -6218,6 +6439,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6302,6 +6533,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     counts_api_crossings__crossing__behind_get: {
@@ -6366,6 +6607,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6442,6 +6693,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6530,6 +6791,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     body_position_api_crossings__crossing__bodies_position_get: {
@@ -6610,6 +6881,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     body_api_crossings__crossing__bodies__item___field__get: {
@@ -6676,6 +6957,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6764,6 +7055,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     line_counts_api_crossings__crossing__bounds_lines_post: {
@@ -6835,6 +7136,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6915,6 +7226,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     constructs_api_crossings__crossing__constructs_get: {
@@ -6987,6 +7308,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     offline_copy_api_crossings__crossing__copies__name__get: {
@@ -7007,7 +7338,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/zip": string;
                 };
             };
             /** @description cannot be done as asked */
@@ -7052,6 +7383,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7138,6 +7479,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     grid_api_crossings__crossing__coverage__kind__get: {
@@ -7214,6 +7565,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     decisions_as_file_api_crossings__crossing__decisions_file__form__get: {
@@ -7234,7 +7595,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description cannot be done as asked */
@@ -7279,6 +7641,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7351,6 +7723,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7437,6 +7819,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     families_api_crossings__crossing__families_get: {
@@ -7501,6 +7893,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7585,6 +7987,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     fitness_report_api_crossings__crossing__fitness_get: {
@@ -7660,6 +8072,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     folders_api_crossings__crossing__folders_get: {
@@ -7724,6 +8146,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7810,6 +8242,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     without_address_api_crossings__crossing__items_without_address_get: {
@@ -7874,6 +8316,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7947,6 +8399,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8030,6 +8492,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     admit_api_crossings__crossing__kept_out_let_in_post: {
@@ -8103,6 +8575,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8193,6 +8675,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     sorts_api_crossings__crossing__kept_out_sorts_get: {
@@ -8271,6 +8763,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     kinds_api_crossings__crossing__kinds_get: {
@@ -8338,6 +8840,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8422,6 +8934,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     field_texts_api_crossings__crossing__kinds__kind__fields_get: {
@@ -8487,6 +9009,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8573,6 +9105,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     page_position_api_crossings__crossing__kinds__kind__pages_position_get: {
@@ -8650,6 +9192,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     landings_api_crossings__crossing__landings_get: {
@@ -8714,6 +9266,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8803,6 +9365,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     lists_api_crossings__crossing__lists_get: {
@@ -8870,6 +9442,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8957,6 +9539,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     take_decisions_api_crossings__crossing__lists_decisions_take_post: {
@@ -9027,6 +9619,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9111,6 +9713,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     upload_api_crossings__crossing__lists_file_put: {
@@ -9179,6 +9791,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9257,6 +9879,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9346,6 +9978,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     weigh_api_crossings__crossing__lists_weigh_post: {
@@ -9417,6 +10059,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9501,6 +10153,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     log_api_crossings__crossing__log_get: {
@@ -9569,6 +10231,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9649,6 +10321,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     open__api_crossings__crossing__open_get: {
@@ -9713,6 +10395,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9789,6 +10481,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9875,6 +10577,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     set_lines_api_crossings__crossing__pairs_lines_post: {
@@ -9953,6 +10665,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     plan_api_crossings__crossing__plan_get: {
@@ -10017,6 +10739,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10103,6 +10835,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     plan_file_api_crossings__crossing__plan_file_get: {
@@ -10167,6 +10909,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10255,6 +11007,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     presets_api_crossings__crossing__presets_get: {
@@ -10327,6 +11089,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     redirect_servers_api_crossings__crossing__redirects_get: {
@@ -10391,6 +11163,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10472,6 +11254,16 @@ export interface operations {
                     "text/plain": components["schemas"]["Problem"];
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     handed_api_crossings__crossing__redirects__server__handed_post: {
@@ -10537,6 +11329,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10617,6 +11419,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     rounds_api_crossings__crossing__rounds_get: {
@@ -10681,6 +11493,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10766,6 +11588,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     rules_api_crossings__crossing__rules_get: {
@@ -10830,6 +11662,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10914,6 +11756,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     survey_runs_api_crossings__crossing__runs_get: {
@@ -10981,6 +11833,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11067,6 +11929,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     soundings_api_crossings__crossing__soundings_get: {
@@ -11144,6 +12016,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     steps_api_crossings__crossing__steps_get: {
@@ -11208,6 +12090,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11293,6 +12185,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     undo_api_crossings__crossing__undo_post: {
@@ -11359,6 +12261,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11442,6 +12354,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     health_api_health_get: {
@@ -11504,6 +12426,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11576,6 +12508,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11658,6 +12600,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     kinds_api_jobs_kinds_get: {
@@ -11720,6 +12672,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11800,6 +12762,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     resume_job_api_jobs__job__go_on_post: {
@@ -11864,6 +12836,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11944,6 +12926,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     stop_job_api_jobs__job__stop_post: {
@@ -12008,6 +13000,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12090,6 +13092,16 @@ export interface operations {
                     "application/problem+json": unknown;
                 };
             };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
         };
     };
     ask_many_api_start_many_post: {
@@ -12156,6 +13168,16 @@ export interface operations {
             };
             /** @description a value is wrong */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

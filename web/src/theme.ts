@@ -7,12 +7,19 @@ const TEXT = "Barlow, sans-serif";
 export function themeFor(scheme: Scheme): Theme {
   const dark = scheme === "dark";
   const line = dark ? "#3a4d55" : "#b9c6ca";
+  const off = dark ? "#8a9ca4" : "#6b7a81";
   return createTheme({
     palette: {
       mode: scheme,
       primary: dark ? { main: "#6fc3d3", contrastText: "#0b2029" } : { main: "#0f5c6e", contrastText: "#ffffff" },
       error: { main: dark ? "#ff9a8a" : "#a3231b" },
-      text: { primary: dark ? "#e4ecee" : "#18262e", secondary: dark ? "#a9bac1" : "#53646c" },
+      text: { primary: dark ? "#e4ecee" : "#18262e", secondary: dark ? "#a9bac1" : "#53646c", disabled: off },
+      // what cannot be used is still read (3 : 1 and more), and says why when one points at it
+      action: {
+        disabled: off,
+        disabledBackground: dark ? "#24333a" : "#e6ebec",
+        disabledOpacity: 0.65,
+      },
       background: { default: dark ? "#10191d" : "#ffffff", paper: dark ? "#142126" : "#ffffff" },
       divider: dark ? "#2a3a41" : "#dde3e4",
     },
@@ -20,7 +27,10 @@ export function themeFor(scheme: Scheme): Theme {
     typography: { fontFamily: TEXT, fontSize: 13, button: { textTransform: "none", fontWeight: 500 } },
     transitions: { create: () => "none" },
     components: {
-      MuiButtonBase: { defaultProps: { disableRipple: true } },
+      MuiButtonBase: {
+        defaultProps: { disableRipple: true },
+        styleOverrides: { root: { "&.Mui-disabled": { pointerEvents: "auto", cursor: "default" } } },
+      },
       MuiButton: {
         defaultProps: { size: "small", disableElevation: true },
         styleOverrides: {

@@ -13,7 +13,7 @@ from grandferry.work.survey.access import try_access
 
 from .common import ThatCrossing, ThatSide
 
-router = APIRouter(prefix="/crossings/{crossing}/access", tags=["survey"])
+router = APIRouter(prefix="/crossings/{crossing:int}/access", tags=["survey"])
 
 
 class SecretIn(BaseModel):

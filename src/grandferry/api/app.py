@@ -9,6 +9,7 @@ from collections.abc import Awaitable, Callable
 
 import uvicorn
 from fastapi import FastAPI, Request, Response
+from starlette.routing import Route
 
 from grandferry import __version__
 
@@ -56,7 +57,7 @@ def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
         responses=errors.RESPONSES,  # type: ignore[arg-type]
     )
     errors.install(app)
-    for module in (
+    modules = (
         crossings,
         plan,
         access,
@@ -72,9 +73,11 @@ def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
         manifest,
         behind,
         jobs,
-    ):
+    )
+    for module in modules:
         app.include_router(module.router, prefix="/api")
-    web.install(app, f"http://127.0.0.1:{preview_port or port + 1}")
+    routes = [route for module in modules for route in module.router.routes if isinstance(route, Route)]
+    web.install(app, routes, f"http://127.0.0.1:{preview_port or port + 1}")
 
     @app.middleware("http")
     async def headers(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:

@@ -12,7 +12,7 @@ from grandferry.work.rounds import behind
 
 from .common import Limit, Offset, ThatCrossing, Window
 
-router = APIRouter(prefix="/crossings/{crossing}/behind", tags=["manifest"])
+router = APIRouter(prefix="/crossings/{crossing:int}/behind", tags=["manifest"])
 
 # what is said of each reason
 SAID: dict[Behind, str] = {

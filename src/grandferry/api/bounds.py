@@ -17,7 +17,7 @@ from grandferry.work.survey.bounds import effect, let_in, letting_in, lines
 from .common import Limit, Offset, ThatSide, Window
 from .plan import Who
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["survey"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["survey"])
 
 
 _SAYS = {
@@ -105,10 +105,10 @@ def groups(side: ThatSide) -> list[KeptOutGroup]:
     """What is kept out, by host and reason, the largest group first."""
     return [
         KeptOutGroup(
-            **row,
-            says=_SAYS[KeptOut(row["reason"])],
-            ways=list(ways(KeptOut(row["reason"]), row["files"] > 0)),
-            one_by_one=one_by_one(KeptOut(row["reason"])),
+            **row._asdict(),
+            says=_SAYS[KeptOut(row.reason)],
+            ways=list(ways(KeptOut(row.reason), row.files > 0)),
+            one_by_one=one_by_one(KeptOut(row.reason)),
         )
         for row in keptout.groups(side)
     ]
@@ -127,7 +127,7 @@ def kept_out(
 ) -> Window[KeptOutRow]:
     """The addresses of one group, and who links to them."""
     total, found = keptout.window(side, host, reason, search, offset, limit, what, order)
-    return Window[KeptOutRow](total=total, offset=offset, rows=[KeptOutRow(**row) for row in found])
+    return Window[KeptOutRow](total=total, offset=offset, rows=[KeptOutRow(**row._asdict()) for row in found])
 
 
 @router.get("/kept-out/sorts")

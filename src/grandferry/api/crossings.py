@@ -145,12 +145,12 @@ def new_crossings(wanted: ManyNew, by: Who, _: Annotated[None, Depends(opened)])
     return [_out(made) for made in many_crossings([(a.address, a.title) for a in wanted.addresses], by)]
 
 
-@router.get("/crossings/{crossing}")
+@router.get("/crossings/{crossing:int}")
 def one_crossing(found: ThatCrossing) -> CrossingOut:
     return _out(found)
 
 
-@router.get("/crossings/{crossing}/account")
+@router.get("/crossings/{crossing:int}/account")
 def account(found: ThatCrossing) -> list[FateCount]:
     """Counts by fate, planned and proven; they add up to the number of old addresses."""
     return _account(found.id)

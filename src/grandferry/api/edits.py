@@ -14,7 +14,7 @@ from grandferry.work.refit.content import odd_edits
 from .common import ThatCrossing
 from .plan import Revision, Who
 
-router = APIRouter(prefix="/crossings/{crossing}/edits", tags=["lift"])
+router = APIRouter(prefix="/crossings/{crossing:int}/edits", tags=["lift"])
 
 
 class EditRow(Edit):

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import sqlite3
 from typing import Any
 
+import peewee
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -12,7 +14,7 @@ from starlette.exceptions import HTTPException
 
 from grandferry.core.errors import AddressError, FerryError, NotThere, PatternError, PlanError
 from grandferry.store.changes import Conflict
-from grandferry.store.db import StoreError
+from grandferry.store.db import StoreError, fault
 
 MEDIA = "application/problem+json"
 
@@ -35,6 +37,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
         (404, "not there"),
         (409, "changed by another in the meantime"),
         (422, "a value is wrong"),
+        (503, "the workspace cannot be used"),
     )
 }
 
@@ -57,9 +60,23 @@ def _of_ferry(_: Request, error: Exception) -> JSONResponse:
     return problem(status, title, str(error))
 
 
+def _of_number(_: Request, error: Exception) -> JSONResponse:
+    return problem(422, "A value is wrong", "A number here is beyond what is counted with (64 bits).")
+
+
+def _of_text(_: Request, error: Exception) -> JSONResponse:
+    return problem(422, "A value is wrong", "A text here holds half of a character, which cannot be written down.")
+
+
+def _of_database(_: Request, error: Exception) -> JSONResponse:
+    return problem(503, "The workspace cannot be used", fault(error))
+
+
 def _of_http(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
-    return problem(error.status_code, "Not there" if error.status_code == 404 else "Refused", str(error.detail))
+    told = problem(error.status_code, "Not there" if error.status_code == 404 else "Refused", str(error.detail))
+    told.headers.update(error.headers or {})  # of a 405: what the address can be asked
+    return told
 
 
 def _of_validation(_: Request, error: Exception) -> JSONResponse:
@@ -85,6 +102,10 @@ def _wrong(found: list[dict[str, Any]]) -> JSONResponse:
 
 def install(app: FastAPI) -> None:
     app.add_exception_handler(FerryError, _of_ferry)
+    app.add_exception_handler(OverflowError, _of_number)
+    app.add_exception_handler(UnicodeEncodeError, _of_text)
+    for database in (sqlite3.Error, peewee.DatabaseError, OSError):
+        app.add_exception_handler(database, _of_database)
     app.add_exception_handler(ValidationError, _of_model)
     app.add_exception_handler(HTTPException, _of_http)
     app.add_exception_handler(RequestValidationError, _of_validation)

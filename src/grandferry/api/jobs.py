@@ -163,20 +163,20 @@ def health() -> Health:
     )
 
 
-@router.get("/crossings/{crossing}/log")
+@router.get("/crossings/{crossing:int}/log")
 def log(
     crossing: ThatCrossing, before: int = 0, limit: Limit = 100, kind: Annotated[str, Query(max_length=20)] = ""
 ) -> list[LogLine]:
     """The crossing's log, newest first; ``before`` an event's number for what came earlier."""
-    return [LogLine(**row) for row in jobs.log_lines(crossing.id, before, limit, kind)]
+    return [LogLine(**row._asdict()) for row in jobs.log_lines(crossing.id, before, limit, kind)]
 
 
-@router.get("/jobs/{job}", dependencies=[Opened])
+@router.get("/jobs/{job:int}", dependencies=[Opened])
 def one_job(job: int) -> JobOut:
     return _out(jobs.job(job))
 
 
-@router.post("/jobs/{job}/stop", dependencies=[Opened])
+@router.post("/jobs/{job:int}/stop", dependencies=[Opened])
 def stop_job(job: int) -> JobOut:
     """Ask a job to stop; what it has done so far stays."""
     jobs.job(job)
@@ -184,13 +184,13 @@ def stop_job(job: int) -> JobOut:
     return _out(jobs.job(job))
 
 
-@router.post("/jobs/{job}/pause", dependencies=[Opened])
+@router.post("/jobs/{job:int}/pause", dependencies=[Opened])
 def pause_job(job: int) -> JobOut:
     """Ask a survey to pause: nothing new is asked, what is on its way is taken in, and it holds over a restart."""
     return _wished(job, "pause")
 
 
-@router.post("/jobs/{job}/go-on", dependencies=[Opened])
+@router.post("/jobs/{job:int}/go-on", dependencies=[Opened])
 def resume_job(job: int) -> JobOut:
     """Let a paused survey go on."""
     return _wished(job, "")

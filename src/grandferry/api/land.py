@@ -13,7 +13,7 @@ from grandferry.store import land
 
 from .common import Fates, Limit, Offset, Search, ThatCrossing
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["land"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["land"])
 
 
 class LandingRow(BaseModel):
@@ -45,10 +45,10 @@ class Things(BaseModel):
 
 @router.get("/landings")
 def landings(crossing: ThatCrossing) -> list[LandingRow]:
-    return [LandingRow(**{**row, "counts": json.loads(row["counts"])}) for row in land.landing_rows(crossing.id)]
+    return [LandingRow(**{**row._asdict(), "counts": json.loads(row.counts)}) for row in land.landing_rows(crossing.id)]
 
 
-@router.get("/landings/{landing}/things")
+@router.get("/landings/{landing:int}/things")
 def things(
     crossing: ThatCrossing,
     landing: int,
@@ -59,7 +59,7 @@ def things(
     offset: Offset = 0,
     limit: Limit = 100,
 ) -> Things:
-    if not any(row["id"] == landing for row in land.landing_rows(crossing.id)):
+    if not any(row.id == landing for row in land.landing_rows(crossing.id)):
         raise NotThere(f"There is no landing {landing} in this crossing.")
     total, found, states = land.landing_window(crossing.id, landing, type_, state, search, fate, offset, limit)
-    return Things(total=total, offset=offset, rows=[ThingRow(**row) for row in found], states=states)
+    return Things(total=total, offset=offset, rows=[ThingRow(**row._asdict()) for row in found], states=states)

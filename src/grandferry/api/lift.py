@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from fastapi import APIRouter
@@ -15,7 +14,7 @@ from grandferry.work.lift.tries import kind_pages, pointed_at, try_field
 from .common import Fates, Limit, Offset, Position, Search, Sentence, ThatCrossing, Window
 from .signing import sign
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["lift"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["lift"])
 
 
 class ItemRow(BaseModel):
@@ -106,7 +105,7 @@ def coverage(crossing: ThatCrossing) -> dict[str, dict[str, dict[str, int]]]:
 def grid(crossing: ThatCrossing, kind: str, fate: Fates) -> Grid:
     """Every item of a kind against every field."""
     found, letters = lift.grid(crossing.id, kind, fate)
-    return Grid(items=[GridItem(**row) for row in found], fields=letters)
+    return Grid(items=[GridItem(**row._asdict()) for row in found], fields=letters)
 
 
 @router.get("/items")
@@ -120,7 +119,7 @@ def items(
 ) -> Window[ItemRow]:
     """Items; ``placed``: those with (or without) a new address alone."""
     total, found = lift.item_window(crossing.id, kind, search, offset, limit, placed)
-    return Window[ItemRow](total=total, offset=offset, rows=[ItemRow(**row) for row in found])
+    return Window[ItemRow](total=total, offset=offset, rows=[ItemRow(**row._asdict()) for row in found])
 
 
 class WithoutRow(BaseModel):
@@ -141,18 +140,12 @@ def without_address(crossing: ThatCrossing) -> list[WithoutRow]:
     ]
 
 
-@router.get("/items/{item}")
+@router.get("/items/{item:int}")
 def item(crossing: ThatCrossing, item: int) -> ItemDetail:
     """One item with all its fields, lifted and edited."""
     row = lift.item_row(crossing.id, item)
-    fields = lift.item_fields(item)
-    for field in fields:
-        for half in ("lifted", "edited"):
-            field[half] = json.loads(field[half]) if field[half] is not None else None
-        field["nodes"] = json.loads(field["nodes"])
-    return ItemDetail(
-        **row, fields=[FieldRow(**field) for field in fields], preview=sign("page", crossing.id, row["address"])
-    )
+    fields = [FieldRow(**field._asdict()) for field in lift.item_fields(item)]
+    return ItemDetail(**row._asdict(), fields=fields, preview=sign("page", crossing.id, row.address))
 
 
 @router.post("/fields/try")
@@ -190,7 +183,7 @@ class SamplePage(BaseModel):
 def pages(crossing: ThatCrossing, kind: str, fate: Fates, offset: Offset = 0, limit: Limit = 100) -> Window[SamplePage]:
     """The pages sorted into a kind, with the leave to preview each."""
     total, found = sort.kind_pages(crossing.id, kind, fate, offset, limit)
-    rows = [SamplePage(**row, preview=sign("page", crossing.id, row["address"])) for row in found]
+    rows = [SamplePage(**row._asdict(), preview=sign("page", crossing.id, row.address)) for row in found]
     return Window[SamplePage](total=total, offset=offset, rows=rows)
 
 
@@ -203,7 +196,7 @@ class Pointed(BaseModel):
     selector: str
 
 
-@router.get("/addresses/{address}/nodes/{node}")
+@router.get("/addresses/{address:int}/nodes/{node:int}")
 def pointed(crossing: ThatCrossing, address: int, node: int) -> Pointed:
     """The plainest selector of a node that was clicked in a captured page."""
     return Pointed(selector=pointed_at(crossing.id, address, node))

@@ -19,7 +19,7 @@ from grandferry.work.survey.access import check_leave
 from .common import Queued, ThatCrossing, ThatSide
 from .plan import Who
 
-router = APIRouter(prefix="/crossings/{crossing}/lists", tags=["survey"])
+router = APIRouter(prefix="/crossings/{crossing:int}/lists", tags=["survey"])
 UPLOAD_CAP = 20_000_000_000
 SHOWN = 500
 
@@ -143,7 +143,7 @@ class BroughtTaking(Brought):
 
 @router.get("")
 def lists(side: ThatSide) -> list[ListRow]:
-    return [ListRow(**row) for row in given.lists(side)]
+    return [ListRow(**row._asdict()) for row in given.lists(side)]
 
 
 @router.put(
@@ -250,8 +250,8 @@ def take_archive(wanted: ArchiveTaking, side: ThatSide) -> Queued:
     return Queued(job=jobs.ask_job("survey", side.crossing, {"archive": wanted.token, "side": side.name}))
 
 
-@router.delete("/{number}")
+@router.delete("/{number:int}")
 def forget(number: int, side: ThatSide) -> list[ListRow]:
     """Forget a list; addresses that only it named stay."""
     given.drop(side.crossing, number)
-    return [ListRow(**row) for row in given.lists(side)]
+    return [ListRow(**row._asdict()) for row in given.lists(side)]

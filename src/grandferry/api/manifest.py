@@ -11,7 +11,7 @@ from grandferry.work.rounds import behind
 
 from .common import ThatCrossing
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["manifest"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["manifest"])
 
 
 class Waiting(BaseModel):

@@ -17,10 +17,11 @@ from grandferry.store import changes, crossings
 from grandferry.store.db import connection
 from grandferry.work.names import file_name
 from grandferry.work.plan import sharing
+from grandferry.work.plan.leave import entered
 
 from .common import Limit, Offset, ThatCrossing, Window
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["plan"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["plan"])
 
 
 def _who(name: Annotated[str, Header(alias="X-Ferry-Name", max_length=400)] = "") -> str:
@@ -77,9 +78,11 @@ class RefusedLine(BaseModel):
 
 
 class PairsTaken(BaseModel):
-    """How many pairs were set, and the lines that were not."""
+    """How many pairs were set (``cut``: of those that named a host of ours, and lead to its path by now), and the lines
+    that were not."""
 
     set: int
+    cut: int
     refused: list[RefusedLine]
     revision: int
 
@@ -121,7 +124,8 @@ def plan(crossing: ThatCrossing) -> PlanDocument:
 def set_plan(wanted: PlanChange, crossing: ThatCrossing, by: Who) -> PlanDocument:
     """Set the plan. Refused (409) when it was changed by another since the revision given."""
     check_plan(wanted.plan)
-    changes.change_plan(crossing.id, wanted.plan, wanted.revision, by, wanted.text)
+    named = entered(wanted.plan, crossings.load_plan(crossing.id).old.permission, by)
+    changes.change_plan(crossing.id, named, wanted.revision, by, wanted.text)
     return _document(crossing.id)
 
 
@@ -166,20 +170,20 @@ def pairs(
     crossing: ThatCrossing, search: Annotated[str, Query(max_length=200)] = "", offset: Offset = 0, limit: Limit = 100
 ) -> Window[PairRow]:
     total, found = changes.pair_window(crossing.id, search, offset, limit)
-    return Window[PairRow](total=total, offset=offset, rows=[PairRow(**row) for row in found])
+    return Window[PairRow](total=total, offset=offset, rows=[PairRow(**row._asdict()) for row in found])
 
 
 @router.post("/pairs")
 def set_pairs(wanted: PairsChange, crossing: ThatCrossing, by: Who) -> Revision:
     """Set and drop pairs as one change."""
-    pairs = [pair.kept() for pair in wanted.set]
+    pairs = crossings.load_plan(crossing.id).cut([pair.kept() for pair in wanted.set])
     return Revision(revision=changes.change_pairs(crossing.id, pairs, wanted.drop, by, wanted.text))
 
 
 @router.post("/pairs/lines")
 def set_lines(wanted: PairsText, crossing: ThatCrossing, by: Who) -> PairsTaken:
     """Set the pairs of a text as one change; a line that cannot be read is left out, and said."""
-    found = list(read_lines(wanted.lines))
+    found = list(read_lines(wanted.lines, crossings.load_plan(crossing.id).our_hosts))
     if not found:
         raise FerryError("There is no pair in this.", "Write an old and a new address a line.")
     pairs = [line.pair for line in found if line.pair is not None]
@@ -187,14 +191,14 @@ def set_lines(wanted: PairsText, crossing: ThatCrossing, by: Who) -> PairsTaken:
     if pairs:
         text = f"{len(pairs):,} {'pair' if len(pairs) == 1 else 'pairs'} set"
         revision = changes.change_pairs(crossing.id, pairs, [], by, text)
-    refused = [RefusedLine(line=n, text=text, reason=why) for n, text, pair, why in found if pair is None]
-    return PairsTaken(set=len(pairs), refused=refused, revision=revision)
+    refused = [RefusedLine(line=r.number, text=r.text, reason=r.refusal) for r in found if r.pair is None]
+    return PairsTaken(set=len(pairs), cut=sum(r.cut for r in found), refused=refused, revision=revision)
 
 
 @router.get("/changes")
 def list_changes(crossing: ThatCrossing) -> list[ChangeRow]:
     """The latest changes of the plan and its pairs, newest first."""
-    return [ChangeRow(**row) for row in changes.changes(crossing.id)]
+    return [ChangeRow(**row._asdict()) for row in changes.changes(crossing.id)]
 
 
 @router.post("/undo")

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from grandferry.core.refit.account import LostWhy, Thing
+from grandferry.core.refit.account import LossAccount, LostWhy, Thing
 from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.store import crossings, lift, refit
@@ -16,7 +16,7 @@ from grandferry.work.refit.preview import body_blocks, body_texts
 from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
 from .signing import sign
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["refit"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["refit"])
 
 
 class BodyThings(BaseModel):
@@ -40,7 +40,6 @@ class RefitTotals(BaseModel):
     unaccounted: int
     lossy: int
     things: list[BodyThings]
-    worst: list[dict[str, Any]]
 
 
 class BodyRow(BaseModel):
@@ -109,30 +108,27 @@ _WHY = {
 }
 
 
-def _account(data: dict[str, Any]) -> BodyAccount:
-    """A stored account as it is told."""
-    lost = []
-    for row in data.get("lost", []):
-        why = LostWhy(row["why"])
-        lost.append(
-            LostThing(
-                what=row["what"],
-                address=row["address"],
-                where=row["where"],
-                node=row["node"],
-                open=why.is_open,
-                says=f"step “{row['step']}”" if row["step"] else _WHY[why],
-            )
-        )
+def _account(found: LossAccount) -> BodyAccount:
+    """An account as it is told."""
     return BodyAccount(
-        words=data.get("words", [0, 0]),
-        missing=[
-            MissingRun(text=run["text"], where=run["where"], node=run["node"], step=run["why"])
-            for run in data.get("missing", [])
+        words=[found.words, found.kept],
+        missing=[MissingRun(text=run.text, where=run.where, node=run.node, step=run.why) for run in found.missing],
+        lost=[
+            LostThing(
+                what=row.what,
+                address=row.raw,
+                where=row.where,
+                node=row.node,
+                open=row.why.is_open,
+                says=f"step “{row.step}”" if row.step else _WHY[row.why],
+            )
+            for row in found.lost
         ],
-        lost=lost,
-        unlisted=data.get("unlisted", 0),
-        things=[ThingCount(name=name, **count) for name, count in data.get("things", {}).items()],
+        unlisted=found.unlisted,
+        things=[
+            ThingCount(name=name, have=count.have, kept=count.kept, removed=count.removed, lost=count.lost)
+            for name, count in found.things.items()
+        ],
     )
 
 
@@ -176,7 +172,6 @@ def refit_totals(crossing: ThatCrossing) -> RefitTotals:
         **refit.totals(crossing.id),
         lossy=refit.bodies_with_losses(crossing.id),
         things=[BodyThings(**row._asdict()) for row in refit.things(crossing.id)],
-        worst=refit.worst(crossing.id),
     )
 
 
@@ -193,7 +188,7 @@ def bodies_(
     limit: Limit = 100,
 ) -> Window[BodyRow]:
     total, found = refit.bodies_window(crossing.id, fate, search, order, offset, limit)
-    return Window[BodyRow](total=total, offset=offset, rows=[BodyRow(**row) for row in found])
+    return Window[BodyRow](total=total, offset=offset, rows=[BodyRow(**row._asdict()) for row in found])
 
 
 @router.get("/bodies/position")
@@ -209,17 +204,17 @@ def body_position(
     return Position(position=refit.body_position(crossing.id, fate, search, order, item, field))
 
 
-@router.get("/bodies/{item}/{field}")
+@router.get("/bodies/{item:int}/{field}")
 def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
     blocks, _ = body_blocks(crossing.id, item, field)
     row = lift.item_row(crossing.id, item)
     old_text, new_text = body_texts(crossing.id, item, field)
     return BodyDetail(
         item=item,
-        address=row["address"],
-        key=row["key"],
-        title=row["title"],
-        new_path=row["new_path"],
+        address=row.address,
+        key=row.key,
+        title=row.title,
+        new_path=row.new_path,
         field=field,
         markdown=to_markdown(blocks),
         html=to_html(blocks),
@@ -227,7 +222,7 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         old_text=old_text,
         new_text=new_text,
         account=_account(refit.loss_account(item, field)),
-        old_preview=sign("page", crossing.id, row["address"]),
+        old_preview=sign("page", crossing.id, row.address),
         new_preview=sign("body", crossing.id, item, field),
     )
 
@@ -235,7 +230,7 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
 @router.get("/constructs")
 def constructs(crossing: ThatCrossing) -> list[Construct]:
     """What is in the bodies, by count: blocks by type, islands by element. ``example`` is an item that has it."""
-    return [Construct(**row) for row in refit.constructs(crossing.id)]
+    return [Construct(**row._asdict()) for row in refit.constructs(crossing.id)]
 
 
 @router.get("/steps")

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel
 
 from grandferry.core.address import to_key
+from grandferry.core.because import seen_sentence
 from grandferry.core.errors import NotThere
 from grandferry.core.plan import RouteRule
+from grandferry.core.route.fate import OF_CONTENT
 from grandferry.store import route
 from grandferry.store.crossings import load_plan
 from grandferry.work.lift.tries import ask_map, shapes, try_redirect
@@ -20,7 +22,7 @@ from grandferry.work.route.maps import map_text, servers
 
 from .common import Limit, Offset, Sentence, ThatCrossing, Window
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["route"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["route"])
 
 
 class OpenRow(BaseModel):
@@ -62,6 +64,7 @@ class RuleRow(BaseModel):
     expected: int
     measured: int
     others: list[dict[str, str]]
+    host: str
 
 
 class CatchRow(BaseModel):
@@ -104,6 +107,7 @@ class RoundRow(BaseModel):
     before: int | None
     fixed_by: dict[str, int]
     broken: list[dict[str, str]]
+    stays: int
 
 
 class VerdictRow(BaseModel):
@@ -113,6 +117,8 @@ class VerdictRow(BaseModel):
     status: int
     hops: list[tuple[int, str]]
     final: str
+    seen: str
+    accepted: str
 
 
 class Family(BaseModel):
@@ -190,7 +196,7 @@ def rounds(crossing: ThatCrossing) -> list[RoundRow]:
     return [RoundRow(**{**row, "counts": json.loads(row["counts"])}) for row in round_story(crossing.id)]
 
 
-@router.get("/rounds/{round}/verdicts")
+@router.get("/rounds/{round:int}/verdicts")
 def verdicts(
     crossing: ThatCrossing,
     round: int,
@@ -202,5 +208,16 @@ def verdicts(
     if not any(row.id == round for row in route.round_rows(crossing.id)):
         raise NotThere(f"There is no round {round} in this crossing.")
     total, found = route.verdict_rows(round, verdict, offset, limit)
-    read: list[dict[str, Any]] = [{**row, "hops": json.loads(row["hops"])} for row in found]
-    return Window[VerdictRow](total=total, offset=offset, rows=[VerdictRow(**row) for row in read])
+    accepted = load_plan(crossing.id).route.accepting()
+    read = [
+        VerdictRow(
+            **row._asdict()
+            | {
+                "hops": json.loads(row.hops),
+                "seen": seen_sentence(*row.seen.split("\t")) if row.seen else "",
+                "accepted": accepted(row.key) if row.verdict in OF_CONTENT else "",
+            }
+        )
+        for row in found
+    ]
+    return Window[VerdictRow](total=total, offset=offset, rows=read)

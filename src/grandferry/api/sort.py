@@ -11,7 +11,7 @@ from grandferry.work.lift.tries import try_rules
 
 from .common import Fates, ThatCrossing
 
-router = APIRouter(prefix="/crossings/{crossing}", tags=["sort"])
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["sort"])
 
 
 class KindRow(BaseModel):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import shutil
 import tempfile
 from pathlib import Path
@@ -19,9 +18,9 @@ from grandferry.core.side import SIDES, Side
 from grandferry.core.survey.systems import SYSTEMS
 from grandferry.store import bodies, crossings, route
 from grandferry.store.db import connection
-from grandferry.store.lists import details, windows
+from grandferry.store.lists import details, waits, windows
 from grandferry.store.survey import runs, sounded
-from grandferry.work.names import file_name
+from grandferry.work.names import file_name, safe_cell
 from grandferry.work.refit.preview import capture_texts
 from grandferry.work.route.decisions import decide_over
 from grandferry.work.survey import fitness
@@ -35,7 +34,7 @@ from .common import Limit, Offset, Position, Queued, Sentence, ThatCrossing, Tha
 from .plan import Who
 from .signing import sign
 
-router = APIRouter(tags=["survey"], prefix="/crossings/{crossing}")
+router = APIRouter(tags=["survey"], prefix="/crossings/{crossing:int}")
 
 
 class AddressRow(BaseModel):
@@ -143,7 +142,7 @@ class Branch(BaseModel):
 class Act(BaseModel):
     """What to do with addresses: those by id, or all that match the filters but for those left out."""
 
-    what: Literal["retire", "move", "aside"]
+    what: Literal["retire", "move", "stay", "aside", "accept"]
     to: str = Field("", max_length=2000)
     reason: str = Field("", max_length=300)
     ids: list[int] = Field([], max_length=20_000)
@@ -213,7 +212,7 @@ def selection(request: Request) -> windows.Selection:
 
 Selected = Annotated[windows.Selection, Depends(selection)]
 Order = Annotated[str, Query(max_length=40, description="a column, with “-” before it for descending")]
-FILTERS = {
+FILTERS: dict[str, Any] = {
     "openapi_extra": {
         "parameters": [
             {"name": name, "in": "query", "required": False, "schema": {"type": "array", "items": {"type": "string"}}}
@@ -245,7 +244,7 @@ def addresses(
     """A window of the addresses of a side that match all filters."""
     total, found = windows.window(side, chosen, order, offset, limit)
     behind.add_task(warm, side)
-    return Window[AddressRow](total=total, offset=offset, rows=[AddressRow(**row) for row in found])
+    return Window[AddressRow](total=total, offset=offset, rows=[AddressRow(**row._asdict()) for row in found])
 
 
 @router.get("/addresses/position", **FILTERS)
@@ -273,47 +272,70 @@ def as_text(
     ids = windows.ordered(side, chosen, order)[:most].tolist()
     lines = ["\t".join(names)]
     for row in windows.by_ids(ids):
-        row = {**row, "why": sentence(row["why"]), "decision_reason": sentence(row["decision_reason"])}
-        lines.append("\t".join(" ".join(str(row[name]).split()) for name in names))
+        row = row._replace(why=sentence(row.why), decision_reason=sentence(row.decision_reason))
+        lines.append("\t".join(str(safe_cell(" ".join(str(getattr(row, name)).split()))) for name in names))
     return "\n".join(lines) + "\n"
 
 
-_FILE: dict[int | str, dict[str, Any]] = {
-    200: {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+# the forms in which a list or a copy is given out, and what they are on the way
+MEDIA_TYPES = {
+    "csv": "text/csv",
+    "json": "application/json",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "warc.gz": "application/warc",
+    "zip": "application/zip",
 }
 
 
-@router.get("/addresses/file/{form}", response_class=FileResponse, responses=_FILE)
+def _given(*forms: str) -> dict[int | str, dict[str, Any]]:
+    """What the description of the API says of an answer that is a file."""
+    binary = {"type": "string", "format": "binary"}
+    records = {"type": "array", "items": {"type": "object"}}
+    return {200: {"content": {MEDIA_TYPES[f]: {"schema": records if f == "json" else binary} for f in forms}}}
+
+
+@router.get("/addresses/file/{form}", response_class=FileResponse, responses=_given("csv", "json", "xlsx", "warc.gz"))
 def as_file(side: ThatSide, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> FileResponse:
     """All addresses as a file (CSV, JSON, XLSX), or all captures as an archive (WARC 1.1, packed)."""
     folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
     out = folder / f"{file_name(crossings.crossing(side.crossing).name)}-{side.name}.{form}"
     write_addresses(side, out)
-    return FileResponse(out, filename=out.name, background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True))
+    return FileResponse(
+        out,
+        media_type=MEDIA_TYPES[form],
+        filename=out.name,
+        background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
+    )
 
 
-@router.get("/decisions/file/{form}", response_class=FileResponse, responses=_FILE)
+@router.get("/decisions/file/{form}", response_class=FileResponse, responses=_given("csv", "xlsx"))
 def decisions_as_file(crossing: ThatCrossing, form: Literal["csv", "xlsx"]) -> FileResponse:
     """What is decided of every address as a table to alter and bring back."""
     folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
     out = folder / f"{file_name(crossing.name)}-decisions.{form}"
     write_decisions(crossing.id, out)
-    return FileResponse(out, filename=out.name, background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True))
+    return FileResponse(
+        out,
+        media_type=MEDIA_TYPES[form],
+        filename=out.name,
+        background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
+    )
 
 
-@router.get("/copies/{name}", response_class=FileResponse, responses=_FILE)
+@router.get("/copies/{name}", response_class=FileResponse, responses=_given("zip"))
 def offline_copy(crossing: ThatCrossing, name: str) -> FileResponse:
     """An offline copy that a job has made (its result names it)."""
     path = copies() / name
     ours = any(name.endswith(copy_name("", Side(crossing.id, side))) for side in SIDES)
     if not ours or path.parent != copies() or not path.is_file():
         raise NotThere("That copy is not here any more.", "Make it again.")
-    return FileResponse(path, filename=name)
+    return FileResponse(path, media_type=MEDIA_TYPES["zip"], filename=name)
 
 
 @router.post("/addresses/act")
 def act(wanted: Act, crossing: ThatCrossing, by: Who) -> Acted:
-    """Decide over all chosen addresses at once: retire them, lead them to one new address, or set them aside."""
+    """Decide over all chosen addresses at once: retire them, lead them to one new address, let them stay, set them
+    aside, or accept their landing pages as they are."""
     number, text = decide_over(crossing.id, wanted.chosen(), wanted.what, wanted.to, wanted.reason, by)
     return Acted(addresses=number, text=text)
 
@@ -321,27 +343,38 @@ def act(wanted: Act, crossing: ThatCrossing, by: Who) -> Acted:
 @router.get("/tree")
 def tree(side: ThatSide, host: str = "", below: str = "/") -> list[Branch]:
     """The folders right below a path of a host, with their counts; without a host, the hosts."""
-    return [Branch(**row) for row in windows.branches(side, host, below)]
+    return [Branch(**row._asdict()) for row in windows.branches(side, host, below)]
 
 
-@router.get("/addresses/{address}")
+@router.get("/addresses/{address:int}")
 def address(crossing: ThatCrossing, address: int) -> AddressDetail:
     """One address with its facts and links."""
     found = details.address(crossing.id, address)
-    found["facts"] = json.loads(found["facts"]) if found["facts"] else None
-    found["findings"] = json.loads(found["findings"])
-    found["preview"] = sign("page", crossing.id, address) if found["captures"] and found["type"] == "page" else ""
-    return AddressDetail(**found)
+    row = found.row
+    return AddressDetail(
+        **row._asdict()
+        | {
+            "ways": found.ways,
+            "spellings": found.spellings,
+            "alike": [LikeRow(**like._asdict()) for like in found.alike],
+            "facts": found.facts,
+            "findings": found.findings,
+            "links_in": [LinkRow(**link._asdict()) for link in found.links_in],
+            "links_out": [LinkRow(**link._asdict()) for link in found.links_out],
+            "captures": [CaptureRow(**capture._asdict()) for capture in found.captures],
+            "preview": sign("page", crossing.id, address) if found.captures and row.type == "page" else "",
+        }
+    )
 
 
-@router.get("/addresses/{address}/difference")
+@router.get("/addresses/{address:int}/difference")
 def difference(crossing: ThatCrossing, address: int, earlier: int, later: int) -> CaptureTexts:
     """The visible words of two captures of an address, to be compared."""
     one, other = capture_texts(crossing.id, address, earlier, later)
     return CaptureTexts(earlier=one, later=other)
 
 
-@router.post("/addresses/{address}/browser", status_code=202)
+@router.post("/addresses/{address:int}/browser", status_code=202)
 def through_browser(crossing: ThatCrossing, address: int, by: Who) -> Queued:
     """Capture one page through a browser: now, and whenever it is surveyed from here on."""
     return Queued(job=capture_through_browser(crossing.id, address, by))
@@ -350,22 +383,22 @@ def through_browser(crossing: ThatCrossing, address: int, by: Who) -> Queued:
 @router.get("/folders")
 def folders(crossing: ThatCrossing) -> list[FolderCount]:
     """The account by first folder."""
-    return [FolderCount(**row) for row in route.folders(crossing.id)]
+    return [FolderCount(**row._asdict()) for row in route.folders(crossing.id)]
 
 
 @router.get("/runs")
 def survey_runs(side: ThatSide) -> list[RunRow]:
     """All surveys of a side, the first one first."""
-    waiting = runs.waiting(side)
+    waiting = waits.waiting(side)
     found = runs.runs(side)
     return [RunRow(**row._asdict(), waiting=waiting if row is found[-1] else 0) for row in found]
 
 
-@router.get("/runs/{number}/changes")
+@router.get("/runs/{number:int}/changes")
 def changes(side: ThatSide, number: int, offset: Offset = 0, limit: Limit = 100) -> Window[ChangeRow]:
     """What one survey found different from the one before it."""
     total, found = runs.changed(side, number, offset, limit)
-    return Window[ChangeRow](total=total, offset=offset, rows=[ChangeRow(**row) for row in found])
+    return Window[ChangeRow](total=total, offset=offset, rows=[ChangeRow(**row._asdict()) for row in found])
 
 
 class Preset(BaseModel):

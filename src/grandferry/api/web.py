@@ -10,6 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.responses import FileResponse
+from starlette.routing import Route
 
 BUILT = Path(__file__).parent.parent / "web"
 NONCE = "__CSP_NONCE__"
@@ -20,6 +21,7 @@ MISSING = (
     "Grand Ferry. The API is under /api; its description is /api/openapi.json. "
     "The interface is not built here: ./ferry builds it.\n"
 )
+METHODS = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]
 
 
 def policy(nonce: str, preview: str) -> str:
@@ -31,8 +33,9 @@ def policy(nonce: str, preview: str) -> str:
     )
 
 
-def install(app: FastAPI, preview: str, built: Path = BUILT) -> None:
-    """Serve the built front end from ``built``; every address that is no file and not under /api is the page itself."""
+def install(app: FastAPI, api: list[Route], preview: str, built: Path = BUILT) -> None:
+    """Serve the built front end from ``built``; every address that is no file and not under /api is the page itself.
+    ``api``: the routes under /api."""
 
     @app.get("/assets/{name:path}", include_in_schema=False)
     def asset(name: str, request: Request) -> Response:
@@ -47,10 +50,18 @@ def install(app: FastAPI, preview: str, built: Path = BUILT) -> None:
             return FileResponse(packed, media_type=type_, headers={**headers, "Content-Encoding": "gzip"})
         return FileResponse(path, media_type=type_, headers=headers)
 
+    @app.api_route("/api/{rest:path}", methods=METHODS, include_in_schema=False)
+    def nothing(request: Request) -> Response:
+        """What no route has taken: an address that there is none of, or one that is asked in another way."""
+        path = request.url.path.removeprefix("/api")
+        ways = sorted({way for route in api if route.path_regex.match(path) for way in route.methods or ()})
+        if not ways:
+            raise HTTPException(404, "There is no such address in the API.")
+        told = f"This address answers {' and '.join(ways)} only, not {request.method}."
+        raise HTTPException(405, told, {"Allow": ", ".join(ways)})
+
     @app.get("/{rest:path}", include_in_schema=False)
     def page(rest: str) -> Response:
-        if rest.startswith("api/"):
-            raise HTTPException(404, "There is no such address in the API.")
         index = built / "index.html"
         if not index.is_file():
             return PlainTextResponse(MISSING)

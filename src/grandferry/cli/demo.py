@@ -136,7 +136,7 @@ def _headless(folder: Path, old: int, new: int) -> dict[str, Any]:
     workspace = open_workspace(folder / "workspace")
     try:
         crossing, content = bring_in(folder / "plan")
-        result = run_crossing(crossing.id, content, "check", workspace)
+        result = run_crossing(crossing.id, content.plan, "check", workspace)
     finally:
         close_workspace()
     truth = json.loads((folder / "truth.json").read_text("utf-8"))["fate_counts"]

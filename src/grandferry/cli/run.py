@@ -9,12 +9,12 @@ import typer
 
 from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
+from grandferry.core.plan import Plan
 from grandferry.store import crossings, route
 from grandferry.store.workspace import close_workspace, open_workspace
-from grandferry.work.jobs.supervisor import Supervisor
+from grandferry.work.plan import leave
 from grandferry.work.plan.plans import bring_in
-from grandferry.work.plan.stages import run_stages
-from grandferry.work.rounds.due import STAGES, due, nothing, planned
+from grandferry.work.rounds.order import STAGES, nothing, planned, settled
 
 from .account import finished, show_account, totals
 from .common import DONE, OPEN, AsJson, Data, default_data, guarded, print_json, progress, say
@@ -36,7 +36,7 @@ def command(
     folder = open_workspace(data or default_data())
     try:
         crossing, content = bring_in(plan)
-        result = run_crossing(crossing.id, content, until, folder, again)
+        result = run_crossing(crossing.id, content.plan, until, folder, again)
     finally:
         close_workspace()
     if as_json:
@@ -44,11 +44,11 @@ def command(
     raise typer.Exit(result["exit"])
 
 
-def run_crossing(number: int, content: Any, until: str, folder: Path, again: bool = False) -> dict[str, Any]:
+def run_crossing(number: int, plan: Plan, until: str, folder: Path, again: bool = False) -> dict[str, Any]:
     """Run the stages under a supervised worker and show the account. The result holds the exit code as ``exit``."""
-    if again or due(number, content.plan, until):
-        with Supervisor(folder), progress() as watch:
-            results = run_stages(number, content, until, watch, again)
+    leave.check(plan, "Say in plan.yaml who gave it: old: permission: {by:, date:}.")
+    if again or _is_due(number, plan, until):
+        results = _work(number, plan, until, folder, again)
         for stage, told in results.items():
             if told.get("left"):
                 say(f"{stage}: {told['done']:,} done, {told['left']:,} left as they were.")
@@ -57,23 +57,39 @@ def run_crossing(number: int, content: Any, until: str, folder: Path, again: boo
             "Nothing is behind, everything is sent and checked: there is nothing to do. (--again lands and checks "
             "anew.)"
         )
-        results = {stage: nothing(stage, number) for stage in planned(content.plan, until)}
+        results = {stage: nothing(stage, number) for stage in planned(plan, until)}
     account = crossings.account_of(number)
     open_ = route.open_addresses(number)
     show_account(account, open_ if STAGES.index(until) >= STAGES.index("route") else [])
     failed = results.get("survey", {}).get("failed", 0)
     refused = len(results.get("land", {}).get("refused", []))
-    if until == "check" and content.plan.interim:
+    if until == "check" and plan.interim:
         good = finished(account) and not refused
     elif STAGES.index(until) >= STAGES.index("route"):
         good = not account.get("unaccounted") and not refused
     else:
         good = not failed
     return {
-        "crossing": content.plan.name,
+        "crossing": plan.name,
         "account": account,
         "fates": totals(account),
         "stages": results,
         "open": [{**row._asdict(), "why": sentence(row.why)} for row in open_[:LISTED]],
         "exit": DONE if good else OPEN,
     }
+
+
+def _is_due(number: int, plan: Plan, until: str) -> bool:
+    if settled(number, plan, until):
+        return False
+    from grandferry.work.rounds.due import due  # what looks at every finding takes a moment to import
+
+    return bool(due(number, plan, until))
+
+
+def _work(number: int, plan: Plan, until: str, folder: Path, again: bool) -> dict[str, Any]:
+    from grandferry.work.jobs.supervisor import Supervisor
+    from grandferry.work.plan.stages import run_stages
+
+    with Supervisor(folder), progress() as watch:
+        return run_stages(number, plan, until, watch, again)

@@ -32,8 +32,14 @@ def run(folder: Path, host: str, port: int) -> None:
     """Serve an open workspace with a supervised worker. Raises FerryError when the port is taken."""
     if host not in LOOPBACK:
         raise FerryError(f"Serving on {host} needs a password, which this version does not have.", "Use 127.0.0.1.")
+    if port >= 65535:
+        raise FerryError(
+            f"Port {port} leaves none for previews of captured pages, which are served at the next one.",
+            "Choose a lower one with --port.",
+        )
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
     for wanted in (port, port + 1):
-        with socket.socket() as probe:
+        with socket.socket(family) as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 probe.bind((host, wanted))
@@ -44,7 +50,8 @@ def run(folder: Path, host: str, port: int) -> None:
                 ) from None
     try:
         with Supervisor(folder):
-            say(f"Grand Ferry serves {folder} at http://{host}:{port}/ (Ctrl+C ends it).")
+            named = f"[{host}]" if ":" in host else host
+            say(f"Grand Ferry serves {folder} at http://{named}:{port}/ (Ctrl+C ends it).")
             # by name: the command line stands beside the API, not on it
             import_module("grandferry.api.app").serve(host, port, port + 1)
     finally:

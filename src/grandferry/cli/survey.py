@@ -11,7 +11,7 @@ import typer
 
 from grandferry.core.errors import FerryError
 from grandferry.core.side import SIDES
-from grandferry.store.workspace import close_workspace, open_workspace
+from grandferry.store.workspace import close_workspace, open_workspace, ready_folder
 from grandferry.work.jobs.supervisor import Supervisor
 
 from .common import DONE, OPEN, AsJson, Data, guarded, print_json, progress, say
@@ -63,13 +63,18 @@ def command(
     if archive is not None and not archive.is_file():
         raise FerryError(f"There is no file {archive}.")
     with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:
-        folder = open_workspace(data or temporary)
+        folder = ready_folder(data or temporary)
         try:
             with Supervisor(folder):  # the worker makes itself ready while the rest is imported and the start is asked
+                open_workspace(folder)
+                from grandferry.store import crossings
                 from grandferry.store.survey import sounded
                 from grandferry.work.jobs.running import run_job
-                from grandferry.work.survey.sites import set_new_site, set_old_site
+                from grandferry.work.survey.sites import check_leave_for, set_new_site, set_old_site
 
+                permission = (permission or "").strip()
+                if side == "old" or crossings.crossings():
+                    check_leave_for(str(asked), side, crossing, permission)
                 at = asked
                 if archive is None:
                     from grandferry.work.survey.opening import checked_start_of
@@ -85,11 +90,11 @@ def command(
                 aliases = [asked.host] if asked.host != at.host else []
                 if side == "new":
                     found = set_new_site(
-                        crossing, str(at), manners=manners, bounds=bounds, permission=permission or "", aliases=aliases
+                        crossing, str(at), manners=manners, bounds=bounds, permission=permission, aliases=aliases
                     )
                 else:
                     found = set_old_site(
-                        str(at), manners=manners, bounds=bounds, permission=permission or "", aliases=aliases
+                        str(at), manners=manners, bounds=bounds, permission=permission, aliases=aliases
                     )
                 params: dict[str, Any] = {"side": side}
                 if archive is not None:

@@ -9,6 +9,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 from functools import lru_cache
+from unicodedata import normalize
+from urllib.parse import quote
 
 import ada_url
 
@@ -63,6 +65,35 @@ class Address:
     def key(self) -> str:
         """Path plus ``?query``: what a redirect map speaks of, free of any host."""
         return f"{self.path}?{self.query}" if self.query else self.path
+
+
+_PLAIN = "!$&()*+,-./:;=@_~?#[]|\\"  # signs that a person types and an address has as they are
+_ESCAPED = re.compile(r"""[ "'<>`{}^%]""")  # signs that an address may have in another way
+MADE_UP = "/ferry-made-up-0d9f/nothing-here"  # no host has it: what it answers there is its error page
+
+
+def spellings(text: str) -> list[str]:
+    """A text that a person looks for, and the ways in which an address may write it: escaped as UTF-8, composed or not
+    (Unicode Standard Annex 15), or as Latin-1, its letters in either case. The text itself comes first; escaped ways
+    are in small letters, to be looked for whatever the case."""
+    if text.isascii() and not _ESCAPED.search(text):
+        return [text]
+    found = {text: None, text.replace(" ", "+"): None}
+    for form in ("NFC", "NFD"):
+        one = normalize(form, text)
+        for cased in (one, one.lower(), one.upper()):
+            for safe in (_PLAIN, _PLAIN + "%", _PLAIN + "'", _PLAIN + "%'"):
+                for encoding in ("utf-8", "latin-1"):
+                    try:
+                        found[quote(cased, safe, encoding=encoding).lower()] = None
+                    except UnicodeEncodeError:  # letters that this encoding has not got, or half of one
+                        continue
+    return list(found)
+
+
+def www(host: str) -> str:
+    """The other name under which a site is commonly had: with www where it has none, without it where it has."""
+    return host.removeprefix("www.") if host.startswith("www.") else f"www.{host}"
 
 
 def _fold(match: re.Match[str]) -> str:

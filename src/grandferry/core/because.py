@@ -10,7 +10,7 @@ from collections.abc import Callable
 from enum import StrEnum
 from typing import NamedTuple
 
-from .route.verdicts import VERDICTS
+from .route.verdicts import VERDICTS, Seen
 
 
 class Why(StrEnum):
@@ -25,7 +25,8 @@ class Why(StrEnum):
     # of a fate
     UNDECIDED = "undecided"
     UNNAMED = "unnamed"  # fate
-    REFUTED = "refuted"  # fate, verdict
+    REFUTED = "refuted"  # fate, verdict; and what was seen
+    DOUBTFUL = "doubtful"  # what was seen
     # of an item's new address
     NO_KIND = "no kind"  # its name
     NO_PATTERN = "no pattern"
@@ -36,6 +37,29 @@ class Why(StrEnum):
     RETIRED = "retired"
     # of a file
     MACHINERY = "machinery"
+
+
+_SEEN: dict[Seen, Callable[[str], str]] = {
+    Seen.SAME_BYTES: lambda n: "the same bytes",
+    Seen.WORDS: lambda n: f"{n} % of the old words",
+    Seen.TITLE_ALONE: lambda n: "few old words, and the title",
+    Seen.FEW_WORDS: lambda n: f"few old words, {n} % of them, not the title",
+    Seen.FRONT: lambda n: f"the front page; {n} % of the old words",
+    Seen.LIST: lambda n: f"a page of links; {n} % of the old words",
+    Seen.OTHER_FILE: lambda n: "a file of the same family, with other bytes",
+    Seen.OTHER_SORT: lambda n: "a page where a file was, or a file where a page was",
+    Seen.NOTHING: lambda n: "nothing is known of what the old address said",
+}
+
+
+def seen_sentence(what: str = Seen.NOTHING, percent: str = "0", title: str = "") -> str:
+    """What was found when two contents were held against each other: what was seen, percent, and "1" when the title is
+    there as well."""
+    if what not in set(Seen):  # a word of another version
+        return what
+    seen = Seen(what)
+    says = _SEEN[seen](percent)
+    return says + (", and the title" if title else ", not the title") if seen is Seen.WORDS else says
 
 
 _VERDICTS: dict[str, str] = {str(verdict): says for verdict, says in VERDICTS.items()}
@@ -49,7 +73,11 @@ _SENTENCES: dict[Why, Callable[..., str]] = {
     Why.OPEN_END: lambda key: f"redirects to {key}, for which nothing is decided",
     Why.UNDECIDED: lambda: "nobody has decided; it would break",
     Why.UNNAMED: lambda fate: f"{fate} without a reason, though it is visited or linked",
-    Why.REFUTED: lambda fate, verdict: f"decided as {fate}, but the check says: {_VERDICTS.get(verdict, verdict)}",
+    Why.REFUTED: lambda fate, verdict, *seen: (
+        f"decided as {fate}, but the check says: {_VERDICTS.get(verdict, verdict)}"
+        + (f" ({seen_sentence(*seen)})" if seen else "")
+    ),
+    Why.DOUBTFUL: lambda *seen: f"a person has to say whether it is the right page: {seen_sentence(*seen)}",
     Why.NO_KIND: lambda kind: f"the plan has no kind “{kind}” any more",
     Why.NO_PATTERN: lambda: "its kind names no pattern for new addresses",
     Why.NO_VALUE: lambda field: f"“{field}” has no value to make an address from.",

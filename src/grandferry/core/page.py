@@ -201,12 +201,17 @@ def text_of(page: Page, node: Node, *, hidden: bool = False) -> str:
     if not node.tag:
         return " ".join(node.text.split())
     parts = []
+    ends: list[int] = []  # of the blocks that are open: what comes after one stands apart from it as well
     for inner in page.inside(node):
+        while ends and inner.n > ends[-1]:
+            ends.pop()
+            parts.append(" ")
         if not inner.tag:
             if inner.visible or hidden:
                 parts.append(inner.text)
         elif inner.tag not in INLINE:
             parts.append(" ")
+            ends.append(inner.last)
     return " ".join("".join(parts).split())
 
 

@@ -6,17 +6,18 @@ On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
-from .address import SESSION_PARAMETERS, checked_start, to_key
+from .address import SESSION_PARAMETERS, checked_start, to_key, www
 from .errors import FerryError, PlanError
 from .page import check_selector
 from .patterns import compile_pattern
-from .route.redirects import Match, Redirect, fitted, neutral
+from .route.redirects import Match, Redirect, fitted, neutral, without_host
 from .side import SideName
 from .strict import Pattern, Strict
 from .survey.families import PERSONAL
@@ -59,10 +60,18 @@ Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
 
 
 class Permission(Strict):
-    """The owner's leave to copy the site."""
+    """The owner's leave to copy the site, and who entered it here, and when (UTC)."""
 
     by: str = Field(min_length=1)
     date: Annotated[str, BeforeValidator(_date_as_written)] = Field(min_length=1, description="as written")
+    entered_by: str = ""
+    entered_at: str = ""
+
+    @model_validator(mode="after")
+    def _not_blank(self) -> Permission:
+        if not self.by.strip() or not self.date.strip():
+            raise ValueError("leave to copy a site needs the name of who gave it, and when")
+        return self
 
 
 class Site(Strict):
@@ -281,15 +290,29 @@ class Aside(Strict):
     reason: str = Field(min_length=3)
 
 
+class Accepted(Strict):
+    """Old addresses whose landing page is right although it says something else: RE2 anchored at both ends over
+    path?query, and why. It proves nothing of an error page, nor of a wrong place."""
+
+    address: Pattern
+    reason: str = Field(min_length=3)
+
+
 class RouteSettings(Strict):
     rules: list[RouteRule] = []
     aside: list[Aside] = []
+    accept: list[Accepted] = []
     files: str | None = Field(None, pattern=r"^/", description="new path of files, with {name}")
 
     @property
     def lines(self) -> list[Redirect]:
         """The rules as lines of the map, in their order."""
         return [rule.redirect for rule in self.rules]
+
+    def accepting(self) -> Callable[[str], str]:
+        """A function that gives the reason for which the landing page of an old address is accepted, "" for none."""
+        lines = [(compile_pattern(line.address), line.reason) for line in self.accept]
+        return lambda key: next((reason for pattern, reason in lines if pattern.fullmatch(key)), "")
 
 
 class LandSettings(Strict):
@@ -300,6 +323,16 @@ class LandSettings(Strict):
     types: dict[str, str] = Field({}, description="kind -> resource type")
     file_type: str = "files"
     redirect_type: str = "redirects"
+
+
+def _host(url: str) -> str:
+    return url.partition("://")[2].partition("/")[0].lower()
+
+
+def _with_www(hosts: list[str]) -> frozenset[str]:
+    """Some hosts, each with www and without."""
+    plain = {host.lower() for host in hosts if host}
+    return frozenset(plain | {www(host) for host in plain})
 
 
 class Plan(Strict):
@@ -326,6 +359,29 @@ class Plan(Strict):
         if twice:
             raise ValueError(f"the kind “{sorted(twice)[0]}” is named twice")
         return self
+
+    @model_validator(mode="after")
+    def _no_host(self) -> Plan:
+        for rule in self.route.rules:
+            rule.new = without_host(rule.new, self.our_hosts)
+        return self
+
+    @property
+    def old_hosts(self) -> frozenset[str]:
+        """The hosts (with port) at which the old site's own pages are known, with and without www."""
+        return _with_www([_host(self.old.start), *self.old.aliases])
+
+    @property
+    def our_hosts(self) -> frozenset[str]:
+        """The hosts that stand in no redirect map: those of the old site, and where the new one grows and will be."""
+        new = self.new or NewSite()
+        named = [url for url in (self.interim, self.final, new.start) if url]
+        return self.old_hosts | _with_www([*map(_host, named), *new.aliases])
+
+    def cut(self, lines: list[Pair]) -> list[Pair]:
+        """Pairs whose new addresses are paths where they named a host of ours."""
+        ours = self.our_hosts
+        return [line.model_copy(update={"new": without_host(line.new, ours)}) for line in lines]
 
     def side(self, name: SideName) -> SidePlan:
         """What the survey of a side goes by. Raises PlanError when nobody has said where the new site is."""

@@ -6,18 +6,41 @@ Not part of the models, so that a plan kept by an earlier version can still be o
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator
+
 from .errors import PlanError
 from .plan import KindPlan, Plan
 from .route.slug import parts_of
 
+_SHELL = re.compile(r"(?<!\\)/\*(?![?+])")  # /news/* of a shell
+
 
 def check_plan(plan: Plan) -> None:
     """Raise PlanError for the first part of a plan that cannot work: an address pattern or slug that names a field its
-    kind has not got, a rule that speaks of a part it has not got."""
+    kind has not got, a rule that speaks of a part it has not got, a pattern as a shell has them."""
     for kind in plan.kinds:
         _check_kind(kind)
     for rule in plan.route.rules:
         _ = rule.redirect
+    for pattern in _patterns(plan):
+        if _SHELL.search(pattern):
+            meant = _SHELL.sub("/.*", pattern)
+            raise PlanError(
+                f"The pattern “{pattern}” means: so many slashes, and nothing after them.",
+                hint=f"For all below it write “{meant}”; if slashes are meant, “/{{0,}}”.",
+            )
+
+
+def _patterns(plan: Plan) -> Iterator[str]:
+    """The patterns over addresses that a person wrote."""
+    for side in filter(None, (plan.survey, plan.new.survey if plan.new else None)):
+        yield from (*side.include, *side.exclude, *side.browser)
+    for kind in plan.kinds:
+        yield from (rule.address for rule in kind.rules if rule.address)
+    yield from (line.address for line in plan.route.aside)
+    yield from (line.address for line in plan.route.accept)
+    yield from (rule.old for rule in plan.route.rules if rule.match == "pattern")
 
 
 def _check_kind(kind: KindPlan) -> None:

@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 
+from .css import with_addresses, without_comments
 from .page import Node, Page
 from .references import ATTRIBUTES, PICTURES, Shows, media_source, picture_source, references
 from .refit.serialise import VOID, escape_attribute, escape_text
@@ -31,20 +32,11 @@ DROPPED = (ATTRIBUTES - {"style"}) | frozenset(
     "referrerpolicy".split()
 )
 _NAME = re.compile(r"[a-zA-Z][a-zA-Z0-9_:.-]*\Z")
-_URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)""", re.I)
-_IMPORT = re.compile(r"""@import\s+(?:"([^"]*)"|'([^']*)')""", re.I)
-_COMMENT = re.compile(r"/\*.*?\*/", re.S)
 
 
 def safe_css(css: str, resource: Resource) -> str:
     """A style sheet in which every address is one of our own store's, or nothing."""
-
-    def address(raw: str) -> str:
-        return resource(raw.strip()).replace('"', "%22").replace("\\", "%5C").replace("\n", "")
-
-    css = _COMMENT.sub(" ", css)
-    css = _URL.sub(lambda m: f'url("{address(next((g for g in m.groups() if g is not None), ""))}")', css)
-    css = _IMPORT.sub(lambda m: f'@import "{address(m[1] if m[1] is not None else m[2])}"', css)
+    css = with_addresses(without_comments(css), resource)
     return css.replace("</", "<\\/").replace("<!--", "").replace("-->", "")
 
 

@@ -263,6 +263,8 @@ class WholeSite(Corners):
             *((self.old, f"/archive/{n}/") for n in range(boxes)),
             *((self.old, f"/archive/{n // BOX}/{n}.htm") for n in range(dispatches)),
         ]
+        for _, key in self.site.made:
+            self.fate(key, "set aside")
 
     more_links = (
         '<a href="/shop/">Shop</a> <a href="/events/">Events</a> <a href="/crew/">Crew</a> <a '

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import asyncio
-import hashlib
+import contextlib
+import time
 
-from grandferry.core.address import Address, normal
+from grandferry.core.address import MADE_UP, Address, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import PAGE_TYPES
-from grandferry.core.page import parse, text_of
 from grandferry.core.route.judge import Hop, Trail
+from grandferry.core.route.says import Says, file_says, page_says
 from grandferry.core.survey.glance import glance
 
 from .fetch import Fetched, Fetcher
 
 HOPS = 10
+LONGEST = 120.0  # seconds that one old address may take, over all its hops
 
 
 class Elsewhere:
@@ -58,8 +60,9 @@ async def follow(fetcher: Fetcher, base: str, key: str, elsewhere: Elsewhere | N
     at: Address = Address(home.scheme, home.host, *_split(key))
     hops: list[Hop] = []
     seen = {str(at)}
+    until = time.monotonic() + LONGEST
     while True:
-        got = await fetcher.get(str(at), whole=60)
+        got = await fetcher.get(str(at), whole=max(1.0, min(60.0, until - time.monotonic())))
         if got.error and not got.status:
             return Trail(tuple(hops), "failed")
         location = got.header("location")
@@ -70,14 +73,15 @@ async def follow(fetcher: Fetcher, base: str, key: str, elsewhere: Elsewhere | N
                 return Trail(tuple(hops), "failed")
             if str(following) in seen or len(hops) > HOPS:
                 return Trail(tuple(hops), "loop")
+            if time.monotonic() > until:
+                return Trail(tuple(hops), "failed")
             if following.host != home.host:
                 return await _beyond(hops, following, elsewhere)
             seen.add(str(following))
             at = following
             continue
         hops.append(Hop(got.status, ""))
-        title, heading = _speaks_of(got)
-        return Trail(tuple(hops), "", title, heading, fingerprint(got))
+        return Trail(tuple(hops), "", says_of(got))
 
 
 async def _beyond(hops: list[Hop], place: Address, elsewhere: Elsewhere | None) -> Trail:
@@ -88,7 +92,7 @@ async def _beyond(hops: list[Hop], place: Address, elsewhere: Elsewhere | None) 
     if 300 <= got.status < 400:
         return Trail((*hops, Hop(got.status, got.header("location"))), "elsewhere")
     hops.append(Hop(got.status, ""))
-    return Trail(tuple(hops), "", *_speaks_of(got), fingerprint(got))
+    return Trail(tuple(hops), "", says_of(got))
 
 
 def _split(key: str) -> tuple[str, str]:
@@ -96,29 +100,16 @@ def _split(key: str) -> tuple[str, str]:
     return path, query
 
 
-def _speaks_of(got: Fetched) -> tuple[str, str]:
-    if got.status != 200 or got.mime not in PAGE_TYPES:
-        return "", ""
-    try:
-        facts = glance(decode(got.body, got.header("content-type")).text).facts
-    except FerryError:
-        return "", ""
-    return facts.title, facts.headings[0] if facts.headings else ""
+def says_of(got: Fetched) -> Says | None:
+    """What an answer says, None when it is no 200."""
+    if got.status != 200:
+        return None
+    if got.mime in PAGE_TYPES:
+        with contextlib.suppress(FerryError):
+            return page_says(glance(decode(got.body, got.header("content-type")).text))
+    return file_says(got.mime, got.digest)
 
 
-def fingerprint(got: Fetched) -> str:
-    """A hash of the words an answer shows (for recognising one error page behind many addresses)."""
-    if got.mime not in PAGE_TYPES:
-        return got.digest
-    try:
-        page = parse(decode(got.body, got.header("content-type")).text)
-    except FerryError:
-        return got.digest
-    words = [w for w in text_of(page, page.body).split() if not any(c.isdigit() or c == "/" for c in w)]
-    return hashlib.sha256(" ".join(words).encode()).hexdigest()
-
-
-async def error_page(fetcher: Fetcher, base: str) -> str:
-    """The fingerprint of what the host answers to a made-up address, "" when it rightly says 404 or 410."""
-    got = await fetcher.get(base.rstrip("/") + "/ferry-made-up-0d9f/nothing-here", whole=60)
-    return fingerprint(got) if got.status == 200 else ""
+async def error_page(fetcher: Fetcher, base: str) -> Says | None:
+    """What the host says at a made-up address, None when it rightly answers 404 or 410."""
+    return says_of(await fetcher.get(base.rstrip("/") + MADE_UP, whole=60))

@@ -16,7 +16,7 @@ from pycurl import error as pycurl_error
 
 from grandferry.core.filetypes import PAGE_TYPES
 
-from .resolve import Refused, check_literal
+from .resolve import Refused, check_literal, place_of
 from .wire import Ended, Wire
 
 IN_MEMORY = 1_000_000
@@ -66,11 +66,17 @@ class _Broken(Exception):
     pass
 
 
+class _Enough(Exception):
+    """As much has come as was asked for."""
+
+
 class _Answer:
     """Takes an answer in as it comes: its head line by line, its body part by part, within its caps."""
 
-    def __init__(self, result: Fetched, page_cap: int, file_cap: int, spill: Path | None):
+    def __init__(self, result: Fetched, page_cap: int, file_cap: int, spill: Path | None, first: int, hold: bool):
         self.result = result
+        self.enough = False
+        self._first, self._hold = first, hold
         self.head: list[bytes] = []
         self.problem: Exception | None = None
         self.unpack: Any = None
@@ -103,6 +109,9 @@ class _Answer:
             if not self._cap:
                 self._begin()
             self._take(raw)
+        except _Enough:
+            self.enough = True
+            return -1
         except (_Cap, _Broken, zlib.error, OSError) as problem:
             self.problem = problem
             return -1
@@ -114,7 +123,7 @@ class _Answer:
         self._html = result.mime in PAGE_TYPES | {""}
         self._cap = self._page_cap if self._html else self._file_cap
         said = result.header("content-length")
-        if said.isdigit() and int(said) > self._cap:
+        if not self._first and said.isdigit() and int(said) > self._cap:
             raise _Cap(self._too_large())
         coding = result.header("content-encoding").lower().strip()
         if coding not in ("", "identity", "gzip", "x-gzip", "deflate"):
@@ -139,9 +148,16 @@ class _Answer:
 
     def _add(self, piece: bytes) -> None:
         result = self.result
+        if self._first and result.size + len(piece) >= self._first:
+            self._chunks.append(piece[: self._first - result.size])
+            result.size = self._first
+            raise _Enough
         result.size += len(piece)
         if result.size > self._cap:
             raise _Cap(self._too_large())
+        if not (self._hold or self._html):
+            self._hasher.update(piece)
+            return
         if self._file is not None:
             self._hasher.update(piece)
             self._file.write(piece)
@@ -162,35 +178,41 @@ class _Answer:
         if self._file is not None:
             self._file.close()
             self.result.hashed = self._hasher.hexdigest()
+        elif not (self._hold or self._html or self._first):
+            self.result.hashed = self._hasher.hexdigest()
         self.result.body = b"".join(self._chunks)
 
 
 class Fetcher:
-    """Fetches single addresses. ``hosts``: those of the crossing (with port), which may lie at private addresses;
-    ``spill``: folder for large bodies; ``secrets``: the headers that give access to a host (with port), sent to that
-    host alone."""
+    """Fetches single addresses. ``hosts``: those of the crossing (with port), which may lie at private addresses, as
+    may all below the host ``below``; ``spill``: folder for large bodies; ``hold``: keep what files hold, or of each its
+    hash alone; ``secrets``: the headers that give access to a host (with port), sent to that host alone."""
 
     def __init__(
         self,
         *,
         agent: str,
         hosts: frozenset[str] = frozenset(),
+        below: str = "",
         at_once: int = 4,
         timeout: float = 30.0,
         page_cap: int = 16_000_000,
         file_cap: int = 1_000_000_000,
         spill: Path | None = None,
+        hold: bool = True,
         secrets: Callable[[str], dict[str, str]] | None = None,
     ):
-        self._hosts = {urlsplit("//" + host).hostname or host for host in hosts}
+        self._named = frozenset(host.lower() for host in hosts)
+        self._below = f".{below.lower()}" if below else ""
         self._headers = {"User-Agent": agent, "Accept": ACCEPT, "Accept-Encoding": "gzip, deflate"}
-        self._wire = Wire(at_once=at_once, hosts=self._hosts, timeout=timeout)
+        self._wire = Wire(at_once=at_once, timeout=timeout)
         self._timeout = timeout
         self._page_cap = page_cap
         self._file_cap = file_cap
         self._spill = spill
+        self._hold = hold
         self._secrets = secrets
-        self._origins: dict[str, tuple[str, list[str]]] = {}
+        self._origins: dict[str, tuple[str, bool, list[str]]] = {}
 
     async def __aenter__(self) -> Fetcher:
         await self._wire.__aenter__()
@@ -200,16 +222,24 @@ class Fetcher:
         await self._wire.__aexit__(*error)
 
     async def get(
-        self, url: str, *, headers: dict[str, str] | None = None, method: str = "GET", whole: float = 600.0
+        self,
+        url: str,
+        *,
+        headers: dict[str, str] | None = None,
+        method: str = "GET",
+        whole: float = 600.0,
+        first: int = 0,
     ) -> Fetched:
-        """Fetch one address. Never raises for what the other side does; ``whole`` caps the seconds in all."""
+        """Fetch one address. Never raises for what the other side does; ``whole`` caps the seconds in all; ``first``:
+        no more than so many bytes of its body are wanted, and held in memory."""
         result = Fetched(url)
         started = time.monotonic()
         try:
-            host, lines = self._to(url)
+            host, ours, lines = self._to(url)
             if headers:
                 lines = _lines(dict(line.split(": ", 1) for line in lines) | headers)
-            await self._ask(result, url, host, method, lines, whole)
+            answer = _Answer(result, self._page_cap, self._file_cap, self._spill, first, self._hold)
+            await self._ask(answer, url, host, ours, method, lines, whole)
         except Refused as problem:
             result.kind, result.error = "refused", f"Not asked: {problem}."
         except (ValueError, pycurl_error) as problem:
@@ -220,27 +250,34 @@ class Fetcher:
             result.path = None
         return result
 
-    def _to(self, url: str) -> tuple[str, list[str]]:
-        """The host of an address and the request headers sent there. Raises Refused for one that is never asked."""
+    def _to(self, url: str) -> tuple[str, bool, list[str]]:
+        """The host of an address, whether the crossing names it with this port, and the request headers sent there.
+        Raises Refused for one that is never asked."""
         origin = url[: url.find("/", 8)] if "/" in url[8:] else url  # what follows "https://" up to its path
         known = self._origins.get(origin)
         if known is None:
             parts = urlsplit(origin)
             host = parts.hostname or ""
-            check_literal(host, self._hosts)
+            place = place_of(parts.netloc, parts.scheme)
+            ours = place in self._named or bool(self._below and place.endswith(self._below))
+            check_literal(host, ours)
             sent = dict(self._headers)
             if self._secrets is not None:
                 sent |= self._secrets(parts.netloc.rpartition("@")[2])
-            known = self._origins[origin] = (host, _lines(sent))
+            known = self._origins[origin] = (host, ours, _lines(sent))
         return known
 
-    async def _ask(self, result: Fetched, url: str, host: str, method: str, lines: list[str], whole: float) -> None:
-        answer = _Answer(result, self._page_cap, self._file_cap, self._spill)
+    async def _ask(
+        self, answer: _Answer, url: str, host: str, ours: bool, method: str, lines: list[str], whole: float
+    ) -> None:
+        result = answer.result
         try:
-            ended = await self._wire.ask(url, host, method, lines, answer.head.append, answer.part, whole)
+            ended = await self._wire.ask(url, host, ours, method, lines, answer.head.append, answer.part, whole)
         finally:
             answer.close()
         problem = answer.problem
+        if answer.enough:
+            return
         if isinstance(problem, _Cap):
             result.kind, result.error = "too large", str(problem)
         elif problem is not None and not isinstance(problem, OSError):

@@ -8,22 +8,28 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from email.utils import parsedate_to_datetime
 
 from grandferry.core.address import normal
 from grandferry.core.plan import Manners
+from grandferry.core.retry import retry_after
+from grandferry.core.survey.refusals import TURNS_AWAY
 from grandferry.core.survey.robots import SIZE_CAP, Robots, parse_robots
 
 from .fetch import Fetched, Fetcher
 
 TRIES = 3
+ALONE = "left alone"  # the kind of an answer that was not asked for
 BACKOFF = 0.5  # seconds
-LONGEST_PAUSE = 120.0  # seconds that a Retry-After is heeded for
+LONGEST = 600.0  # seconds that one address may take, over all tries
 ROBOTS_HOPS = 5  # RFC 9309 section 2.3.1.2
 SHUT = "User-agent: *\nDisallow: /"
 # so many in a row, and a host is left alone: being too quick is told sooner than a folder that is closed to us
 REFUSALS = {401: 60, 403: 60, 407: 10, 429: 10, 503: 10}
-SLOWEST = 30.0  # seconds added between two requests at the most
+# what answers 200 and still is a refusal: so many checks of the visitor, or the same page whatever was asked, in a row
+TURNED, ALIKE = 20, 40
+WARY = 8  # … and after so many the host is asked more slowly
+STEP = 0.5  # seconds added between two requests at a time, and
+SLOWEST = 30.0  # … at the most
 CALMER = 20  # answers after which a slowed host is trusted a little more
 
 
@@ -35,6 +41,9 @@ class _Host:
     slowed: float = 0.0
     good: int = 0  # answers since the last refusal
     refused: int = 0  # refusals in a row
+    turned: int = 0  # answers in a row that checked the visitor, or held nothing
+    alike: int = 0  # pages in a row with the same bytes
+    last: str = ""  # the hash of the last page
     alone: bool = False
     asked: asyncio.Lock = field(default_factory=asyncio.Lock)
 
@@ -66,7 +75,7 @@ class Polite:
                 await self.wait(host)
                 got = await self._robots_answer(host)
                 if 200 <= got.status < 300 and not got.error:
-                    state.robots = parse_robots(got.body[:SIZE_CAP].decode("utf-8", "replace"))
+                    state.robots = parse_robots(got.body.decode("utf-8", "replace"))
                 elif got.status >= 500 or (got.error and not got.status and got.kind not in ("unreachable", "refused")):
                     state.robots = parse_robots(SHUT)
                     self._say(f"robots.txt of {host} gives no answer, so the host is left alone (RFC 9309).")
@@ -81,12 +90,12 @@ class Polite:
 
     async def _robots_answer(self, host: str) -> Fetched:
         url = f"{self._scheme}://{host}/robots.txt"
-        got = await self._fetcher.get(url, whole=60)
+        got = await self._fetcher.get(url, whole=60, first=SIZE_CAP)
         for _ in range(ROBOTS_HOPS):
             target = normal(got.header("location"), got.url) if 300 <= got.status < 400 else None
             if target is None or target.host != host:
                 break
-            got = await self._fetcher.get(str(target), whole=60)
+            got = await self._fetcher.get(str(target), whole=60, first=SIZE_CAP)
         return got
 
     async def may(self, host: str, key: str) -> bool:
@@ -126,6 +135,8 @@ class Polite:
         if got.status in REFUSALS:
             state.good = 0
             state.refused += 1
+            if state.refused % WARY == 0 and got.status not in (429, 503):
+                self._slow(host, state, f"refused {state.refused} times in a row (last {got.status})")
             if state.refused >= REFUSALS[got.status] and not state.alone:
                 state.alone = True
                 self._say(
@@ -138,21 +149,47 @@ class Polite:
             if state.slowed and state.good % CALMER == 0:
                 state.slowed = 0.0 if state.slowed < 0.1 else state.slowed / 2
 
+    def _slow(self, host: str, state: _Host, why: str) -> None:
+        state.good = 0
+        state.slowed = min(state.slowed + STEP, SLOWEST)
+        self._say(f"{host} {why}: going slower from now on.")
+
+    def showed(self, host: str, refusal: str, digest: str) -> None:
+        """Heed what an answer with 200 turned out to be: ``refusal`` why it is no content ("" when it is), ``digest``
+        that of its body. A host that turns us away in this manner is asked more slowly, then left alone."""
+        state = self._host(host)
+        state.turned = state.turned + 1 if refusal in TURNS_AWAY else 0
+        state.alike = state.alike + 1 if digest == state.last else 0
+        state.last = digest
+        for number, most, what in (
+            (state.turned, TURNED, "checked the visitor instead of answering"),
+            (state.alike, ALIKE, "gave the same page whatever was asked"),
+        ):
+            if number and number % WARY == 0 and number < most:
+                self._slow(host, state, f"{what}, {number} times in a row")
+            if number >= most and not state.alone:
+                state.alone = True
+                self._say(f"{host} {what}, {number} times in a row, so it is left alone in this run.")
+
     async def get(self, url: str, host: str, headers: dict[str, str] | None = None) -> Fetched:
         """Fetch with a few more tries where that may help. 429 and 503 make every later request to the host slower."""
         state = self._host(host)
+        left = LONGEST
         for attempt in range(1, TRIES + 1):
             await self.wait(host)
-            got = await self._fetcher.get(url, headers=headers)
+            if state.alone:  # it has been since this was begun
+                return Fetched(url, kind=ALONE, error=f"{host} is left alone in this run.")
+            got = await self._fetcher.get(url, headers=headers, whole=left)
+            left -= got.seconds
             if self._manners.at_once == 1:  # one after the other: the wait begins when the answer is there
                 state.next = max(state.next, time.monotonic() + state.delay + state.slowed)
             self._heed(host, state, got)
             if got.status in (429, 503):
-                pause = retry_after(got.header("retry-after"), BACKOFF * 2**attempt)
-                state.slowed = min(state.slowed + 0.5, SLOWEST)
+                pause = retry_after(got.header("retry-after"), BACKOFF * 2**attempt, datetime.now(UTC))
+                state.slowed = min(state.slowed + STEP, SLOWEST)
                 state.next = max(state.next, time.monotonic() + pause)
                 self._say(f"{host} answers {got.status}: waiting {pause:.3g} s and going slower from now on.")
-            if attempt == TRIES or self.left_alone(host):
+            if attempt == TRIES or left < 1 or self.left_alone(host):
                 break
             if got.status in (429, 503):
                 continue  # ``wait`` keeps the pause, for all who ask this host
@@ -161,18 +198,3 @@ class Polite:
             else:
                 break
         return got
-
-
-def retry_after(value: str, otherwise: float) -> float:
-    """The seconds a ``Retry-After`` asks for (RFC 9110 section 10.2.3: seconds or a date), at most LONGEST_PAUSE;
-    ``otherwise`` when it says nothing that can be read."""
-    value = value.strip()
-    if value.isdigit():
-        return min(float(value), LONGEST_PAUSE)
-    try:
-        moment = parsedate_to_datetime(value)
-    except (TypeError, ValueError):
-        return otherwise
-    if moment.tzinfo is None:
-        moment = moment.replace(tzinfo=UTC)
-    return min(max(0.0, (moment - datetime.now(UTC)).total_seconds()), LONGEST_PAUSE)

@@ -141,11 +141,10 @@ class _Line:
 
 
 class Wire:
-    """Up to ``at_once`` requests at a time. ``hosts``: those that may lie at private addresses; ``timeout``: seconds
-    without a byte after which a request has failed. Use as an asynchronous context."""
+    """Up to ``at_once`` requests at a time. ``timeout``: seconds without a byte after which a request has failed. Use
+    as an asynchronous context."""
 
-    def __init__(self, *, at_once: int, hosts: set[str], timeout: float):
-        self._hosts = hosts
+    def __init__(self, *, at_once: int, timeout: float):
         self._timeout = timeout
         self._free: list[_Line] = []
         self._slots = asyncio.Semaphore(at_once)
@@ -184,18 +183,20 @@ class Wire:
         self,
         url: str,
         host: str,
+        ours: bool,
         method: str,
         headers: list[str],
         head: Callable[[bytes], None],
         body: Callable[[bytes], int | None],
         whole: float,
     ) -> Ended:
-        """Ask one address. ``head`` is called with each line of the answer's head, ``body`` with each part of its body
-        (it ends the request by giving -1); ``whole`` caps the seconds in all. ``headers`` are whole lines."""
+        """Ask one address. ``ours``: its host may lie at a private address; ``head`` is called with each line of the
+        answer's head, ``body`` with each part of its body (it ends the request by giving -1); ``whole`` caps the
+        seconds in all. ``headers`` are whole lines."""
         async with self._slots:
             line = self._free.pop()
             handle = line.handle
-            running = _Running(self._loop.create_future(), host in self._hosts, is_loopback_name(host))
+            running = _Running(self._loop.create_future(), ours, is_loopback_name(host))
             try:
                 line.begin(running, url, method, headers, head, body, whole)
                 self._running[handle] = running

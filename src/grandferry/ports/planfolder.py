@@ -6,6 +6,8 @@ import csv
 import io
 import json
 import zipfile
+import zlib
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -16,13 +18,15 @@ from pydantic import BaseModel, ValidationError
 from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.plan import Edit, Pair, Plan
 from grandferry.core.plancheck import check_plan
+from grandferry.core.route.redirects import check_old, without_host
 
-SIZE_CAP = 64_000_000
+PLAN_CAP = 4_000_000  # bytes of plan.yaml
+SIZE_CAP = 64_000_000  # bytes of any other file of a plan
 
 
 @dataclass(slots=True)
 class PlanFolder:
-    """A plan as read: the model, its pairs in order, its edits, and the folder's other files by name."""
+    """A plan as read: the model, its pairs in order, its edits, and the access logs packed with it by name."""
 
     plan: Plan
     pairs: list[Pair] = field(default_factory=list)
@@ -30,40 +34,110 @@ class PlanFolder:
     extra: dict[str, bytes] = field(default_factory=dict)
 
 
-def _sources(path: Path) -> dict[str, bytes]:
+def _reader(path: Path) -> Callable[[str, int], bytes | None]:
+    """A function that gives a file of a plan by its name, None when it is not there. It raises PlanError for one of
+    more bytes than are given. Nothing outside the folder is read."""
     if path.is_dir():
-        return {
-            str(p.relative_to(path)): p.read_bytes()
-            for p in sorted(path.rglob("*"))
-            if p.is_file() and not p.is_symlink() and p.stat().st_size <= SIZE_CAP
-        }
-    if path.is_file() and zipfile.is_zipfile(path):
-        with zipfile.ZipFile(path) as archive:
-            infos = [i for i in archive.infolist() if not i.is_dir() and i.file_size <= SIZE_CAP]
-            names = [i.filename for i in infos]
-            # a zip of the folder itself has the folder's name before every entry
-            lead = names[0].partition("/")[0] + "/" if names and all("/" in n for n in names) else ""
-            return {i.filename.removeprefix(lead): archive.read(i) for i in infos}
-    raise PlanError(f"{path} is neither a plan folder nor its zip.", hint="Give a folder that holds plan.yaml.")
+
+        def beside(name: str, most: int) -> bytes | None:
+            file = path / name
+            if file.is_symlink() or not file.is_file():
+                return None
+            if file.stat().st_size > most:
+                raise PlanError(f"is larger than {most / 1e6:,.0f} MB.", file=name)
+            return file.read_bytes()
+
+        return beside
+    if not path.is_file() or not zipfile.is_zipfile(path):
+        raise PlanError(f"{path} is neither a plan folder nor its zip.", hint="Give a folder that holds plan.yaml.")
+
+    def packed(name: str, most: int) -> bytes | None:
+        try:
+            with zipfile.ZipFile(path) as archive:
+                infos = {info.filename: info for info in archive.infolist() if not info.is_dir()}
+                # a zip of the folder itself has the folder's name before every entry
+                lead = next(iter(infos), "").partition("/")[0] + "/"
+                lead = lead if infos and all(found.startswith(lead) for found in infos) else ""
+                info = infos.get(lead + name)
+                if info is None:
+                    return None
+                with archive.open(info) as file:
+                    content = file.read(most + 1)  # what it unpacks to, whatever the zip says of its size
+        except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError, zlib.error) as problem:
+            raise PlanError(f"cannot be unpacked: {problem}.", file=name, hint="Pack the folder anew.") from None
+        if len(content) > most:
+            raise PlanError(f"unpacks to more than {most / 1e6:,.0f} MB.", file=name)
+        return content
+
+    return packed
 
 
 def read_plan(path: Path | str) -> PlanFolder:
     """Read a plan. Raises PlanError naming file, line and reason."""
-    files = _sources(Path(path))
-    if "plan.yaml" not in files:
+    path = Path(path)
+    read = _reader(path)
+    text = read("plan.yaml", PLAN_CAP)
+    if text is None:
         raise PlanError(f"{path} holds no plan.yaml.")
-    plan = parse_yaml(files.pop("plan.yaml"), Plan, "plan.yaml")
+    plan = parse_yaml(text, Plan, "plan.yaml")
     check_plan(plan)
-    pairs = parse_pairs(files.pop("pairs.csv", b""), "pairs.csv")
-    edits = _parse_edits(files.pop("edits.jsonl", b""))
-    return PlanFolder(plan, pairs, edits, files)
+    pairs = parse_pairs(read("pairs.csv", SIZE_CAP) or b"", "pairs.csv", plan.our_hosts)
+    edits = _parse_edits(read("edits.jsonl", SIZE_CAP) or b"")
+    extra = {}
+    if path.is_file():  # what lies beside a folder is read where it lies
+        for name in plan.survey.logs:
+            if (log := read(name, SIZE_CAP)) is not None:
+                extra[name] = log
+    return PlanFolder(plan, pairs, edits, extra)
+
+
+# the parser in C where the package has it: the same language, a tenth of the time
+_LOADER = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
+
+
+MOST_NODES = 200_000  # of a plan, its aliases written out
+DEEPEST = 40  # lists and mappings within each other
+
+
+def _written_out(text: bytes) -> int:
+    """How many nodes a document comes to once its aliases are written out; stops soon after MOST_NODES, and gives more
+    for one that is nested too deeply. Raises yaml.YAMLError."""
+    sizes: dict[str, int] = {}
+    open_: list[tuple[str | None, int]] = []  # the anchors of what is open, and the nodes in it
+    total = 0
+    for event in yaml.parse(text, Loader=_LOADER):
+        if isinstance(event, yaml.CollectionStartEvent):
+            open_.append((event.anchor, 1))
+            if len(open_) > DEEPEST:
+                return MOST_NODES + 1
+            continue
+        if isinstance(event, yaml.CollectionEndEvent):
+            anchor, size = open_.pop()
+        elif isinstance(event, yaml.AliasEvent):
+            anchor, size = None, sizes.get(event.anchor, 1)
+        elif isinstance(event, yaml.ScalarEvent):
+            anchor, size = event.anchor, 1
+        else:
+            continue
+        if anchor:
+            sizes[anchor] = size
+        if open_:
+            open_[-1] = (open_[-1][0], open_[-1][1] + size)
+        total = max(total, size, open_[-1][1] if open_ else 0)
+        if total > MOST_NODES:
+            break
+    return total
 
 
 def parse_yaml(text: bytes, model: type[Plan], file: str) -> Plan:
     """A YAML document checked against a model. Raises PlanError with the line of the first fault."""
     try:
-        tree = yaml.compose(text, Loader=yaml.SafeLoader)
-        data = yaml.safe_load(text)
+        if _written_out(text) > MOST_NODES:
+            told = (
+                f"comes to more than {MOST_NODES:,} values once its aliases are written out, or is nested too deeply."
+            )
+            raise PlanError(told, file=file, hint="Is it a plan?")
+        data = yaml.load(text, Loader=_LOADER)
     except yaml.YAMLError as problem:
         mark = getattr(problem, "problem_mark", None)
         reason = getattr(problem, "problem", None) or str(problem)
@@ -74,6 +148,7 @@ def parse_yaml(text: bytes, model: type[Plan], file: str) -> Plan:
         return model.model_validate(data)
     except ValidationError as problem:
         first = problem.errors()[0]
+        tree = yaml.compose(text, Loader=yaml.SafeLoader)
         line = _line_of(tree, [str(p) for p in first["loc"]])
         raise PlanError(_sentence(first, model), file=file, line=line) from None
 
@@ -133,8 +208,9 @@ def read_table(text: bytes, file: str) -> tuple[list[str], list[tuple[int, list[
     return header, body
 
 
-def parse_pairs(text: bytes, file: str) -> list[Pair]:
-    """The lines of a pairs.csv (columns old,new,status,match; the last two may be missing). Raises PlanError."""
+def parse_pairs(text: bytes, file: str, ours: Collection[str] = ()) -> list[Pair]:
+    """The lines of a pairs.csv (columns old,new,status,match; the last two may be missing). ``ours``: the hosts that no
+    line may hold; with them, an old address of another host is refused. Raises PlanError."""
     header, body = read_table(text, file)
     if not body:
         return []
@@ -159,6 +235,9 @@ def parse_pairs(text: bytes, file: str) -> list[Pair]:
                 match=cells.get("match") or "exact",
             )  # type: ignore[arg-type]
             _ = pair.redirect
+            if ours and pair.match != "pattern":
+                check_old(cells.get("old", ""), ours)
+            pair.new = without_host(pair.new, ours)
         except ValidationError as problem:
             raise PlanError(_sentence(problem.errors()[0], Pair), file=file, line=line) from None
         except ValueError:

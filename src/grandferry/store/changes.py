@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Edit, Plan
@@ -11,7 +13,8 @@ from grandferry.core.plan import Pair as PairLine
 
 from . import edits
 from .crossings import write_parts
-from .db import Part, dicts, many, now, one, rows, transaction
+from .db import Part, many, now, one, rows, transaction, typed
+from .route import refresh_fates
 from .schema import Change
 
 
@@ -39,6 +42,19 @@ def _plan_rows(crossing: int) -> list[list[Any]]:
     return [list(row) for row in found]
 
 
+@contextmanager
+def _fates_follow(crossing: int) -> Iterator[None]:
+    """Fates are found anew when what is accepted of landing pages has become another."""
+
+    def accepted() -> list[Any]:
+        return rows("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'accept' ORDER BY 1", crossing)
+
+    before = accepted()
+    yield
+    if accepted() != before:
+        refresh_fates(crossing)
+
+
 def _pair_row(crossing: int, old: str) -> list[Any] | None:
     found = rows(
         'SELECT position, old, new, status, "match" FROM pair WHERE crossing_id = ? AND old = ? LIMIT 1', crossing, old
@@ -56,7 +72,8 @@ def change_plan(crossing: int, plan: Plan, known: int, by: str, text: str) -> in
     with transaction():
         _check(crossing, known)
         number = _note(crossing, by, text, {"plan": _plan_rows(crossing)})
-        write_parts(crossing, plan)
+        with _fates_follow(crossing):
+            write_parts(crossing, plan)
         return number
 
 
@@ -123,16 +140,26 @@ def change_all(
             "pairs": _set_pairs(crossing, lines, drop),
             "edits": _set_edits(crossing, wanted or [], []),
         }
-        write_parts(crossing, plan)
+        with _fates_follow(crossing):
+            write_parts(crossing, plan)
         return _note(crossing, by, text, before)
 
 
-def changes(crossing: int, most: int = 50) -> list[dict[str, Any]]:
+class ChangeRow(NamedTuple):
+    """A change of what people decided, and whether it was taken back."""
+
+    id: int
+    at: str
+    by: str
+    text: str
+    undone: bool
+
+
+def changes(crossing: int, most: int = 50) -> list[ChangeRow]:
     """The newest changes first."""
-    names = ("id", "at", "by", "text", "undone")
-    return dicts(
-        names,
-        f"SELECT {', '.join(names)} FROM change WHERE crossing_id = ? ORDER BY id DESC LIMIT ?",
+    return typed(
+        ChangeRow,
+        f"SELECT {', '.join(ChangeRow._fields)} FROM change WHERE crossing_id = ? ORDER BY id DESC LIMIT ?",
         crossing,
         most,
     )
@@ -150,11 +177,12 @@ def undo(crossing: int, by: str) -> str:
         number, text, before = found[0]
         data = json.loads(before)
         if "plan" in data:
-            rows("DELETE FROM plan_row WHERE crossing_id = ?", crossing)
-            many(
-                "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
-                [(crossing, *row) for row in data["plan"]],
-            )
+            with _fates_follow(crossing):
+                rows("DELETE FROM plan_row WHERE crossing_id = ?", crossing)
+                many(
+                    "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
+                    [(crossing, *row) for row in data["plan"]],
+                )
         for old, row in data.get("pairs", {}).items():
             rows("DELETE FROM pair WHERE crossing_id = ? AND old = ?", crossing, old)
             if row is not None:
@@ -170,12 +198,23 @@ def undo(crossing: int, by: str) -> str:
         return str(text)
 
 
-def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+class ListedPair(NamedTuple):
+    """A pair and what became of its old address, where that is in the account."""
+
+    old: str
+    new: str
+    status: int
+    match: str
+    fate: str | None
+    proven: bool
+    verdict: str | None
+
+
+def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[int, list[ListedPair]]:
     """(total, rows) of the crossing's pairs."""
     where = Part("p.crossing_id = ?", crossing).like(search, "p.old", "p.new")
-    names = ("old", "new", "status", "match", "fate", "proven", "verdict")
-    found = dicts(
-        names,
+    found = typed(
+        ListedPair,
         'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN '
         "address a "
         f"ON a.crossing_id = p.crossing_id AND a.side = 'old' AND a.key = p.old AND a.counted = 1 WHERE {where.sql} "

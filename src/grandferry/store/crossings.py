@@ -57,6 +57,7 @@ def write_parts(number: int, plan: Plan) -> None:
     parts += [("step", k, step["name"], step) for k, step in enumerate(data["refit"]["steps"])]
     parts += [("rule", k, "", rule) for k, rule in enumerate(data["route"]["rules"])]
     parts += [("aside", k, "", aside) for k, aside in enumerate(data["route"]["aside"])]
+    parts += [("accept", k, "", accept) for k, accept in enumerate(data["route"]["accept"])]
     if data["route"]["files"]:
         parts.append(("files", 0, "", data["route"]["files"]))
     PlanRow.delete().where(PlanRow.crossing == number).execute()
@@ -70,8 +71,9 @@ def load_plan(number: int) -> Plan:
     """The crossing's plan, put together from its rows. Raises NotThere when it has none."""
     found = crossing(number)
     data: dict[str, Any] = {"format": 1, "name": found.name, "kinds": [], "refit": {"steps": []}}
-    route: dict[str, Any] = {"rules": [], "aside": []}
+    route: dict[str, Any] = {"rules": [], "aside": [], "accept": []}
     lists = {"kind": data["kinds"], "step": data["refit"]["steps"], "rule": route["rules"], "aside": route["aside"]}
+    lists["accept"] = route["accept"]
     for part, content in rows(
         "SELECT part, content FROM plan_row WHERE crossing_id = ? ORDER BY part, position", number
     ):
@@ -86,6 +88,16 @@ def load_plan(number: int) -> Plan:
         raise NotThere(f"The crossing “{found.name}” has no plan yet.")
     data["route"] = route
     return Plan.model_validate(data)
+
+
+def last_change(number: int) -> str:
+    """The moment (ISO 8601) from which on all is as it is: of the newest capture or change, else of its making."""
+    found = rows(
+        "SELECT (SELECT max(at) FROM capture WHERE crossing_id = c.id), (SELECT max(at) FROM change "
+        "WHERE crossing_id = c.id), c.created FROM crossing c WHERE c.id = ?",
+        number,
+    )[0]
+    return max(moment for moment in found if moment)
 
 
 def load_pairs(number: int) -> list[PairLine]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -12,6 +14,7 @@ from typing import Any, TypeVar
 import peewee
 from pydantic_core import to_json
 
+from grandferry.core.address import spellings
 from grandferry.core.errors import FerryError
 
 APPLICATION_ID = 0x6F657279  # marks the file as ours
@@ -26,6 +29,8 @@ PRAGMAS: dict[str, object] = {
 # for a process that keeps its connection and writes much: what is written is moved into the file less often
 WRITER_PRAGMAS: dict[str, object] = {"mmap_size": 0, "wal_autocheckpoint": 8000}
 
+_FULL = (errno.ENOSPC, errno.EDQUOT)
+
 R = TypeVar("R")
 records: peewee.DatabaseProxy = peewee.DatabaseProxy()
 _folder: Path | None = None
@@ -33,6 +38,32 @@ _folder: Path | None = None
 
 class StoreError(FerryError):
     """The workspace cannot be opened or written; the text says why."""
+
+
+def fault(problem: BaseException) -> str:
+    """The sentence for a fault of the disk or the database: what a person can do about it."""
+    for one in _chain(problem):
+        code = getattr(one, "sqlite_errorcode", 0) & 0xFF
+        if code == sqlite3.SQLITE_FULL or getattr(one, "errno", 0) in _FULL or "disk is full" in str(one):
+            return "The disk is full: nothing more can be written to the workspace. Make room, then try again."
+        if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED) or "is locked" in str(one):
+            return "Another program holds the workspace's database. Try again in a moment."
+        if code in (sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM):
+            return f"The workspace cannot be written ({one}). Look at who owns its folder."
+        if code in (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB):
+            return f"The workspace's database is damaged ({one}). Take it back from a copy."
+    if isinstance(problem, OSError):  # of a file or of a connection: only the system knows
+        return f"The system refused it: {problem}."
+    return f"The workspace cannot be read or written ({problem})."
+
+
+def _chain(problem: BaseException) -> Iterator[BaseException]:
+    """An error and those it came up over: a transaction that the database ended by itself cannot be rolled back, and
+    what it says of that hides why."""
+    seen: BaseException | None = problem
+    while seen is not None:
+        yield seen
+        seen = seen.__cause__ or seen.__context__
 
 
 class Record(peewee.Model):
@@ -102,11 +133,6 @@ def typed(row: Callable[..., R], sql: str, *values: Any) -> list[R]:
     return [row(*found) for found in rows(sql, *values)]
 
 
-def dicts(names: tuple[str, ...], sql: str, *values: Any) -> list[dict[str, Any]]:
-    """The rows as dictionaries with these names for the columns, in their order."""
-    return [dict(zip(names, row, strict=True)) for row in rows(sql, *values)]
-
-
 def one(sql: str, *values: Any) -> Any:
     """The first column of the first row, None when there is none."""
     row = records.execute_sql(sql, values).fetchone()
@@ -119,10 +145,11 @@ def as_json(value: Any) -> str:
 
 
 def holds(text: str, *columns: str) -> tuple[str, list[str]]:
-    """The condition that one of the columns holds a text as it is written, and the values of its marks."""
-    pattern = "%" + text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-    condition = " OR ".join(f"{column} LIKE ? ESCAPE '\\'" for column in columns)
-    return f"({condition})", [pattern] * len(columns)
+    """The condition that one of the columns holds a text as it is written, or as an address writes it, and the values
+    of its marks."""
+    ways = [way.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") for way in spellings(text)]
+    condition = " OR ".join(f"{column} LIKE ? ESCAPE '\\'" for column in columns for _ in ways)
+    return f"({condition})", [f"%{way}%" for _ in columns for way in ways]
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.jobs import told
 
-from .db import dicts, now, one, rows, transaction, workspace_folder
+from .db import now, one, rows, transaction, typed, workspace_folder
 from .schema import Event, Job
 
 STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker
@@ -63,10 +63,20 @@ def events_after(last: int, crossing: int | None = None, limit: int = 500) -> li
     return list(Event.select().where(wanted).order_by(Event.id).limit(limit))
 
 
-def log_lines(crossing: int, before: int, limit: int, kind: str) -> list[dict[str, Any]]:
+class Line(NamedTuple):
+    """A line of a crossing's log."""
+
+    id: int
+    job: int | None
+    at: str
+    kind: str
+    text: str
+
+
+def log_lines(crossing: int, before: int, limit: int, kind: str) -> list[Line]:
     """What happened in a crossing, newest first, progress aside; ``kind`` "" for all kinds."""
-    return dicts(
-        ("id", "job", "at", "kind", "text"),
+    return typed(
+        Line,
         "SELECT id, job, at, kind, text FROM event WHERE crossing = ? AND kind != 'progress' AND (? = 0 OR id < ?) "
         "AND (? = '' OR kind = ?) ORDER BY id DESC LIMIT ?",
         crossing,
@@ -81,6 +91,14 @@ def log_lines(crossing: int, before: int, limit: int, kind: str) -> list[dict[st
 def last_end(crossing: int) -> int:
     """A number that grows whenever a job of a crossing ends."""
     return int(one("SELECT count(*) FROM job WHERE crossing_id = ? AND ended != ''", crossing))
+
+
+def mark(crossing: int) -> tuple[int, int]:
+    """The newest job of a crossing and how many have ended: other numbers as soon as one begins or ends."""
+    newest, ended = rows(
+        "SELECT coalesce(max(id), 0), count(nullif(ended, '')) FROM job WHERE crossing_id = ?", crossing
+    )[0]
+    return int(newest), int(ended)
 
 
 def changed_since(crossing: int, kind: str) -> bool:
@@ -165,6 +183,18 @@ def release() -> None:
     """Make running jobs claimable at once (the supervisor saw their worker die)."""
     with transaction():
         Job.update(heartbeat=0).where(Job.state == "running").execute()
+
+
+def fail_all(error: str) -> int:
+    """End what waits and what runs, since nothing can work on it. Gives the number of jobs."""
+    with transaction():
+        open_ = list(Job.select().where(Job.state.in_(["queued", "running"])))
+        for found in open_:
+            Job.update(state="failed", error=error, ended=now(), lease=Job.lease + 1).where(
+                Job.id == found.id
+            ).execute()
+            add_event(found.crossing_id, found.id, "job", error, {"state": "failed"})
+    return len(open_)
 
 
 def beat(number: int, lease: int) -> str:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, NamedTuple
 
-from .db import Part, dicts, many, now, one, rows
+from .db import Part, many, now, one, rows, typed
 from .schema import Landing
 
 
@@ -58,9 +58,20 @@ _OF_FATE = (
 )
 
 
+class Thing(NamedTuple):
+    """A file, item or redirect of a landing and what became of it: created, changed, same or refused."""
+
+    type: str
+    key: str
+    title: str
+    place: str
+    state: str
+    reason: str
+
+
 def landing_window(
     crossing: int, landing: int, type_: str, state: str, search: str, fates: list[str], offset: int, limit: int
-) -> tuple[int, list[dict[str, Any]], dict[str, int]]:
+) -> tuple[int, list[Thing], dict[str, int]]:
     """(total, rows, counts by state) of what a landing did; "" for a filter that is not set. With fates, only items,
     files and single redirects of addresses that have one of them; the counts are of these as well."""
     told = Part("r.landing_id = ? AND l.crossing_id = ?", landing, crossing)
@@ -70,11 +81,10 @@ def landing_window(
     where = told.any_of("r.type", [type_] if type_ else []).any_of("r.state", [state] if state else [])
     where = where.like(search, "r.key", "r.title", "r.place")
     table = "landing_row r JOIN landing l ON l.id = r.landing_id"
-    names = ("type", "key", "title", "place", "state", "reason")
     order = "CASE r.state WHEN 'refused' THEN 0 WHEN 'created' THEN 1 WHEN 'changed' THEN 2 ELSE 3 END, r.type, r.key"
-    columns = ", ".join(f"r.{n}" for n in names)
-    found = dicts(
-        names,
+    columns = ", ".join(f"r.{name}" for name in Thing._fields)
+    found = typed(
+        Thing,
         f"SELECT {columns} FROM {table} WHERE {where.sql} ORDER BY {order} LIMIT ? OFFSET ?",
         *where.values,
         limit,
@@ -84,9 +94,20 @@ def landing_window(
     return int(one(f"SELECT count(*) FROM {table} WHERE {where.sql}", *where.values)), found, counts
 
 
-def landing_rows(crossing: int) -> list[dict[str, Any]]:
-    return dicts(
-        ("id", "target", "dry", "started", "ended", "counts"),
+class LandingRow(NamedTuple):
+    """A landing; ``dry``: only what it would do; ``counts``: its result as JSON."""
+
+    id: int
+    target: str
+    dry: bool
+    started: str
+    ended: str
+    counts: str
+
+
+def landing_rows(crossing: int) -> list[LandingRow]:
+    return typed(
+        LandingRow,
         "SELECT id, target, dry, started, ended, counts FROM landing WHERE crossing_id = ? ORDER BY id",
         crossing,
     )

@@ -6,11 +6,11 @@ import json
 from typing import Any, NamedTuple
 
 from grandferry.core.errors import NotThere
-from grandferry.core.lift.fields import Value
+from grandferry.core.lift.value import Value
 from grandferry.core.route.places import Item, Place
 from grandferry.core.standing import Placeless
 
-from .db import Part, dicts, many, one, rows
+from .db import Part, many, one, rows, typed
 
 
 class Made(NamedTuple):
@@ -111,11 +111,20 @@ def coverage(crossing: int) -> dict[str, dict[str, dict[str, int]]]:
     return result
 
 
-def exceptions(crossing: int) -> list[dict[str, Any]]:
-    """Every field that is not simply filled, with the page it is of and why."""
-    names = ("kind", "key", "field", "state", "note")
-    return dicts(
-        names,
+class Unfilled(NamedTuple):
+    """A field that is not simply filled, with the page it is of and why."""
+
+    kind: str
+    key: str
+    field: str
+    state: str
+    note: str
+
+
+def exceptions(crossing: int) -> list[Unfilled]:
+    """Every field that is not simply filled."""
+    return typed(
+        Unfilled,
         "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
         f"WHERE i.crossing_id = ? AND f.state != 'filled' AND NOT {EDITED} ORDER BY 1, 2, 3",
         crossing,
@@ -170,18 +179,26 @@ def of_fates(where: Part, fates: list[str]) -> Part:
     )
 
 
-def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[dict[str, Any]], dict[str, str]]:
+class GridItem(NamedTuple):
+    """An item as one of many, with the first page it was taken from."""
+
+    id: int
+    address: int
+    key: str
+    title: str
+
+
+def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[GridItem], dict[str, str]]:
     """(items of a kind in order, field -> one letter an item): f filled, e empty, m many, o odd, h set by hand.
     With fates, only the items of addresses that have one of them."""
-    names = ("id", "address", "key", "title")
     where = of_fates(Part("i.crossing_id = ? AND i.kind = ?", crossing, kind), fates)
-    found = dicts(
-        names,
+    found = typed(
+        GridItem,
         "SELECT i.id, min(s.address_id), i.key, i.title FROM item i JOIN item_source s ON s.item_id = i.id "
         f"WHERE {where.sql} GROUP BY i.id ORDER BY i.key",
         *where.values,
     )
-    at = {item["id"]: number for number, item in enumerate(found)}
+    at = {item.id: number for number, item in enumerate(found)}
     letters: dict[str, list[str]] = {}
     for item, field, state, edited in rows(
         f"SELECT f.item_id, f.field, f.state, {EDITED} FROM item_field f JOIN item i ON i.id = f.item_id "
@@ -193,19 +210,35 @@ def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[dict[str, Any
     return found, {field: "".join(line) for field, line in letters.items()}
 
 
+class ListedItem(NamedTuple):
+    """An item with the first page it was taken from; ``note`` says why it has no new address."""
+
+    id: int
+    address: int
+    kind: str
+    key: str
+    title: str
+    new_path: str
+    note: str
+
+
+_LISTED = (
+    "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, "
+    "i.new_path, i.note FROM item i WHERE "
+)
+
+
 def item_window(
     crossing: int, kind: str | None, search: str, offset: int, limit: int, placed: bool | None = None
-) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of items: id, address, kind, key, title, new_path, note; ``placed``: only those with (without) a
-    new address."""
+) -> tuple[int, list[ListedItem]]:
+    """(total, rows) of items; ``placed``: only those with (without) a new address."""
     where = Part("i.crossing_id = ?", crossing).any_of("i.kind", [kind] if kind is not None else [])
     where = where.like(search, "i.key", "i.title", "i.new_path")
     if placed is not None:
         where = where.and_("i.new_path != ''" if placed else "i.new_path = ''")
-    found = dicts(
-        ("id", "address", "kind", "key", "title", "new_path", "note"),
-        "SELECT i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, "
-        f"i.new_path, i.note FROM item i WHERE {where.sql} ORDER BY i.key LIMIT ? OFFSET ?",
+    found = typed(
+        ListedItem,
+        f"{_LISTED} {where.sql} ORDER BY i.key LIMIT ? OFFSET ?",
         *where.values,
         limit,
         offset,
@@ -213,13 +246,12 @@ def item_window(
     return int(one(f"SELECT count(*) FROM item i WHERE {where.sql}", *where.values)), found
 
 
-def item_row(crossing: int, item: int) -> dict[str, Any]:
+def item_row(crossing: int, item: int) -> ListedItem:
     """One item. Raises NotThere."""
-    names = ("id", "kind", "key", "title", "new_path", "note")
-    found = dicts(names, f"SELECT {', '.join(names)} FROM item WHERE crossing_id = ? AND id = ?", crossing, item)
+    found = typed(ListedItem, f"{_LISTED} i.crossing_id = ? AND i.id = ?", crossing, item)
     if not found:
         raise NotThere(f"There is no item {item} in this crossing.")
-    return {**found[0], "address": one("SELECT min(address_id) FROM item_source WHERE item_id = ?", item)}
+    return found[0]
 
 
 def source_of(item: int) -> int:
@@ -237,24 +269,26 @@ def body_nodes(item: int, field: str) -> list[int]:
     return list(json.loads(lifted)["nodes"]) if lifted else []
 
 
-def item_fields(item: int) -> list[dict[str, Any]]:
-    """The fields of an item, lifted, and what a person set over them (over a whole value; ``blocks`` counts edits of
-    single blocks of a body)."""
-    names = (
-        "field",
-        "lifted",
-        "locator",
-        "nodes",
-        "state",
-        "note",
-        "edited",
-        "edited_by",
-        "edited_at",
-        "conflict",
-        "blocks",
-    )
-    return dicts(
-        names,
+class ItemField(NamedTuple):
+    """A field of an item, lifted, and what a person set over it (over a whole value; ``blocks`` counts edits of single
+    blocks of a body)."""
+
+    field: str
+    lifted: Any
+    locator: int
+    nodes: list[int]
+    state: str
+    note: str
+    edited: Any
+    edited_by: str
+    edited_at: str
+    conflict: bool
+    blocks: int
+
+
+def item_fields(item: int) -> list[ItemField]:
+    found = typed(
+        ItemField,
         "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, "
         "''), coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id "
         "= i.crossing_id AND b.old = i.key AND b.field = f.field AND b.block != '') FROM item_field f JOIN item i ON "
@@ -262,3 +296,10 @@ def item_fields(item: int) -> list[dict[str, Any]]:
         "e.field = f.field AND e.block = '' WHERE f.item_id = ? ORDER BY f.field",
         item,
     )
+    return [
+        row._replace(lifted=_read(row.lifted), edited=_read(row.edited), nodes=_read(str(row.nodes))) for row in found
+    ]
+
+
+def _read(value: str | None) -> Any:
+    return None if value is None else json.loads(value)

@@ -6,9 +6,10 @@ import json
 from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError, NotThere
+from grandferry.core.refit.account import LossAccount
 from grandferry.core.standing import Carried
 
-from .db import Part, dicts, many, one, rows
+from .db import Part, many, one, rows, typed
 from .lift import of_fates
 
 
@@ -115,12 +116,12 @@ def stored(crossing: int, item: int, field: str) -> StoredBody:
     return StoredBody(*found[0])
 
 
-def accounts_of(address: int) -> list[dict[str, Any]]:
+def accounts_of(address: int) -> list[LossAccount]:
     """The loss accounts of the bodies that were taken from a page."""
     found = rows(
         "SELECT r.account FROM refit r JOIN item_source s ON s.item_id = r.item_id WHERE s.address_id = ?", address
     )
-    return [json.loads(account) for (account,) in found]
+    return [LossAccount.from_json(json.loads(account)) for (account,) in found]
 
 
 def totals(crossing: int) -> dict[str, int]:
@@ -132,10 +133,19 @@ def totals(crossing: int) -> dict[str, int]:
     return dict(zip(("bodies", "words", "in_blocks", "in_islands", "unaccounted"), row, strict=True))
 
 
-def worst(crossing: int, most: int = 10) -> list[dict[str, Any]]:
-    """The bodies that lost most words, with what is missing."""
+class Worst(NamedTuple):
+    """A body that lost words: how many of how many, and the first runs of them."""
+
+    key: str
+    unaccounted: int
+    words: int
+    missing: list[str]
+
+
+def worst(crossing: int, most: int = 10) -> list[Worst]:
+    """The bodies that lost most words."""
     return [
-        {"key": key, "unaccounted": lost, "words": words, "missing": json.loads(account)["missing"][:5]}
+        Worst(key, lost, words, [run["text"] for run in json.loads(account)["missing"][:5]])
         for key, lost, words, account in rows(
             "SELECT i.key, r.unaccounted, r.words, r.account FROM refit r JOIN item i ON i.id = r.item_id "
             "WHERE i.crossing_id = ? AND r.unaccounted > 0 ORDER BY r.unaccounted DESC, i.key LIMIT ?",
@@ -145,19 +155,25 @@ def worst(crossing: int, most: int = 10) -> list[dict[str, Any]]:
     ]
 
 
-BODY = (
-    "item",
-    "address",
-    "kind",
-    "key",
-    "title",
-    "new_path",
-    "field",
-    "words",
-    "in_blocks",
-    "in_islands",
-    "unaccounted",
-)
+class ListedBody(NamedTuple):
+    """A refitted body in a list: the words of its region and where they went; ``removed``: the words that steps took;
+    ``lost``: the things that are in no block."""
+
+    item: int
+    address: int
+    kind: str
+    key: str
+    title: str
+    new_path: str
+    field: str
+    words: int
+    in_blocks: int
+    in_islands: int
+    unaccounted: int
+    removed: int
+    lost: int
+
+
 _FROM = "refit r JOIN item i ON i.id = r.item_id"
 _ROW = (
     "i.id, (SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), i.kind, i.key, i.title, i.new_path, "
@@ -191,12 +207,11 @@ def _order(order: str) -> str:
 
 def bodies_window(
     crossing: int, fates: list[str], search: str, order: str, offset: int, limit: int
-) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of refitted bodies: the columns of BODY, the words that steps took, and the things lost. Raises
-    FerryError for an order that is no column."""
+) -> tuple[int, list[ListedBody]]:
+    """(total, rows) of refitted bodies. Raises FerryError for an order that is no column."""
     where = _selected(crossing, fates, search)
-    found = dicts(
-        (*BODY, "removed", "lost"),
+    found = typed(
+        ListedBody,
         f"SELECT {_ROW}, {_REMOVED}, {_LOST} FROM {_FROM} WHERE {where.sql} ORDER BY {_order(order)} LIMIT ? OFFSET ?",
         *where.values,
         limit,
@@ -219,18 +234,27 @@ def body_position(crossing: int, fates: list[str], search: str, order: str, item
     return -1 if found is None else int(found)
 
 
-def loss_account(item: int, field: str) -> dict[str, Any]:
+def loss_account(item: int, field: str) -> LossAccount:
     """The loss account of one body. Raises NotThere."""
     found = one("SELECT account FROM refit WHERE item_id = ? AND field = ?", item, field)
     if found is None:
         raise NotThere(f"Item {item} has no refitted body “{field}”.")
-    return dict(json.loads(found))
+    return LossAccount.from_json(json.loads(found))
 
 
-def _counted(crossing: int, type_: str) -> list[dict[str, Any]]:
-    """name, count, bodies, and an item that has it: over all bodies, the most frequent first."""
-    return dicts(
-        ("name", "count", "bodies", "example"),
+class Counted(NamedTuple):
+    """Something that bodies hold: how many there are, in how many bodies, and an item that has one."""
+
+    name: str
+    count: int
+    bodies: int
+    example: int
+
+
+def _counted(crossing: int, type_: str) -> list[Counted]:
+    """Over all bodies, the most frequent first."""
+    return typed(
+        Counted,
         "SELECT c.name, sum(c.count), count(*), min(c.item_id) FROM refit_count c JOIN item i ON i.id = c.item_id "
         "WHERE i.crossing_id = ? AND c.type = ? GROUP BY c.name ORDER BY 2 DESC, 1",
         crossing,
@@ -238,14 +262,14 @@ def _counted(crossing: int, type_: str) -> list[dict[str, Any]]:
     )
 
 
-def constructs(crossing: int) -> list[dict[str, Any]]:
-    """What is in the bodies' blocks: name, count, bodies, example (an item)."""
+def constructs(crossing: int) -> list[Counted]:
+    """What is in the bodies' blocks."""
     return _counted(crossing, "construct")
 
 
 def removed_by_step(crossing: int) -> dict[str, tuple[int, int]]:
     """What each step took out of all bodies: name -> (bodies, words)."""
-    return {row["name"]: (row["bodies"], row["count"]) for row in _counted(crossing, "step")}
+    return {row.name: (row.bodies, row.count) for row in _counted(crossing, "step")}
 
 
 def things(crossing: int) -> list[Carried]:

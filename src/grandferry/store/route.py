@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Iterable
-from typing import Any, NamedTuple
+from collections.abc import Callable, Iterable
+from typing import NamedTuple
 
 from grandferry.core.address import shape
-from grandferry.core.route.fate import Decision, fate_of
+from grandferry.core.plan import RouteSettings
+from grandferry.core.route.fate import OF_CONTENT, Decision, fate_of
 from grandferry.core.route.places import CapturedFile, PlacedFile
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.verdicts import Verdict
@@ -51,16 +52,24 @@ def store_decisions(crossing: int, decisions: dict[str, Decision]) -> None:
     refresh_fates(crossing)
 
 
+def _accepting(crossing: int) -> Callable[[str], str]:
+    lines = rows("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'accept' ORDER BY position", crossing)
+    return RouteSettings(accept=[json.loads(content) for (content,) in lines]).accepting()
+
+
 def refresh_fates(crossing: int) -> None:
     """Every counted address's fate from its decision and verdict, by the one function that knows."""
     changed = []
-    for id_, fate, target, origin, reason, verdict, judged, visits, in_links, had, proven, why in rows(
-        "SELECT id, decision, decision_target, decision_origin, decision_reason, verdict, judged, visits, in_links, "
-        "fate, proven, why FROM address WHERE crossing_id = ? AND counted = 1",
+    accepted = _accepting(crossing)
+    for id_, key, fate, target, origin, reason, verdict, judged, seen, visits, in_links, had, proven, why in rows(
+        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, verdict, judged, seen, visits, "
+        "in_links, fate, proven, why FROM address WHERE crossing_id = ? AND counted = 1",
         crossing,
     ):
         decision = Decision(fate or None, target, origin, reason)
-        outcome = fate_of(decision, verdict or None, judged, weighty=bool(visits or in_links))
+        right = accepted(key) if verdict in OF_CONTENT else ""
+        weighty = bool(visits or in_links)
+        outcome = fate_of(decision, verdict or None, judged, weighty=weighty, seen=seen, accepted=right)
         if (outcome.fate, outcome.proven, outcome.why) != (had, bool(proven), why):
             changed.append((outcome.fate, outcome.proven, outcome.why, id_))
     many("UPDATE address SET fate = ?, proven = ?, why = ? WHERE id = ?", changed)
@@ -164,16 +173,29 @@ def judged_in(round_: int) -> set[int]:
 
 
 class ToCheck(NamedTuple):
-    """An address to be asked for; ``title`` is that of the item which it leads to, "" where that is no item."""
+    """An address to be asked for."""
 
     address: int
     key: str
     decision: Decision
-    title: str
+
+
+class OldContent(NamedTuple):
+    """What an old address answered: the hash of its body, its headers (JSON) and media type; ``target``: where it
+    redirects to, and then the rest is empty."""
+
+    address: int
+    url: str
+    type: str
+    mime: str
+    target: str
+    content: str
+    headers: str
 
 
 class Judged(NamedTuple):
-    """What a round found for one address; ``judged`` is the signature of the decision, ``hops`` JSON."""
+    """What a round found for one address; ``judged`` is the signature of the decision, ``hops`` JSON; ``seen`` what its
+    content was found to be, "" where that was not looked at."""
 
     address: int
     verdict: Verdict
@@ -181,13 +203,24 @@ class Judged(NamedTuple):
     status: int
     hops: str
     final: str
+    seen: str = ""
+
+
+def old_contents(crossing: int) -> list[OldContent]:
+    """What every address of the old side answered that answered at all."""
+    return typed(
+        OldContent,
+        "SELECT a.id, a.url, a.type, a.mime, a.target, CASE a.type WHEN 'page' THEN c.content ELSE c.body END, "
+        "c.headers FROM address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND "
+        "(a.type = 'redirect' OR a.status = 200) ORDER BY a.id",
+        crossing,
+    )
 
 
 def to_check(crossing: int) -> list[ToCheck]:
     """Every counted address, in order of their keys."""
-    titles = dict(rows("SELECT new_path, title FROM item WHERE crossing_id = ? AND new_path != ''", crossing))
     return [
-        ToCheck(id_, key, Decision(fate or None, target, origin, reason), titles.get(target, ""))
+        ToCheck(id_, key, Decision(fate or None, target, origin, reason))
         for id_, key, fate, target, origin, reason in rows(
             "SELECT id, key, decision, decision_target, decision_origin, decision_reason FROM address "
             "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
@@ -198,13 +231,13 @@ def to_check(crossing: int) -> list[ToCheck]:
 
 def store_verdicts(round_: int, found: list[Judged]) -> None:
     many(
-        "INSERT OR REPLACE INTO round_verdict (round_id, address_id, verdict, judged, status, hops, final) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?)",
+        "INSERT OR REPLACE INTO round_verdict (round_id, address_id, verdict, judged, status, hops, final, seen) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         [(round_, *row) for row in found],
     )
     many(
-        "UPDATE address SET verdict = ?, judged = ? WHERE id = ?",
-        [(row.verdict, row.judged, row.address) for row in found],
+        "UPDATE address SET verdict = ?, judged = ?, seen = ? WHERE id = ?",
+        [(row.verdict, row.judged, row.seen, row.address) for row in found],
     )
 
 
@@ -300,11 +333,14 @@ class Proof(NamedTuple):
     judged: str
 
 
-def proofs(crossing: int) -> list[Proof]:
-    """Of every counted address, in order of their keys."""
+def proofs(crossing: int, base: str) -> list[Proof]:
+    """Of every counted address, in order of their keys, by the latest round that asked the host at ``base``."""
     return typed(
         Proof,
-        "SELECT key, decision_target, verdict, judged FROM address WHERE crossing_id = ? AND counted = 1 ORDER BY key",
+        "SELECT a.key, a.decision_target, coalesce(v.verdict, ''), coalesce(v.judged, '') FROM address a LEFT JOIN "
+        "round_verdict v ON v.address_id = a.id AND v.round_id = (SELECT max(r.id) FROM round r WHERE r.crossing_id = "
+        "a.crossing_id AND r.base = ?) WHERE a.crossing_id = ? AND a.counted = 1 ORDER BY a.key",
+        base,
         crossing,
     )
 
@@ -351,22 +387,53 @@ def families(crossing: int) -> dict[str, str]:
 
 
 class Decided(NamedTuple):
-    """What is decided of an address: ``fate`` as planned, and what decided it (``origin``)."""
+    """What is decided of an address: ``fate`` as planned, and what decided it (``origin``); ``verdict`` of the latest
+    round."""
 
     address: int
     key: str
     fate: str
     target: str
     origin: str
+    verdict: str
 
 
 def decided(crossing: int) -> list[Decided]:
     """What is decided of every address of the account, in order of the keys."""
     return typed(
         Decided,
-        "SELECT id, key, decision, decision_target, decision_origin FROM address WHERE crossing_id = ? AND counted = 1 "
-        "ORDER BY key",
+        "SELECT id, key, decision, decision_target, decision_origin, verdict FROM address WHERE crossing_id = ? AND "
+        "counted = 1 ORDER BY key",
         crossing,
+    )
+
+
+class NewPage(NamedTuple):
+    """A page or file that answers on the new site, as its survey found it."""
+
+    address: int
+    key: str
+
+
+def new_alone(crossing: int) -> list[NewPage]:
+    """What answers on the host of the new site at an address that the old account has not got, in order of the keys."""
+    return typed(
+        NewPage,
+        "SELECT n.id, n.key FROM address n WHERE n.crossing_id = ? AND n.side = 'new' AND n.status = 200 AND n.host = "
+        "(SELECT s.host FROM address s WHERE s.crossing_id = n.crossing_id AND s.side = 'new' ORDER BY s.depth, s.id "
+        "LIMIT 1) AND NOT EXISTS (SELECT 1 FROM address o WHERE o.crossing_id = n.crossing_id AND o.side = 'old' AND "
+        "o.counted = 1 AND o.key = n.key) ORDER BY n.key",
+        crossing,
+    )
+
+
+def undecided_same(crossing: int) -> int:
+    """Undecided addresses that answered with the same content in the latest round."""
+    return int(
+        one(
+            "SELECT count(*) FROM address WHERE crossing_id = ? AND counted = 1 AND decision = '' AND verdict = 'same'",
+            crossing,
+        )
     )
 
 
@@ -386,27 +453,46 @@ def round_rows(crossing: int) -> list[RoundRow]:
     )
 
 
-def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+class VerdictRow(NamedTuple):
+    """What a round found at an address; ``hops`` as JSON; ``seen`` what its content was found to be."""
+
+    address: int
+    key: str
+    verdict: str
+    status: int
+    hops: str
+    final: str
+    seen: str
+
+
+def verdict_rows(round_: int, verdict: str, offset: int, limit: int) -> tuple[int, list[VerdictRow]]:
     condition, values = ("AND v.verdict = ?", [verdict]) if verdict else ("", [])
     total = one(f"SELECT count(*) FROM round_verdict v WHERE v.round_id = ? {condition}", round_, *values)
-    names = ("address", "key", "verdict", "status", "hops", "final")
-    found = rows(
-        "SELECT a.id, a.key, v.verdict, v.status, v.hops, v.final FROM round_verdict v JOIN address a ON a.id = "
-        f"v.address_id WHERE v.round_id = ? {condition} ORDER BY a.key LIMIT ? OFFSET ?",
+    found = typed(
+        VerdictRow,
+        "SELECT a.id, a.key, v.verdict, v.status, v.hops, v.final, v.seen FROM round_verdict v JOIN address a "
+        f"ON a.id = v.address_id WHERE v.round_id = ? {condition} ORDER BY a.key LIMIT ? OFFSET ?",
         round_,
         *values,
         limit,
         offset,
     )
-    return total, [dict(zip(names, row, strict=True)) for row in found]
+    return total, found
 
 
-def folders(crossing: int) -> list[dict[str, Any]]:
+class FolderCount(NamedTuple):
+    """Old addresses of a first folder with one fate."""
+
+    folder: str
+    fate: str
+    proven: bool
+    count: int
+
+
+def folders(crossing: int) -> list[FolderCount]:
     """Old addresses by first folder and fate."""
-    return [
-        dict(zip(("folder", "fate", "proven", "count"), (f, fate, bool(proven), n), strict=True))
-        for f, fate, proven, n in rows(
-            "SELECT folder, fate, proven, count FROM tally WHERE crossing = ? AND count > 0 ORDER BY folder, fate",
-            crossing,
-        )
-    ]
+    return typed(
+        FolderCount,
+        "SELECT folder, fate, proven, count FROM tally WHERE crossing = ? AND count > 0 ORDER BY folder, fate",
+        crossing,
+    )

@@ -7,8 +7,11 @@ records ever holds them. On screen they are shown masked.
 from __future__ import annotations
 
 import base64
+import fcntl
 import json
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Literal
@@ -58,6 +61,17 @@ def _save(held: dict[str, list[Secret]]) -> None:
     os.replace(fresh, _file())
 
 
+@contextmanager
+def _alone() -> Iterator[None]:
+    """Only one at a time reads the file and writes it anew, of all threads and processes."""
+    descriptor = os.open(_file().with_suffix(".lock"), os.O_WRONLY | os.O_CREAT, 0o600)
+    try:
+        fcntl.flock(descriptor, fcntl.LOCK_EX)
+        yield
+    finally:
+        os.close(descriptor)
+
+
 def secrets(crossing: int) -> list[Secret]:
     """All that a crossing knows, by host."""
     return sorted(_load().get(str(crossing), []), key=lambda s: (s.host, s.kind, s.name))
@@ -65,6 +79,11 @@ def secrets(crossing: int) -> list[Secret]:
 
 def give(crossing: int, secret: Secret) -> None:
     """Keep one; it takes the place of one with the same host, kind and name (of basic, there is one a host)."""
+    with _alone():
+        _give(crossing, secret)
+
+
+def _give(crossing: int, secret: Secret) -> None:
     held = _load()
     others = [s for s in held.get(str(crossing), []) if not _same(s, secret.host, secret.kind, secret.name)]
     held[str(crossing)] = [*others, secret]
@@ -73,12 +92,13 @@ def give(crossing: int, secret: Secret) -> None:
 
 def forget(crossing: int, host: str, kind: str, name: str) -> bool:
     """Drop one; gives whether it was there."""
-    held = _load()
-    kept = [s for s in held.get(str(crossing), []) if not _same(s, host, kind, name)]
-    found = len(kept) < len(held.get(str(crossing), []))
-    held[str(crossing)] = kept
-    _save(held)
-    return found
+    with _alone():
+        held = _load()
+        kept = [s for s in held.get(str(crossing), []) if not _same(s, host, kind, name)]
+        found = len(kept) < len(held.get(str(crossing), []))
+        held[str(crossing)] = kept
+        _save(held)
+        return found
 
 
 def _same(secret: Secret, host: str, kind: str, name: str) -> bool:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import json
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-from .db import Part, dicts, many, one, rows
+from .db import Part, many, one, rows, typed
 
 
 class PageToSort(NamedTuple):
@@ -63,10 +63,18 @@ def sorted_count(crossing: int) -> int:
     return int(one("SELECT count(*) FROM sorted WHERE crossing_id = ? AND kind != ''", crossing))
 
 
-def double_fits(crossing: int) -> list[dict[str, Any]]:
-    """Pages that more than one kind would take: key, the kind that has it, and those that would fit as well."""
+class DoubleFit(NamedTuple):
+    """A page that more than one kind would take: the kind that has it, and those that would fit as well."""
+
+    address: int
+    key: str
+    kind: str
+    also: list[str]
+
+
+def double_fits(crossing: int) -> list[DoubleFit]:
     return [
-        {"address": address, "key": key, "kind": kind, "also": json.loads(also)}
+        DoubleFit(address, key, kind, json.loads(also))
         for address, key, kind, also in rows(
             "SELECT a.id, a.key, s.kind, s.also FROM sorted s JOIN address a ON a.id = s.address_id "
             "WHERE s.crossing_id = ? AND s.also != '[]' ORDER BY a.key",
@@ -110,12 +118,20 @@ def _of_kind(crossing: int, kind: str, fates: list[str]) -> Part:
     return where.any_of("a.fate", fates)
 
 
-def kind_pages(crossing: int, kind: str, fates: list[str], offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of the pages sorted into a kind, those of some fates or (with none named) all: address, key,
-    title, and the item made of it (0: not lifted yet)."""
+class ListedPage(NamedTuple):
+    """A page of a kind, and the item made of it (0: not lifted yet)."""
+
+    address: int
+    key: str
+    title: str
+    item: int
+
+
+def kind_pages(crossing: int, kind: str, fates: list[str], offset: int, limit: int) -> tuple[int, list[ListedPage]]:
+    """(total, rows) of the pages sorted into a kind, those of some fates or (with none named) all."""
     where = _of_kind(crossing, kind, fates)
-    found = dicts(
-        ("address", "key", "title", "item"),
+    found = typed(
+        ListedPage,
         "SELECT a.id, a.key, a.title, coalesce((SELECT min(o.item_id) FROM item_source o WHERE o.address_id = a.id), "
         f"0) FROM {where.sql} ORDER BY a.key, a.id LIMIT ? OFFSET ?",
         *where.values,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import sqlite3
 from pathlib import Path
 
@@ -12,15 +13,11 @@ from .db import PRAGMAS, WRITER_PRAGMAS, StoreError, is_open, records, remember_
 from .migrations import migrate
 
 
-def open_workspace(folder: Path | str, mapped: bool = True) -> Path:
-    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date. ``mapped``:
-    the file is read through memory, which a process that keeps its connection has no need of.
-
-    Raises StoreError when the folder cannot be written or was written by a newer program.
-    """
+def ready_folder(folder: Path | str) -> Path:
+    """The folder of a workspace, made when it is new. Raises StoreError when it cannot be written."""
     folder = Path(folder).expanduser().resolve()
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)  # a site's access and pages are its owner's alone
         probe = folder / ".write-test"
         probe.write_bytes(b"")
         probe.unlink()
@@ -29,6 +26,16 @@ def open_workspace(folder: Path | str, mapped: bool = True) -> Path:
             f"The data folder {folder} cannot be written: {problem.strerror or problem}.",
             "Choose another one with --data, or change its permissions.",
         ) from None
+    return folder
+
+
+def open_workspace(folder: Path | str, mapped: bool = True) -> Path:
+    """Open (and make, when new) the workspace in ``folder`` for this process; bring its schema up to date. ``mapped``:
+    the file is read through memory, which a process that keeps its connection has no need of.
+
+    Raises StoreError when the folder cannot be written or was written by a newer program.
+    """
+    folder = ready_folder(folder)
     close_workspace()
     pragmas = PRAGMAS if mapped else PRAGMAS | WRITER_PRAGMAS
     database = peewee.SqliteDatabase(str(folder / "grandferry.sqlite"), pragmas=pragmas, timeout=10)
@@ -41,6 +48,9 @@ def open_workspace(folder: Path | str, mapped: bool = True) -> Path:
         raise StoreError(f"The workspace {folder} cannot be opened: {problem}.") from None
     remember_folder(folder)
     open_bodies(folder, pragmas)
+    for file in folder.glob("*.sqlite"):
+        with contextlib.suppress(OSError):  # of somebody else's file
+            file.chmod(0o600)
     return folder
 
 

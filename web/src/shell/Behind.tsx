@@ -6,6 +6,7 @@ import { useKeys } from "./keys";
 import { useBehind, useBehindRows } from "./queries";
 import { count, useJobs, useStart } from "./state";
 import { Addr } from "../shores/Addr";
+import { BUSY, off } from "./off";
 
 const SHOWN = 200;
 const NAME: Record<string, string> = { sort: "Sort", lift: "Lift", refit: "Refit", route: "Route" };
@@ -68,7 +69,7 @@ export function Behind() {
       <button className="linkish" aria-haspopup="dialog" onClick={(e) => setAt(e.currentTarget)}>
         {count(total)} behind
       </button>
-      <button className="chip" onClick={run} disabled={busy}>
+      <button className="chip" onClick={run} {...off([busy, BUSY])}>
         Bring up to date <kbd style={{ marginLeft: 5 }}>U</kbd>
       </button>
       <Popover

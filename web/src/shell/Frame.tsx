@@ -50,9 +50,10 @@ export default function Frame() {
   const link = useLink();
   const [undone, setUndone] = useState("");
   const view = location.pathname.split("/")[3] || "manifest";
+  const begun = crossing.data?.id === id ? crossing.data.created : "";
   useEffect(() => {
-    leave(id, view, location.search);
-  }, [id, view, location.search]);
+    if (begun) leave(id, begun, view, location.search);
+  }, [id, begun, view, location.search]);
   const manifest = useManifest();
   const back = useUndo();
   const undo = async () => {

@@ -3,10 +3,25 @@ import type { ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { useCrossingId } from "./state";
 
-/** Where a view was left last; a view named with a query is meant as it is. */
-const left = (id: number, view: string) => sessionStorage.getItem(`grandferry.left.${id}.${view}`) ?? "";
-export const leave = (id: number, view: string, search: string) =>
-  sessionStorage.setItem(`grandferry.left.${id}.${view}`, search);
+/** Where a view was left last, also before the application was closed; a view named with a query is meant as it is. */
+const left = (id: number, view: string) => localStorage.getItem(`grandferry.left.${id}.${view}`) ?? "";
+
+/** The same of one tab of a view, on one side. */
+export const leftIn = (id: number, view: string, side: string, tab: string) => left(id, `${view}.${side}.${tab}`);
+
+/** Keep where a view is left. Another workspace has crossings of the same numbers: what was left there is forgotten,
+ * told apart by when the crossing was begun. */
+export function leave(id: number, begun: string, view: string, search: string) {
+  const at = new URLSearchParams(search);
+  if (localStorage.getItem(`grandferry.begun.${id}`) !== begun) {
+    Object.keys(localStorage)
+      .filter((key) => key.startsWith(`grandferry.left.${id}.`))
+      .forEach((key) => localStorage.removeItem(key));
+    localStorage.setItem(`grandferry.begun.${id}`, begun);
+  }
+  localStorage.setItem(`grandferry.left.${id}.${view}`, search);
+  localStorage.setItem(`grandferry.left.${id}.${view}.${at.get("side") ?? ""}.${at.get("tab") ?? ""}`, search);
+}
 
 export function usePlaceOf() {
   const id = useCrossingId();

@@ -6,6 +6,7 @@ import { isRouteErrorResponse, Link, Outlet, useRouteError } from "react-router"
 import { myName, setMyName } from "../api/client";
 import { eventStream, type FerryEvent, type StreamState } from "../api/events";
 import { AskBeforeLeaving } from "./unsaved";
+import { off } from "./off";
 
 export const NAME_ASKED = "ferry:name";
 
@@ -83,7 +84,7 @@ function AskName() {
         />
       </DialogContent>
       <DialogActions>
-        <Button variant="contained" disabled={!name.trim()} onClick={keep}>
+        <Button variant="contained" {...off([!name.trim(), "Give it a name first."])} onClick={keep}>
           Go on
         </Button>
       </DialogActions>

@@ -40,7 +40,7 @@ export const readable = (address: string) =>
         .join("")
     : address;
 
-const LONG = 44;
+const LONG = 28; // signs; a narrow column of a list holds about as many
 const TAIL = 22;
 
 interface Props {

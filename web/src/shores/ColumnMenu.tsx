@@ -11,6 +11,7 @@ import {
   TextField,
 } from "@mui/material";
 import { useState } from "react";
+import { off } from "../shell/off";
 
 interface Props {
   name: string;
@@ -96,7 +97,7 @@ export function ColumnMenu({ name, columns, hidden, onHidden, anchor, onClose }:
         </DialogContent>
         <DialogActions>
           <Button onClick={() => setAsking(false)}>Close</Button>
-          <Button variant="contained" disabled={!called.trim()} onClick={add}>
+          <Button variant="contained" {...off([!called.trim(), "Give it a name first."])} onClick={add}>
             Keep
           </Button>
         </DialogActions>

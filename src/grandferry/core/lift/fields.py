@@ -3,46 +3,18 @@
 from __future__ import annotations
 
 import functools
-import hashlib
-import json
 import re
-from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from ..address import Scope
 from ..page import Node, Page, text_of
-from ..plan import FieldPlan, FieldType, KindPlan
+from ..plan import FieldPlan, KindPlan
 from ..references import background_source, picture_source
 from ..refit.page import outermost, region_of
 from .locators import Place, locate
 from .treatments import TreatmentFailed, treat
-
-State = Literal["filled", "empty", "many", "odd"]
-
-
-@dataclass(frozen=True, slots=True)
-class Value:
-    """A lifted value: JSON-ready ``value`` (None when empty; of a body its region), the locator that answered (-1:
-    none), the nodes it was read from, its state, and a sentence when it is odd. ``hash``: of what a hand edit is laid
-    over."""
-
-    field: str
-    type: FieldType
-    value: Any
-    locator: int
-    nodes: tuple[int, ...]
-    state: State
-    note: str = ""
-
-    @property
-    def hash(self) -> str:
-        return self.value["words"] if self.type == "blocks" and self.value else value_hash(self.value)
-
-
-def value_hash(value: Any) -> str:
-    """A short hash of a JSON value: what a hand edit remembers of what it was laid over."""
-    return hashlib.sha256(json.dumps(value, sort_keys=True, ensure_ascii=False).encode()).hexdigest()[:16]
+from .value import Value
 
 
 def _caption(page: Page, node: Node) -> str:

@@ -152,6 +152,27 @@ class LossAccount:
             ],
         }
 
+    @classmethod
+    def from_json(cls, data: dict[str, Any]) -> LossAccount:
+        """An account as ``as_json`` gave it; what an older version did not write is empty."""
+        made = cls(words=data.get("words", [0, 0])[0])
+        for name in ("in_blocks", "in_islands", "in_fields", "furniture", "unaccounted", "unlisted"):
+            setattr(made, name, data.get(name, 0))
+        made.removed, made.islands = data.get("removed", {}), data.get("islands", {})
+        made.headings, made.code_lines = data.get("headings", [0, 0]), data.get("code_lines", [0, 0])
+        made.things |= {
+            Thing(name): Count(row["have"], row["kept"], row["removed"]) for name, row in data.get("things", {}).items()
+        }
+        made.lost = [
+            Lost(Thing(x["what"]), x["address"], x["where"], x["node"], LostWhy(x["why"]), x["step"])
+            for x in data.get("lost", [])
+        ]
+        made.missing = [
+            Missing(m["text"], m["where"], m["why"], tuple(m.get("nodes") or [m["node"]]))
+            for m in data.get("missing", [])
+        ]
+        return made
+
 
 def path_of(node: Node) -> str:
     """The element path of a node, as ``body > div > p``."""
@@ -209,7 +230,7 @@ def loss_account(
             for text in thing.words:
                 raw[text.node] += text.text
         elif kind is CodeBlock:
-            code_lines += thing.text.count("\n") + 1
+            code_lines += thing.text.removesuffix("\n").count("\n") + 1
     for node_number in raw:
         kept.pop(node_number, None)
 

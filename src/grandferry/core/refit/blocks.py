@@ -160,7 +160,7 @@ class Table:
 
 @dataclass(frozen=True, slots=True)
 class CodeBlock:
-    """Code kept byte for byte (line ends as LF, without the last one); links inside it stay links."""
+    """Code kept byte for byte (line ends as LF, the first and the last of them too); links inside it stay links."""
 
     parts: tuple[Text | Link, ...]
     language: str = ""

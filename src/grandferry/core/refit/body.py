@@ -12,11 +12,11 @@ import hashlib
 import json
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from ..page import Node, Page
-from .blocks import Block, from_json, to_json
+from .blocks import Block, CodeBlock, Text, from_json, to_json
 from .page import Region, region_of
 from .write.text import to_text
 
@@ -65,7 +65,12 @@ _NODES = re.compile(r', "node": \d+')
 
 
 def block_hash(block: Block) -> str:
-    """A hash of a block's type and all it holds, the numbers of its nodes aside."""
+    """A hash of a block's type and all it holds, the numbers of its nodes aside, and of code the last line break, which
+    earlier versions did not keep."""
+    if isinstance(block, CodeBlock) and block.parts and isinstance(last := block.parts[-1], Text):
+        text = last.text.removesuffix("\n")
+        parts = (*block.parts[:-1], replace(last, text=text)) if text else block.parts[:-1]
+        block = replace(block, parts=parts)
     return _hash_of(to_json(block))
 
 

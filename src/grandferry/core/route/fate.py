@@ -53,12 +53,25 @@ class Outcome:
     why: str = ""
 
 
-def fate_of(decision: Decision, verdict: Verdict | None, judged: str, *, weighty: bool) -> Outcome:
+# verdicts on an address that itself answers 200 with a page of its own, where no redirect was planned
+ANSWERS: tuple[Verdict, ...] = ("same", "doubtful", "wrong page")
+# verdicts on the content of the right place: a person may accept it
+OF_CONTENT: tuple[Verdict, ...] = ("doubtful", "wrong page")
+
+
+def proves(fate: Fate, verdict: Verdict, accepted: str = "") -> bool:
+    """Whether a verdict proves a fate; ``accepted``: why a person found the landing page right, "" when nobody did."""
+    return verdict == TABLE.get(fate) or (bool(accepted) and verdict in OF_CONTENT and fate != "retired")
+
+
+def fate_of(
+    decision: Decision, verdict: Verdict | None, judged: str, *, weighty: bool, seen: str = "", accepted: str = ""
+) -> Outcome:
     """The fate of one address.
 
     ``verdict`` and ``judged`` (the signature of the decision it judged) come from the latest round, None and
     "" when there was none. ``weighty``: the address has visits or inner links, so that leaving it out needs a
-    named reason.
+    named reason. ``seen``: what the content of its landing page was found to be; ``accepted`` as for ``proves``.
     """
     if decision.fate is None or decision.fate == "unaccounted":
         return Outcome("unaccounted", False, decision.reason or because(Why.UNDECIDED))
@@ -66,6 +79,9 @@ def fate_of(decision: Decision, verdict: Verdict | None, judged: str, *, weighty
         return Outcome("unaccounted", False, because(Why.UNNAMED, decision.fate))
     if verdict is None or judged != decision.signature:
         return Outcome(decision.fate, False)
-    if verdict == TABLE[decision.fate]:
+    if proves(decision.fate, verdict, accepted):
         return Outcome(decision.fate, True)
-    return Outcome("unaccounted", False, because(Why.REFUTED, decision.fate, verdict))
+    told = seen.split("\t") if seen else []
+    if verdict == "doubtful":
+        return Outcome(decision.fate, False, because(Why.DOUBTFUL, *told))
+    return Outcome("unaccounted", False, because(Why.REFUTED, decision.fate, verdict, *told))

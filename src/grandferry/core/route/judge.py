@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
-from urllib.parse import unquote
+from typing import NamedTuple
 
 from ..address import fold_percent, normal
 from .fate import Decision
-from .verdicts import Verdict
+from .says import Common, Likeness, Says, is_error_page, likeness
+from .verdicts import Seen, Verdict
 
 TEMPORARY = frozenset([302, 303, 307])
 
@@ -26,14 +26,12 @@ class Trail:
     """All answers from the first request to the end; ``ended`` is "", "loop", "failed", or "elsewhere"
     when a hop leads to another host that gave no usable answer, leads on, or was not asked.
 
-    ``title`` and ``heading`` of the last page, and its ``words`` for recognising error pages.
+    ``says``: what the last answer says, None when it is no 200.
     """
 
     hops: tuple[Hop, ...]
     ended: str = ""
-    title: str = ""
-    heading: str = ""
-    fingerprint: str = ""
+    says: Says | None = None
 
     @property
     def status(self) -> int:
@@ -57,71 +55,90 @@ def place_on(url: str, base: str) -> str:
     return str(address)
 
 
-def _words(text: str) -> list[str]:
-    return re.findall(r"\w+", unquote(text).casefold())
+class Known(NamedTuple):
+    """What answers are judged by: the words of the old site's pages, what its addresses said, the error page that the
+    host answers with 200, None when it rightly says 404."""
+
+    common: Common = Common(())
+    old: Says | None = None
+    error: Says | None = None
 
 
-def right_page(trail: Trail, title: str) -> bool:
-    """Whether the page that answered speaks of the expected title (or nothing is expected of it)."""
-    wanted = _words(title)
-    if not wanted:
-        return True
-    for shown in (trail.heading, trail.title):
-        have = _words(shown)
-        if wanted == have[: len(wanted)] or len(set(wanted) & set(have)) >= 0.8 * len(set(wanted)):
-            return True
-    return False
+class Finding(NamedTuple):
+    """A verdict, and of an answer at the right place what its content was found to be."""
+
+    verdict: Verdict
+    likeness: Likeness | None = None
 
 
-def judge(decision: Decision, trail: Trail, base: str, *, title: str = "", error_page: str = "") -> Verdict:
-    """The verdict on one address. ``base`` is the host that was asked; ``title`` that of the expected page;
-    ``error_page`` the fingerprint of what the host answers to a made-up address ("" when it says 404)."""
+def _is_front(url: str, base: str) -> bool:
+    return place_on(url, base) in ("", "/")
+
+
+def _content(key: str, decision: Decision, trail: Trail, base: str, known: Known, good: Verdict) -> Finding:
+    """The verdict on an answer with 200 at the right place."""
+    says = trail.says
+    if says is None:
+        return Finding("failed")
+    if known.error is not None and is_error_page(says, known.error, key):
+        return Finding("soft error")
+    last = trail.hops[-2].location if len(trail.hops) > 1 else key
+    front = _is_front(last, base) and not _is_front(key, base)
+    found = likeness(known.old, says, known.common, front=front)
+    if decision.fate is None and found.seen is Seen.NOTHING:
+        return Finding("doubtful", found)  # nobody has said what it should be, and nothing tells
+    sure = found.is_ == "right" and found.seen is not Seen.NOTHING
+    if says.names_an_error and not sure and not (known.old and known.old.names_an_error):
+        return Finding("soft error", found)
+    if found.is_ == "right":
+        return Finding(good, found)
+    return Finding("doubtful" if found.is_ == "doubtful" else "wrong page", found)
+
+
+def judge(key: str, decision: Decision, trail: Trail, base: str, known: Known) -> Finding:
+    """The verdict on the old address ``key``. ``base`` is the host that was asked."""
     if trail.ended == "loop":
-        return "loop"
+        return Finding("loop")
     if trail.ended == "failed" or not trail.hops or trail.status >= 500:
-        return "failed"
+        return Finding("failed")
     first, last = trail.hops[0], trail.hops[-1]
-    soft = bool(error_page) and last.status == 200 and trail.fingerprint == error_page
     if decision.fate == "retired":
-        return "gone" if first.status == 410 else "missing" if first.status == 404 else "not gone"
+        return Finding("gone" if first.status == 410 else "missing" if first.status == 404 else "not gone")
     if trail.ended == "elsewhere":
         at = next(n for n, hop in enumerate(trail.hops) if "://" in place_on(hop.location, base))
         planned = decision.fate in ("moved", "merged") and place_on(trail.hops[at].location, base) == place(
             decision.target
         )
         if not planned:
-            return "wrong place"
+            return Finding("wrong place")
         if at or len(trail.hops) > 1:  # it took more than one hop to leave, or leads on from there
-            return "chain"
-        return "temporary" if first.status in TEMPORARY else "elsewhere"
+            return Finding("chain")
+        return Finding("temporary" if first.status in TEMPORARY else "elsewhere")
+    soft = trail.says is not None and known.error is not None and is_error_page(trail.says, known.error, key)
     if decision.fate in ("moved", "merged"):
         if len(trail.hops) == 1:
             if first.status in (404, 410):
-                return "missing"
-            return "soft error" if soft else "wrong place"
+                return Finding("missing")
+            return Finding("soft error" if soft else "wrong place")
         reached = place_on(trail.hops[-2].location, base)
         if reached != place(decision.target):
-            if last.status in (404, 410):
-                return "missing" if len(trail.hops) == 1 else "wrong place"
-            return "soft error" if soft else "wrong place"
+            return Finding("soft error" if soft and last.status == 200 else "wrong place")
         if last.status in (404, 410):
-            return "target missing"
+            return Finding("target missing")
         if soft:
-            return "soft error"
+            return Finding("soft error")
         if len(trail.hops) > 2:
-            return "chain"
+            return Finding("chain")
         if first.status in TEMPORARY:
-            return "temporary"
+            return Finding("temporary")
         if last.status != 200:
-            return "failed"
-        return "as planned" if right_page(trail, title) else "wrong page"
+            return Finding("failed")
+        return _content(key, decision, trail, base, known, "as planned")
     # stays, and undecided addresses, which are asked as well so that a person sees what they answer
     if len(trail.hops) > 1:
-        return "wrong place"
+        return Finding("wrong place")
     if first.status in (404, 410):
-        return "missing"
-    if soft:
-        return "soft error"
+        return Finding("missing")
     if first.status != 200:
-        return "failed"
-    return "same" if right_page(trail, title) else "wrong page"
+        return Finding("failed")
+    return _content(key, decision, trail, base, known, "same")

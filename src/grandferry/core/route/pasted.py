@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import NamedTuple
 
 from ..errors import FerryError
 from ..plan import Pair
-from .redirects import neutral
+from .redirects import check_old, neutral, without_host
 
 _GONE = ("", "410", "gone")
 _MATCHES = ("exact", "prefix", "pattern")
@@ -18,23 +18,27 @@ _DIVIDERS = (r"\t", r"\s+(?:->|→)\s*", r"\s*[,;]\s*(?=/|https?://|(?:30[18]|41
 
 
 class Line(NamedTuple):
-    """A line that says something (``number`` counts from 1): its pair, or why there is none."""
+    """A line that says something (``number`` counts from 1): its pair, or why there is none. ``cut``: its new address
+    named a host of ours, and is a path by now."""
 
     number: int
     text: str
     pair: Pair | None
     refusal: str = ""
+    cut: bool = False
 
 
-def read_lines(text: str) -> Iterator[Line]:
+def read_lines(text: str, ours: Collection[str] = ()) -> Iterator[Line]:
     """The lines of a text; never raises for what they say. After the new address may stand 301, 308 or 410, and exact,
-    prefix or pattern."""
+    prefix or pattern. ``ours``: the hosts that no line may hold; with them, an old address of another host is
+    refused."""
     met: dict[str, int] = {}
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip():
             continue
         try:
-            pair = _pair(line.strip())
+            pair = _pair(line.strip(), ours)
+            new = without_host(pair.new, ours)
         except FerryError as problem:
             yield Line(number, line.strip(), None, str(problem))
             continue
@@ -42,10 +46,10 @@ def read_lines(text: str) -> Iterator[Line]:
         if before != number:
             yield Line(number, line.strip(), None, f"Line {before} is of the same old address.")
         else:
-            yield Line(number, line.strip(), pair)
+            yield Line(number, line.strip(), pair.model_copy(update={"new": new}), cut=new != pair.new)
 
 
-def _pair(line: str) -> Pair:
+def _pair(line: str, ours: Collection[str]) -> Pair:
     parts = [part.strip() for part in _divided(line)]
     if len(parts) == 1 and re.search("[,;]", line):
         raise FerryError(
@@ -61,6 +65,8 @@ def _pair(line: str) -> Pair:
         else:
             raise FerryError(f"“{word}” stands after the new address.", "One old and one new address a line.")
     new = "" if new.lower() in _GONE else new
+    if ours and match != "pattern":
+        check_old(old, ours)
     made = neutral(old, new, int(status), match)  # type: ignore[arg-type]
     return Pair(old=made.old, new=made.new, status=made.status, match=made.match)  # type: ignore[arg-type]
 

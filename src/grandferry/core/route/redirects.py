@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 from urllib.parse import unquote_to_bytes
@@ -73,6 +74,41 @@ def fitted(old: str, new: str, status: int, match: Match) -> Redirect:
         raise AddressError(f"The new address “{new}” is neither a path nor an http address.")
     _, _, fragment = new.partition("#")
     return Redirect(old, safe_target(str(address) + (f"#{fragment}" if fragment else "")), status, match)
+
+
+_HOST = re.compile(r"https?://([^/?#]*)", re.IGNORECASE)
+
+
+def host_of(target: str) -> str:
+    """The host (with port) that a target names, lower case, "" for a path."""
+    found = _HOST.match(target.strip())
+    return found[1].rpartition("@")[2].lower() if found else ""
+
+
+def without_host(new: str, ours: Collection[str]) -> str:
+    """A target cut to its path, query and fragment where its host is one of ``ours``; else as it is."""
+    host = host_of(new)
+    if not host or host not in ours:
+        return new
+    found = _HOST.match(new.strip())
+    rest = new.strip()[found.end() :] if found else new
+    return rest if rest.startswith("/") else f"/{rest}"
+
+
+def check_old(old: str, ours: Collection[str]) -> None:
+    """Raises AddressError for an old address that names a host which is none of ``ours``: its path alone would be
+    another address."""
+    host = host_of(old)
+    if host and host not in ours:
+        raise AddressError(
+            f"“{old}” is an address of {host}, not of the old site.",
+            "The map answers for one host; write the path alone when you mean that.",
+        )
+
+
+def leads_elsewhere(redirects: Iterable[Redirect]) -> dict[str, int]:
+    """The hosts that lines lead to, with their number: what a map holds of hosts on purpose."""
+    return dict(sorted(Counter(host for r in redirects if (host := host_of(r.new))).items()))
 
 
 @dataclass(slots=True, eq=False, weakref_slot=True)

@@ -27,13 +27,14 @@ _PIECES = {
     "menu": "#menu,ul.menu,[role=navigation]",
 }
 _MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, "<input", *_PIECES])
+PIECE = "\x1f"  # white space, to whoever counts words
 _MOST = 40  # of a page's first-level headings, structured types and secrets are noted
 
 
 @dataclass(slots=True)
 class Glance:
     """``base``: the page's ``<base href>``, "" when it has none; ``links`` in document order; ``asks_password``: it
-    holds a field for one; ``seen``: the text a visitor sees, as it stands in the source."""
+    holds a field for one; ``seen``: the text a visitor sees, as it stands in the source, PIECE between its pieces."""
 
     facts: Facts
     base: str = ""
@@ -86,7 +87,7 @@ def glance(html: str | bytes) -> Glance:
             for node in body.css(unseen):
                 if node.mem_id != body.mem_id:
                     node.decompose()
-        found.seen = body.text(separator=" ")
+        found.seen = body.text(separator=PIECE)
     facts.words, facts.words_hash, facts.near = words_of(found.seen)
     return found
 

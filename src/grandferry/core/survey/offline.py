@@ -17,6 +17,7 @@ from urllib.parse import quote, unquote
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from ..address import Address
+from ..css import with_addresses
 from ..filetypes import ending_for
 from ..page import open_page
 from ..references import Attributes, Spelled, addresses, carriers_of, refresh_target, srcset
@@ -28,8 +29,6 @@ _SAFE = re.compile(r"[a-z0-9](?:[a-z0-9_.-]*[a-z0-9_-])?")
 _UNSAFE = re.compile(r"[^a-z0-9_.-]+")
 _DEVICES = re.compile(r"(?:con|prn|aux|nul|com\d|lpt\d)(?:\.|$)")  # names that Windows keeps for itself
 _PAGE_ENDS = (".html", ".htm")
-_CSS_URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)""", re.I)
-_CSS_IMPORT = re.compile(r"""@import\s+(?:"([^"]*)"|'([^']*)')""", re.I)
 _CSS_CHARSET = re.compile(r"""^\s*@charset\s+["'][^"']*["']\s*;""", re.I)
 _MARKS = Marks(MARKED)
 
@@ -104,20 +103,7 @@ Find = Callable[[str], str]
 
 def rewrite_css(css: str, find: Find) -> str:
     """A style sheet with its references replaced."""
-
-    def one(match: re.Match[str]) -> str:
-        raw = next((group for group in match.groups() if group is not None), "")
-        return 'url("' + _quoted(find(raw.strip()) if raw.strip() else raw) + '")'
-
-    css = _CSS_CHARSET.sub("", css)
-    css = _CSS_URL.sub(one, css)
-    return _CSS_IMPORT.sub(
-        lambda m: '@import "' + _quoted(find((m[1] if m[1] is not None else m[2]).strip())) + '"', css
-    )
-
-
-def _quoted(text: str) -> str:
-    return text.replace("\\", "%5C").replace('"', "%22").replace("\n", "")
+    return with_addresses(_CSS_CHARSET.sub("", css), lambda raw: find(raw) if raw else raw)
 
 
 def rewrite_page(html: str, find: Find) -> str:

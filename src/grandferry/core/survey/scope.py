@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..address import Scope
+from ..address import Scope, www
 from ..plan import SidePlan
 from .systems import preset
 
@@ -12,9 +12,10 @@ def scope_of(side: SidePlan) -> Scope:
     scheme, host, site, survey = side.scheme, side.host, side.site, side.survey
     rules = preset(survey.preset)
     aliases = {alias.lower() for alias in site.aliases}
-    other = host.removeprefix("www.") if host.startswith("www.") else f"www.{host}"
-    if other not in (*site.hosts, *site.file_hosts):
-        aliases.add(other)  # with and without www is one site, unless somebody says otherwise
+    apart = {host, *(name.lower() for name in (*site.hosts, *site.file_hosts))}
+    for name in (host, *sorted(aliases)):  # with and without www is one site, unless somebody says otherwise
+        aliases.add(www(name))
+    aliases -= apart
     return Scope(
         hosts=frozenset([host, *(h.lower() for h in site.hosts)]),
         below_host=host.removeprefix("www.") if survey.subdomains else "",

@@ -10,17 +10,47 @@ from ..patterns import compile_pattern
 from .marks import Marks
 
 _WORDS = "api app access private auth".split()
-MARKS = [f"{word}{gap}key" for word in _WORDS for gap in ("", "-", "_")] + ["secret", "token", "passw", "credential"]
+MARKS = [f"{word}{gap}key" for word in _WORDS for gap in ("", "-", "_")] + [
+    "secret",
+    "token",
+    "passw",
+    "credential",
+    "bearer",
+    "key=",
+]
 _ALONE = Marks([*MARKS, "<input"])
 # on RE2, since a hostile page chooses the text
-_NAMED = compile_pattern(
-    r"(?i)((?:api[_-]?key|access[_-]?key|app[_-]?key|secret|token|passw(?:or)?d|private[_-]?key|credential|auth[_-]?key)"
-    r"[\w.-]{0,40})[\"']?\s*(?:=>|[:=])\s*[\"']([A-Za-z0-9_+/=.-]{12,200})[\"']"
+_NAMES = (
+    r"[\w-]*(?:api[_-]?key|access[_-]?key|app[_-]?key|secret|token|passw(?:or)?d|private[_-]?key|credential|auth[_-]?key)"
+    r"[\w.-]*"
 )
+LONGEST = 1000  # signs of a key: what is longer is content
+_VALUE = r"[A-Za-z0-9_+/=.~-]{12,}"
+# in code, comments and attributes that are named so (2), and in the query of an address, whatever it is of (3)
+_NAMED = compile_pattern(
+    rf"(?i)({_NAMES})(?:[\"']?\s*(?:=>|[:=])\s*[\"']({_VALUE})[\"']|=({_VALUE})[\s>&#\"'<])",
+)
+# in the query of an address under the plainest of names (1), and in a head that a script sends (2; RFC 6750)
+_OTHERS = compile_pattern(rf"(?i)(?:[?&;](key)=|\b(bearer)\s+)({_VALUE})")
 _FIELD = re.compile(r"<input\b[^>]{0,400}>", re.I)
 _ATTRIBUTE = re.compile(r"\b(name|value|type)\s*=\s*[\"']([^\"']{0,300})[\"']", re.I)
-_SECRET_FIELD = re.compile(r"api[_-]?key|secret|access[_-]?key|private[_-]?key|passw(?:or)?d", re.I)
+_SECRET_FIELD = re.compile(
+    r"(?:api|access|auth|bearer)[_-]?(?:key|token)|secret|access[_-]?key|private[_-]?key|passw(?:or)?d", re.I
+)
 _CHANGING = re.compile(r"csrf|xsrf|nonce|verification|authenticity|viewstate", re.I)  # made anew for every visit
+
+
+# what an answer's head may hand a visitor that opens something for whoever has it
+_SECRET_HEADER = re.compile(
+    r"cookie|authori[sz]ation|authentication-info|token|secret|session|passw|csrf|xsrf|jwt|api-?key|"
+    r"(?:access|private|auth)-?key|x-auth\b",
+    re.I,
+)
+
+
+def is_secret_header(name: str) -> bool:
+    """Whether a header by its name carries a key to somebody's session or data."""
+    return bool(_SECRET_HEADER.search(name))
 
 
 def _random(text: str) -> bool:
@@ -37,9 +67,11 @@ def find_secrets(html: str, marks: frozenset[str] | None = None) -> list[tuple[s
     if marks.isdisjoint(MARKS):
         return []
     found: dict[str, str] = {}
-    for match in _NAMED.finditer(html):
-        name, value = match[1], match[2]
-        if not _CHANGING.search(name) and _random(value):
+    matches = [(m[1], m[2] or m[3]) for m in _NAMED.finditer(html)]
+    if not marks.isdisjoint(("bearer", "key=")):
+        matches += [(m[1] or m[2], m[3]) for m in _OTHERS.finditer(html)]
+    for name, value in matches:
+        if len(value) <= LONGEST and not _CHANGING.search(name) and _random(value):
             found.setdefault(value, name)
     if "<input" in marks:
         for element in _FIELD.findall(html):

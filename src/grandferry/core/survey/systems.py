@@ -61,7 +61,13 @@ SYSTEMS = (
         ("destination", "print", "tmpl", "no_cache"),
     ),
 )  # fmt: skip
-_VERSION = re.compile(r"[\s/-]*v?\d[\w.]*.*$")
+MOST = 200  # letters of a mark that are read
+# a number belongs to the version when something parts it from the name
+_VERSION = re.compile(
+    r"(?:[\s/,;:(=+-]+(?:(?:v|ver|version|rel|release|build)\b[\s.:=]*|v(?=\d))?\d|[?&/]+\w+=|[\s,;(]+(?:version|release)\b).*$",
+    re.I,
+)
+_BOUNDS = re.compile(r"""["'<>\s]""")  # of what a mark stands in
 
 
 def guess(generator: str, source: str, headers: Mapping[str, str]) -> list[Guess]:
@@ -69,17 +75,30 @@ def guess(generator: str, source: str, headers: Mapping[str, str]) -> list[Guess
     names."""
     found = []
     for system in SYSTEMS:
-        marks = [f"“{match[0]}” in the page" for trace in system.traces if (match := re.search(trace, source))]
+        marks = [f"“{_whole(match)}” in the page" for trace in system.traces if (match := re.search(trace, source))]
         if marks:
             found.append(Guess(system.name, tuple(marks), True))
     found.sort(key=lambda g: -len(g.marks))
     if generator:
-        name = _VERSION.sub("", generator.split("(")[0]).strip() or generator
+        name = _name(generator)
         found.insert(0, Guess(name, (f"generator mark “{generator}”",), False))
     powered = headers.get("x-powered-by", "")
     if powered and not found:
-        found.append(Guess(_VERSION.sub("", powered).strip() or powered, (f"header “x-powered-by: {powered}”",), False))
+        found.append(Guess(_name(powered), (f"header “x-powered-by: {powered}”",), False))
     return found
+
+
+def _name(mark: str) -> str:
+    """A system's name out of its own mark, without its version."""
+    return _VERSION.sub("", mark.partition("(")[0][:MOST]).strip() or mark
+
+
+def _whole(match: re.Match[str]) -> str:
+    """The word or address in which a trace was found."""
+    text, (start, end) = match.string, match.span()
+    before = [m.end() for m in _BOUNDS.finditer(text, max(0, start - MOST), start)]
+    after = _BOUNDS.search(text, end, end + MOST)
+    return text[before[-1] if before else max(0, start - MOST) : after.start() if after else end + MOST].strip("\"'<>")
 
 
 def preset(name: str) -> System | None:

@@ -9,13 +9,18 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
-from zipfile import BadZipFile
 
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 
+from .workbook import workbook_rows
+
 DELIMITERS = ",;\t|"
 LOOK = 40  # rows looked at to understand a table
+MOST_DIGITS = 15  # of a count
+MOST_CELL = 1_000_000  # letters
+MOST_CELLS = 10_000_000  # of a table
+csv.field_size_limit(MOST_CELL)
 _ADDRESS_WORDS = ("url", "address", "page", "path", "link", "location", "uri", "adresse", "seite")
 _VISITS_WORDS = (
     "pageview",
@@ -51,37 +56,45 @@ def is_workbook(path: Path) -> bool:
 
 
 def table_rows(path: Path) -> Iterator[list[str]]:
-    """All rows of a table as text, one after the other. Raises FerryError when the file is no table."""
-    if is_workbook(path):
-        try:  # by its content: an upload's name says nothing
-            import openpyxl  # which takes a while, and most tables are text
+    """All rows of a table as text, one after the other. Raises FerryError when the file is no table, or too large a
+    one."""
+    cells = 0
+    for row in _all_rows(path):
+        cells += len(row)
+        if cells > MOST_CELLS:
+            raise FerryError(f"The table has more than {MOST_CELLS:,} cells.", "Leave out columns, or divide it.")
+        yield row
 
-            book = openpyxl.load_workbook(io.BytesIO(path.read_bytes()), read_only=True, data_only=True)
-        except (BadZipFile, KeyError, ValueError, OSError) as problem:
-            raise FerryError(f"“{path.name}” cannot be read as a workbook ({problem}).", "Save it as CSV.") from None
-        for sheet in book.worksheets[:1]:
-            for row in sheet.iter_rows(values_only=True):
-                yield ["" if cell is None else str(cell).strip() for cell in row]
+
+def _all_rows(path: Path) -> Iterator[list[str]]:
+    if is_workbook(path):
+        yield from workbook_rows(path)  # by its content: an upload's name says nothing
         return
     with path.open("rb") as handle:
         start = handle.read(200_000)
     decoded = decode(start.rsplit(b"\n", 1)[0] if len(start) == 200_000 else start)
     delimiter = guess_delimiter(decoded.text)
-    with path.open("r", encoding=decoded.encoding, errors="replace", newline="") as text:
+    # lines end as they do in any of the usual systems, also those that end with a bare carriage return
+    with path.open("r", encoding=decoded.encoding, errors="replace") as text:
         if text.read(1) != "\ufeff":
             text.seek(0)
+        reader = csv.reader(text, delimiter=delimiter)
         try:
-            for row in csv.reader(text, delimiter=delimiter):
+            for row in reader:
                 yield [cell.strip() for cell in row]
         except csv.Error as problem:
-            raise FerryError(f"The table cannot be read: {problem}.") from None
+            told = f"The table cannot be read in line {reader.line_num:,}: {problem}."
+            if "field larger" in str(problem):
+                told = f"A cell that ends after line {reader.line_num:,} holds more than {MOST_CELL:,} letters."
+            raise FerryError(told, "Is a quotation mark left open there?") from None
 
 
 def guess_delimiter(text: str) -> str:
     """The delimiter that cuts the first lines into the same number of cells, more than one; a comma else."""
     best = (0, ",")
     for delimiter in DELIMITERS:
-        counts = [len(row) for row in islice(csv.reader(io.StringIO(text), delimiter=delimiter), LOOK) if row]
+        lines = csv.reader(io.StringIO(text, newline=None), delimiter=delimiter)
+        counts = [len(row) for row in islice(lines, LOOK) if row]
         many = [n for n in counts if n > 1]
         if many:
             common = max(set(many), key=many.count)
@@ -135,4 +148,4 @@ def look(path: Path) -> TableLook:
 def number(cell: str) -> int:
     """A count as people write it (1,204 or 1 204 or 1.204); 0 when it is none."""
     digits = cell.replace("\u00a0", "").replace(" ", "").replace(",", "").replace(".", "")
-    return int(digits) if digits.isdigit() else 0
+    return int(digits) if digits.isdecimal() and len(digits) <= MOST_DIGITS else 0

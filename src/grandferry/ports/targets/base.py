@@ -1,4 +1,4 @@
-"""What a system that content is delivered to looks like from here. One module a target, and a line in ``TARGETS``."""
+"""What a system that content is delivered to looks like from here. One module a target, and a line in ``known.py``."""
 
 from __future__ import annotations
 

@@ -9,16 +9,22 @@ from __future__ import annotations
 
 import asyncio
 import base64
+import json
+from datetime import UTC, datetime
 from typing import Any
 
 import aiohttp
 from aiohttp.abc import AbstractResolver
 from yarl import URL
 
+from grandferry.core.retry import retry_after
+
 from .base import Takes, TargetError
 
 MEDIA = "application/vnd.api+json"
 TRIES = 4
+LONGEST = 300.0  # seconds that one answer may take in all
+MOST = 4_000_000  # bytes of an answer that are read: what is longer says nothing to us
 
 
 class JsonApi:
@@ -36,7 +42,7 @@ class JsonApi:
         self._session = aiohttp.ClientSession(
             connector=aiohttp.TCPConnector(limit=4, resolver=self._resolver),
             headers={"Accept": MEDIA, "Content-Type": MEDIA},
-            timeout=aiohttp.ClientTimeout(total=self._timeout),
+            timeout=aiohttp.ClientTimeout(total=LONGEST, sock_connect=self._timeout, sock_read=self._timeout),
         )
         return self
 
@@ -49,6 +55,7 @@ class JsonApi:
         url = f"{self.base}/api/{path}"
         reason = ""
         for attempt in range(TRIES):
+            pause = 0.3 * 2**attempt
             try:
                 async with self._session.request(
                     method, URL(url, encoded=True), json=document, allow_redirects=False
@@ -61,16 +68,13 @@ class JsonApi:
                         )
                     if answer.status in (429, 500, 502, 503, 504) and attempt + 1 < TRIES:
                         reason = f"answers {answer.status}"
+                        pause = retry_after(answer.headers.get("Retry-After", ""), pause, datetime.now(UTC))
                     else:
-                        try:
-                            said = await answer.json(content_type=None)
-                            return answer.status, said if isinstance(said, dict) else {}
-                        except ValueError:
-                            return answer.status, {}
+                        return answer.status, await _document(answer)
             except (aiohttp.ClientError, TimeoutError, OSError) as problem:
                 reason = str(problem) or type(problem).__name__
             if attempt + 1 < TRIES:
-                await asyncio.sleep(0.3 * 2**attempt)
+                await asyncio.sleep(pause)
         raise TargetError(f"The target {self.base} gives no usable answer: {reason}.", "Is it up?")
 
     async def exists(self) -> None:
@@ -138,6 +142,21 @@ class JsonApi:
         raise TargetError(_reason(status, body))
 
 
+async def _document(answer: aiohttp.ClientResponse) -> dict[str, Any]:
+    """The JSON document of an answer, empty when it holds none, or more than is read."""
+    read = bytearray()
+    async for part in answer.content.iter_chunked(65_536):
+        read += part
+        if len(read) > MOST:
+            answer.close()
+            return {}
+    try:
+        said = json.loads(read)
+    except (ValueError, RecursionError):
+        return {}
+    return said if isinstance(said, dict) else {}
+
+
 def _names(body: dict[str, Any], type_: str, id_: str) -> bool:
     """Whether a document is about just this resource."""
     data = body.get("data")
@@ -154,4 +173,4 @@ def _reason(status: int, body: dict[str, Any]) -> str:
     errors = body.get("errors")
     first = errors[0] if isinstance(errors, list) and errors and isinstance(errors[0], dict) else {}
     said = first.get("detail") or first.get("title") or "no reason given"
-    return f"The target refused it ({status}): {said}"
+    return f"The target refused it ({status}): {' '.join(str(said).split())[:300]}"

@@ -2,39 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+import json
+from typing import Any, NamedTuple
 
 from grandferry.core.errors import NotThere
 
-from ..db import dicts, rows
+from ..db import rows, typed
 
-ADDRESS = (
-    "id",
-    "url",
-    "key",
-    "state",
-    "reason",
-    "status",
-    "type",
-    "mime",
-    "target",
-    "title",
-    "words",
-    "bytes",
-    "depth",
-    "visits",
-    "in_links",
-    "decision",
-    "decision_target",
-    "decision_origin",
-    "decision_reason",
-    "verdict",
-    "fate",
-    "proven",
-    "why",
-    "counted",
-    "change",
-)
 _SORTED = "(SELECT s.{} FROM sorted s WHERE s.address_id = address.id)"
 # columns that stand in other tables, as SQL over ``address``
 DERIVED = {
@@ -65,7 +39,56 @@ DERIVED |= {
         "WHERE f.address_id = address.id), '')"
     ),
 }
-COLUMNS = (*ADDRESS, *DERIVED)
+
+
+class AddressRow(NamedTuple):
+    """An address in a list. Its fields are the columns by which lists are shown, ordered and given out."""
+
+    id: int
+    url: str
+    key: str
+    state: str
+    reason: str
+    status: int
+    type: str
+    mime: str
+    target: str
+    title: str
+    words: int
+    bytes: int
+    depth: int
+    visits: int
+    in_links: int
+    decision: str
+    decision_target: str
+    decision_origin: str
+    decision_reason: str
+    verdict: str
+    fate: str
+    proven: bool
+    why: str
+    counted: bool
+    change: str
+    kind: str
+    what: str
+    also: str
+    language: str
+    heading: str
+    headings: int
+    description: str
+    links_out: int
+    pictures: int
+    no_alt: int
+    forms: int
+    embeds: int
+    indexing: str
+    encoding: str
+    seconds: float
+    found_by: str
+    odd: str
+
+
+COLUMNS = AddressRow._fields
 
 
 def column(name: str) -> str:
@@ -76,34 +99,82 @@ def column(name: str) -> str:
 SELECT = ", ".join(column(name) for name in COLUMNS)
 
 
-def address(crossing: int, number: int) -> dict[str, Any]:
-    """One address with how it was found, its facts, and the links in and out (the first 200 each)."""
-    row = rows(f"SELECT {SELECT} FROM address WHERE crossing_id = ? AND id = ?", crossing, number)
-    if not row:
+class Like(NamedTuple):
+    """An address alike to another: ``type`` same, near or spelling; ``why`` in words."""
+
+    id: int
+    key: str
+    title: str
+    type: str
+    why: str
+
+
+class Linked(NamedTuple):
+    """The other end of a link: how it is linked, and with what words."""
+
+    id: int
+    url: str
+    how: str
+    words: str
+
+
+class Captured(NamedTuple):
+    """A capture; ``rendered``: a browser built the page as well; ``body`` names its content."""
+
+    id: int
+    at: str
+    status: int
+    bytes: int
+    encoding: str
+    doubtful: str
+    rendered: bool
+    body: str
+
+
+class Details(NamedTuple):
+    """An address with how it was found, its facts (None when none were read), and the links in and out (the first 200
+    each)."""
+
+    row: AddressRow
+    ways: list[str]
+    spellings: list[str]
+    alike: list[Like]
+    facts: dict[str, Any] | None
+    findings: list[str]
+    links_in: list[Linked]
+    links_out: list[Linked]
+    captures: list[Captured]
+
+
+def address(crossing: int, number: int) -> Details:
+    """All that is known of an address. Raises NotThere."""
+    found = typed(AddressRow, f"SELECT {SELECT} FROM address WHERE crossing_id = ? AND id = ?", crossing, number)
+    if not found:
         raise NotThere(f"There is no address {number} in this crossing.")
-    data: dict[str, Any] = dict(zip(COLUMNS, row[0], strict=True))
-    data["ways"] = [r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)]
-    data["spellings"] = [r[0] for r in rows("SELECT url FROM spelling WHERE address_id = ? ORDER BY url", number)]
-    data["alike"] = dicts(
-        ("id", "key", "title", "type", "why"),
-        "SELECT a.id, a.key, a.title, o.type, o.why FROM likeness l JOIN likeness o ON o.crossing_id = l.crossing_id "
-        "AND o.type = l.type AND o.number = l.number AND o.address_id != l.address_id JOIN address a ON a.id = "
-        "o.address_id WHERE l.address_id = ? ORDER BY o.type DESC, a.key LIMIT 200",
-        number,
-    )
-    facts = rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number)
-    data["facts"], data["findings"] = facts[0] if facts else (None, "[]")
     link = (
         "SELECT a.id, a.url, r.how, r.words FROM reference r JOIN address a ON a.id = r.{} WHERE r.{} = ? "
         "ORDER BY r.id LIMIT 200"
     )
-    names = ("id", "url", "how", "words")
-    data["links_in"] = dicts(names, link.format("source_id", "target_id"), number)
-    data["links_out"] = dicts(names, link.format("target_id", "source_id"), number)
-    data["captures"] = dicts(
-        ("id", "at", "status", "bytes", "encoding", "doubtful", "rendered", "body"),
-        "SELECT id, at, status, bytes, encoding, doubtful, rendered != '', body FROM capture WHERE address_id = ? "
-        "ORDER BY id",
-        number,
+    facts, findings = (rows("SELECT facts, findings FROM page_facts WHERE address_id = ?", number) or [(None, "[]")])[0]
+    return Details(
+        found[0],
+        ways=[r[0] for r in rows("SELECT how FROM found WHERE address_id = ? ORDER BY how", number)],
+        spellings=[r[0] for r in rows("SELECT url FROM spelling WHERE address_id = ? ORDER BY url", number)],
+        alike=typed(
+            Like,
+            "SELECT a.id, a.key, a.title, o.type, o.why FROM likeness l JOIN likeness o ON o.crossing_id = "
+            "l.crossing_id AND o.type = l.type AND o.number = l.number AND o.address_id != l.address_id JOIN address a "
+            "ON a.id = o.address_id WHERE l.address_id = ? ORDER BY o.type DESC, a.key LIMIT 200",
+            number,
+        ),
+        facts=json.loads(facts) if facts else None,
+        findings=json.loads(findings),
+        links_in=typed(Linked, link.format("source_id", "target_id"), number),
+        links_out=typed(Linked, link.format("target_id", "source_id"), number),
+        captures=typed(
+            Captured,
+            "SELECT id, at, status, bytes, encoding, doubtful, rendered != '', body FROM capture WHERE address_id = ? "
+            "ORDER BY id",
+            number,
+        ),
     )
-    return data

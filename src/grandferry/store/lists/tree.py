@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 MOST = 2000  # folders of one path
+
+
+class Branch(NamedTuple):
+    """A folder (or a host) with how many addresses it has, how many are in the account, and how many of those are
+    unaccounted."""
+
+    name: str
+    addresses: int
+    counted: int
+    unaccounted: int
 
 
 class Tree:
@@ -43,15 +53,15 @@ class Tree:
                 high = middle
         return low
 
-    def _row(self, name: str, low: int, high: int) -> dict[str, Any]:
-        return {
-            "name": name,
-            "addresses": high - low,
-            "counted": int(self._counted[high] - self._counted[low]),
-            "unaccounted": int(self._unaccounted[high] - self._unaccounted[low]),
-        }
+    def _row(self, name: str, low: int, high: int) -> Branch:
+        return Branch(
+            name,
+            high - low,
+            int(self._counted[high] - self._counted[low]),
+            int(self._unaccounted[high] - self._unaccounted[low]),
+        )
 
-    def hosts(self) -> list[dict[str, Any]]:
+    def hosts(self) -> list[Branch]:
         """All hosts, the one with the most addresses first."""
         found, at, end = [], 0, len(self._begins) - 1
         while at < end:
@@ -59,9 +69,9 @@ class Tree:
             after = self._first_from(host + b"\1", at)
             found.append(self._row(host.decode("utf-8", "replace"), at, after))
             at = after
-        return sorted(found, key=lambda row: (-row["addresses"], row["name"]))
+        return sorted(found, key=lambda row: (-row.addresses, row.name))
 
-    def below(self, host: str, path: str) -> list[dict[str, Any]]:
+    def below(self, host: str, path: str) -> list[Branch]:
         """The folders right below ``path`` (given with its last slash); what lies in the path itself has no name."""
         prefix = f"{host}\0{path}".encode()
         low = self._first_from(prefix)
@@ -71,7 +81,7 @@ class Tree:
         nearest = np.searchsorted(self._marks, starts)
         where = np.append(self._marks, np.iinfo(np.int64).max)[nearest]
         inside = np.flatnonzero(where < ends) + low  # addresses with another folder, or a query, below the path
-        found: list[dict[str, Any]] = []
+        found: list[Branch] = []
         direct = self._row("", low, high)
         at = 0
         while at < len(inside) and len(found) < MOST:
@@ -81,7 +91,6 @@ class Tree:
             after = self._first_from(folder[:-1] + bytes([folder[-1] + 1]), first)
             row = self._row(name.decode("utf-8", "replace"), first, after)
             found.append(row)
-            for count in ("addresses", "counted", "unaccounted"):
-                direct[count] -= row[count]
+            direct = Branch("", *(all_ - part for all_, part in zip(direct[1:], row[1:], strict=True)))
             at = int(np.searchsorted(inside, after))
-        return ([direct] if direct["addresses"] else []) + found
+        return ([direct] if direct.addresses else []) + found

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from grandferry.core.address import spellings
 from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import FATES
 from grandferry.core.side import Side
@@ -22,8 +23,8 @@ from grandferry.core.side import Side
 from ..crossings import load_plan
 from ..db import holds, one, rows
 from . import columns
-from .details import COLUMNS, SELECT, column
-from .tree import Tree
+from .details import COLUMNS, SELECT, AddressRow, column
+from .tree import Branch, Tree
 
 _lock = threading.Lock()
 
@@ -95,9 +96,12 @@ class Selection:
             parts.append(f"({CHOICES[name]}) IN ({','.join('?' * len(wanted))})")
             values += wanted
         if self.below:
-            # a folder given with a query ("/list.aspx?") holds what begins like that
-            parts.append("key >= ? AND key < ?")
-            values += [self.below, self.below[:-1] + chr(ord(self.below[-1]) + 1)]
+            # whole parts: "/news" holds itself and what is in it or asked of it, not "/newsletter"; a folder given with
+            # a query ("/list.aspx?") holds what begins like that
+            ends = [self.below] if self.below[-1] in "/?" else [f"{self.below}/", f"{self.below}?"]
+            whole = [] if self.below[-1] in "/?" else [self.below]
+            parts.append(f"({' OR '.join(['key >= ? AND key < ?'] * len(ends) + ['key = ?'] * len(whole))})")
+            values += [bound for end in ends for bound in (end, end[:-1] + chr(ord(end[-1]) + 1))] + whole
         if self.search:
             condition, patterns = holds(self.search, "key", "title")
             parts.append(condition)
@@ -230,13 +234,14 @@ class _Texts:
 
     def holding(self, wanted: str) -> NDArray[np.intp]:
         """The places of the addresses whose path or title holds a text, whatever the case of its letters."""
-        text, needle = self._text, _searched(wanted)
-        found, at = [], text.find(needle)
-        while at >= 0:
-            found.append(at)
-            end = text.find(b"\n", at)
-            at = text.find(needle, end) if end >= 0 else -1
-        return np.searchsorted(self._begins, np.array(found, dtype=np.int64), "right") - 1
+        text, found = self._text, []
+        for needle in {_searched(way) for way in spellings(wanted)}:
+            at = text.find(needle)
+            while at >= 0:
+                found.append(at)
+                end = text.find(b"\n", at)
+                at = text.find(needle, end) if end >= 0 else -1
+        return np.unique(np.searchsorted(self._begins, np.array(found, dtype=np.int64), "right") - 1)
 
 
 def _searched(text: str) -> bytes:
@@ -342,7 +347,7 @@ def warm(side: Side) -> None:
 
 
 @columns.one_moment
-def window(side: Side, selection: Selection, order: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
+def window(side: Side, selection: Selection, order: str, offset: int, limit: int) -> tuple[int, list[AddressRow]]:
     """(total, rows): ``limit`` addresses of a selection from ``offset`` on. Raises FerryError on a bad filter or order.
 
     The very first rows by address come straight from the index, so that a list opens before its order is made.
@@ -357,10 +362,10 @@ def window(side: Side, selection: Selection, order: str, offset: int, limit: int
     return len(found), by_ids(found[offset : offset + limit].tolist())
 
 
-def by_ids(ids: list[int]) -> list[dict[str, Any]]:
+def by_ids(ids: list[int]) -> list[AddressRow]:
     """The rows of these addresses, in this order."""
     found = {
-        row[0]: dict(zip(COLUMNS, row, strict=True))
+        row[0]: AddressRow(*row)
         for row in rows(f"SELECT {SELECT} FROM address WHERE id IN (SELECT value FROM json_each(?))", json.dumps(ids))
     }
     return [found[id_] for id_ in ids if id_ in found]
@@ -384,7 +389,7 @@ def choices(side: Side, selection: Selection, name: str) -> list[tuple[str, int]
 
 
 @columns.one_moment
-def branches(side: Side, host: str, below: str) -> list[dict[str, Any]]:
+def branches(side: Side, host: str, below: str) -> list[Branch]:
     """The folders right below a path (given with its last slash) with their counts: all, in the account, unaccounted.
 
     A path asked with queries (``/list.aspx?``) is a folder of its own; pages that lie in the path itself are the row
@@ -393,7 +398,7 @@ def branches(side: Side, host: str, below: str) -> list[dict[str, Any]]:
     if below.endswith("?"):
         return []
 
-    def make() -> list[dict[str, Any]]:
+    def make() -> list[Branch]:
         tree = columns.keep(side, ("tree",), lambda: _tree(side))
         return tree.below(host, below) if host else tree.hosts()
 

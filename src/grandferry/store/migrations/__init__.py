@@ -1,5 +1,5 @@
-"""Schema versions. A new file is made from ``v7.sql``; each later version is one file of statements, ``v8.sql`` and so
-on, run in a transaction of its own and never changed once released."""
+"""Schema versions. Each from 7 on is one file of statements, ``v8.sql`` and so on, run in a transaction of its own and
+never changed once released. A new file is made from ``now.sql``, which is what they come to."""
 
 from __future__ import annotations
 
@@ -11,14 +11,14 @@ import peewee
 from ..db import APPLICATION_ID, StoreError
 from .before import STEPS
 
-FIRST = 7  # the version a new file is made at
-VERSION = 9
+FIRST = 7  # the first version that is a file of statements
+VERSION = 10
 
 
-def _statements(version: int) -> list[str]:
-    """The statements of a version's file (a trigger holds several)."""
+def _statements(name: str) -> list[str]:
+    """The statements of a file (a trigger holds several)."""
     found, part = [], ""
-    for line in (files(__package__) / f"v{version}.sql").read_text("utf-8").splitlines(keepends=True):
+    for line in (files(__package__) / f"{name}.sql").read_text("utf-8").splitlines(keepends=True):
         if not part and (line.startswith("--") or not line.strip()):
             continue
         part += line
@@ -33,8 +33,8 @@ def _step(database: peewee.SqliteDatabase, version: int) -> int:
     if 0 < version < FIRST:
         STEPS[version](database)
         return version + 1
-    reached = FIRST if version == 0 else version + 1
-    for statement in _statements(reached):
+    name, reached = ("now", VERSION) if version == 0 else (f"v{version + 1}", version + 1)
+    for statement in _statements(name):
         database.execute_sql(statement)
     return reached
 

@@ -1,6 +1,6 @@
 """What brings a file older than version 7 to it, as it was when version 7 was released: statements, never models.
 
-A new file is not made this way but from ``v7.sql``.
+A new file is not made this way but from ``now.sql``.
 """
 
 from __future__ import annotations

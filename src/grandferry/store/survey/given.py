@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from grandferry.core.errors import NotThere
 from grandferry.core.side import Side
 
-from ..db import dicts, many, now, one, rows, typed
+from ..db import many, now, one, rows, typed
 
 
 def add(
@@ -74,16 +74,30 @@ def addresses(side: Side, type_: str) -> list[Visits]:
     )
 
 
-def lists(side: Side) -> list[dict[str, Any]]:
-    """All lists of a side with the addresses and visits they name."""
-    found = dicts(
-        ("id", "name", "type", "at", "by", "report", "from_plan", "addresses", "visits"),
+class Given(NamedTuple):
+    """A list of a side with the addresses and visits it names, and how it was read."""
+
+    id: int
+    name: str
+    type: str
+    at: str
+    by: str
+    report: dict[str, Any]
+    from_plan: bool
+    addresses: int
+    visits: int
+
+
+def lists(side: Side) -> list[Given]:
+    """All lists of a side."""
+    found = typed(
+        Given,
         "SELECT g.id, g.name, g.type, g.at, g.by, g.report, g.from_plan, count(v.target), coalesce(sum(v.count), 0) "
         "FROM given g LEFT JOIN given_address v ON v.given_id = g.id WHERE g.crossing_id = ? AND g.side = ? GROUP BY "
         "g.id ORDER BY g.id",
         *side,
     )
-    return [{**row, "report": json.loads(row["report"]), "from_plan": bool(row["from_plan"])} for row in found]
+    return [row._replace(report=json.loads(str(row.report)), from_plan=bool(row.from_plan)) for row in found]
 
 
 def known_urls(side: Side, urls: list[str]) -> set[str]:

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import json
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from grandferry.core.keptout import KeptOut
 from grandferry.core.side import Side
 
-from ..db import Part, dicts, one, rows, typed
+from ..db import Part, one, rows, typed
 
-ROW = ("id", "url", "host", "reason", "what", "wants_file", "pages", "source", "source_key", "how")
 _MEASURING = ("analytic", "metric", "/stat", "track", "pixel", "beacon", "/tag", "counter", "measure")
 _SHARING = ("share", "follow", "/intent/", "/post?", "/submit?")
 
@@ -31,10 +30,18 @@ WHAT = (
 )
 
 
-def groups(side: Side) -> list[dict[str, Any]]:
-    """host, reason, number of addresses kept out, and how many of them are files."""
-    return dicts(
-        ("host", "reason", "count", "files"),
+class Group(NamedTuple):
+    """How many addresses of a host are kept out for one reason, and how many of them are files."""
+
+    host: str
+    reason: str
+    count: int
+    files: int
+
+
+def groups(side: Side) -> list[Group]:
+    return typed(
+        Group,
         "SELECT host, reason, count(*), sum(wants_file) FROM shut_out WHERE crossing_id = ? AND side = ? GROUP BY "
         "1, 2 ORDER BY 3 DESC, 1, 2",
         *side,
@@ -52,11 +59,27 @@ def sorts(side: Side, host: str = "", reason: str = "", search: str = "") -> lis
     return typed(Sort, f"SELECT {WHAT}, count(*), max(pages) FROM {part.sql} GROUP BY 1 ORDER BY 2 DESC", *part.values)
 
 
+class Kept(NamedTuple):
+    """An address kept out: what it is to the page, how many pages name it, and the first of them (0 and "" when it was
+    met elsewhere)."""
+
+    id: int
+    url: str
+    host: str
+    reason: str
+    what: str
+    wants_file: bool
+    pages: int
+    source: int
+    source_key: str
+    how: str
+
+
 def window(
     side: Side, host: str, reason: str, search: str, offset: int, limit: int, what: str = "", order: str = "url"
-) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of what is kept out for a reason ("" any) on a host ("" any), or is of a sort: the number of pages
-    that name each, and the first of them (0 and "" when it was met elsewhere). ``order``: url or -pages."""
+) -> tuple[int, list[Kept]]:
+    """(total, rows) of what is kept out for a reason ("" any) on a host ("" any), or is of a sort. ``order``: url or
+    -pages."""
     part = _those(side, host, reason, search).any_of(WHAT, [what] if what else [])
     total = one(f"SELECT count(*) FROM {part.sql}", *part.values)
     by = "s.pages DESC, s.url" if order == "-pages" else "s.url"
@@ -73,7 +96,7 @@ def window(
         offset,
     )
     made = [
-        dict(zip(ROW, (id_, url, at, why, kind, bool(file), pages, source or 0, key or "", how), strict=True))
+        Kept(id_, url, at, why, kind, bool(file), pages, source or 0, key or "", how)
         for id_, url, at, why, kind, file, pages, how, source, key in found
     ]
     return total, made

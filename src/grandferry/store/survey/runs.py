@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from grandferry.core.side import Side
 
-from ..db import dicts, many, now, one, rows
-from ..lists import columns, windows
+from ..db import many, now, one, rows
 
 
 def open_run(side: Side, again: bool) -> int:
@@ -66,23 +66,20 @@ def begin_anew(side: Side, number: int, start: int) -> None:
     rows("UPDATE address SET state = 'waiting' WHERE id = ?", start)
 
 
-def waiting(side: Side) -> int:
-    """Addresses that are known and that the survey which is not at its end has not asked yet."""
-    last = one("SELECT max(number) FROM survey_run WHERE crossing_id = ? AND side = ? AND ended = ''", *side)
-    if last is None:
-        return dict(windows.choices(side, windows.Selection(), "state")).get("waiting", 0)
-
-    def count() -> int:
-        return int(
-            one(
-                "SELECT count(*) FROM address WHERE crossing_id = ? AND side = ? AND (state = 'waiting' OR (state IN "
-                "('done', 'failed') AND run < ?))",
-                *side,
-                last,
-            )
+def ask_again(side: Side, number: int, hosts: Iterable[str], statuses: Iterable[int]) -> dict[str, int]:
+    """Let the answers of some hosts by which this survey was turned away wait again, those that hold nothing and those
+    with one of some statuses. Gives their number by host."""
+    marks = ",".join("?" * len(known := list(statuses)))
+    found: dict[str, int] = {}
+    for host in hosts:
+        where = (
+            f"crossing_id = ? AND side = ? AND host = ? AND run = ? AND state != 'waiting' AND (status IN ({marks}) OR "
+            "type = 'refused')"
         )
-
-    return columns.keep(side, ("waiting", last), count, found=True)
+        values = (*side, host, number, *known)
+        found[host] = int(one(f"SELECT count(*) FROM address WHERE {where}", *values))
+        rows(f"UPDATE address SET state = 'waiting' WHERE {where}", *values)
+    return {host: count for host, count in found.items() if count}
 
 
 class Run(NamedTuple):
@@ -169,19 +166,27 @@ def asked(run: int, address: int) -> None:
     rows("UPDATE address SET run = ? WHERE id = ?", run, address)
 
 
-def changed(side: Side, run: int, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
-    """(total, rows) of what a survey found changed: address, key, title, change, what."""
+class ListedChange(NamedTuple):
+    """What a survey found changed, as ``Changed``, with the page it is about."""
+
+    address: int
+    key: str
+    title: str
+    change: str
+    what: list[str]
+
+
+def changed(side: Side, run: int, offset: int, limit: int) -> tuple[int, list[ListedChange]]:
+    """(total, rows) of what a survey found changed."""
     table = (
         "address_change c JOIN address a ON a.id = c.address_id WHERE c.crossing_id = ? AND c.side = ? AND c.run = ?"
     )
-    found = dicts(
-        ("address", "key", "title", "change", "what"),
+    found = rows(
         f"SELECT a.id, a.key, a.title, c.change, c.what FROM {table} ORDER BY c.change, a.key LIMIT ? OFFSET ?",
         *side,
         run,
         limit,
         offset,
     )
-    for row in found:
-        row["what"] = json.loads(row["what"])
-    return int(one(f"SELECT count(*) FROM {table}", *side, run)), found
+    read = [ListedChange(*row, json.loads(what)) for *row, what in found]
+    return int(one(f"SELECT count(*) FROM {table}", *side, run)), read

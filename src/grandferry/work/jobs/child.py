@@ -12,7 +12,7 @@ import resource
 import socket
 import struct
 from collections.abc import Callable
-from typing import Any
+from typing import Any, BinaryIO
 
 LENGTH = struct.Struct("<Q")
 BUFFER = 1_000_000
@@ -63,13 +63,29 @@ def serve(theirs: socket.socket) -> None:
     theirs.setblocking(True)
     function: Callable[[Any], Any] = _nothing
     with PageGarbage() as collect, theirs, theirs.makefile("rb", BUFFER) as given:
-        while len(lengths := given.read(LENGTH.size)) == LENGTH.size:
-            wanted, tasks = pickle.loads(given.read(LENGTH.unpack(lengths)[0]))
+        while (work := received(given)) is not None:
+            wanted, tasks = pickle.loads(work)
             if wanted is not None:
                 function = pickle.loads(wanted)
             made = pickle.dumps([attempt(function, task) for task in tasks], 5)
-            theirs.sendall(LENGTH.pack(len(made)) + made)
+            try:
+                theirs.sendall(LENGTH.pack(len(made)) + made)
+            except OSError:  # the other end went away in the meantime
+                return
             collect(len(tasks))
+
+
+def received(given: BinaryIO) -> bytes | None:
+    """The next work handed over; None once the other end is gone, however it went (closed, killed, reset)."""
+    try:
+        lengths = given.read(LENGTH.size)
+        if len(lengths) < LENGTH.size:
+            return None
+        length = LENGTH.unpack(lengths)[0]
+        work = given.read(length)
+    except OSError:
+        return None
+    return work if len(work) == length else None
 
 
 def _nothing(_: Any) -> None:

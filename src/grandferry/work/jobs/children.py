@@ -18,6 +18,7 @@ from typing import Any
 from .child import BUFFER, LENGTH, serve
 
 TASK_SECONDS = 30.0  # for one message
+START_SECONDS = 60.0  # for a child to be there, which is no page's fault
 MOST = 12  # tasks handed to a child at once
 MOST_BYTES = 1_500_000
 AHEAD = 3  # messages that a child has, so that it never waits for the next one
@@ -61,7 +62,6 @@ class _Child:
 
     def __init__(self, function: bytes):
         self._function = function
-        self._given: ForkServerProcess | None = None  # the process that knows it
         self.asked = 0  # messages that it has and has not yet answered
         self._turn = asyncio.Lock()
         self._process: ForkServerProcess | None = None
@@ -77,29 +77,45 @@ class _Child:
         self._out.transport.set_write_buffer_limits(high=BUFFER * 64)
         await asyncio.to_thread(process.start)  # which waits for the process that children are forked from
         theirs.close()
+        try:
+            self._send((self._function, []))
+            await self._answer(START_SECONDS)
+        except (TimeoutError, OSError, EOFError):
+            process.kill()
+            self._out.transport.abort()
+            raise TaskEnded("No process could be started to read the page in.") from None
         self._process = process
 
-    async def ask(self, tasks: list[Any]) -> list[Any]:
-        """The results of some tasks, an exception in the place of one that raised it. Raises _Ended."""
+    def _send(self, message: tuple[bytes | None, list[Any]]) -> None:
+        assert self._out is not None
+        made = pickle.dumps(message, 5)
+        self._out.write(LENGTH.pack(len(made)))
+        self._out.write(made)
+
+    async def _answer(self, seconds: float) -> list[Any]:
+        assert self._in is not None
+        async with asyncio.timeout(seconds):
+            (length,) = LENGTH.unpack(await self._in.readexactly(LENGTH.size))
+            made: list[Any] = pickle.loads(await self._in.readexactly(length))
+            return made
+
+    async def ready(self) -> None:
+        """Wait until the process is there and knows its function. Raises TaskEnded."""
         if self._process is None:
             async with self._turn:
                 if self._process is None:
                     await self._start()
+
+    async def ask(self, tasks: list[Any]) -> list[Any]:
+        """The results of some tasks, an exception in the place of one that raised it. Raises _Ended and TaskEnded."""
+        await self.ready()
         process = self._process
-        assert self._in is not None and self._out is not None
-        function = None if self._given is process else self._function
-        self._given = process
-        message = pickle.dumps((function, tasks), 5)
-        self._out.write(LENGTH.pack(len(message)))
-        self._out.write(message)
+        self._send((None, tasks))
         async with self._turn:
             if self._process is not process or process is None:
                 raise _Ended(begun=False, slow=False)
             try:
-                async with asyncio.timeout(TASK_SECONDS):
-                    (length,) = LENGTH.unpack(await self._in.readexactly(LENGTH.size))
-                    made: list[Any] = pickle.loads(await self._in.readexactly(length))
-                    return made
+                return await self._answer(TASK_SECONDS)
             except TimeoutError:
                 self.close()
                 raise _Ended(begun=True, slow=True) from None
@@ -127,7 +143,7 @@ class Children:
 
     async def warm(self) -> None:
         """Wait until the children are there."""
-        await asyncio.gather(*(child.ask([]) for child in self._children))
+        await asyncio.gather(*(child.ready() for child in self._children))
 
     def start(self) -> None:
         """Start the children, without waiting for them."""
@@ -156,7 +172,7 @@ class Children:
         """Give a child one message after the other. Each child has several pumps: while one waits for its answer, the
         other has given the next."""
         with contextlib.suppress(Exception):  # whatever it is, the first message says it
-            await child.ask([])
+            await child.ready()
         while True:
             # a child that has something to do is given full messages only
             while not self._waiting or (child.asked and len(self._waiting) < MOST):

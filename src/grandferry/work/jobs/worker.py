@@ -10,6 +10,7 @@ import gc
 import importlib
 import os
 import signal
+import sqlite3
 import sys
 import threading
 import time
@@ -17,15 +18,20 @@ import traceback
 from collections.abc import Callable
 from typing import Any
 
+import peewee
+
 from grandferry.core.errors import FerryError
 from grandferry.core.jobs import JOBS, Finding
 from grandferry.core.side import SIDES, Side
 from grandferry.store import jobs
-from grandferry.store.lists import windows
+from grandferry.store.db import fault
 from grandferry.store.schema import Job
 from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.jobs import children
 from grandferry.work.jobs.context import Context, Stopped, job_params
+
+FINISH_TRIES = 30
+FINISH_PAUSE = 2.0  # seconds
 
 
 def runner(kind: str) -> Callable[[Context], dict[str, Any]]:
@@ -50,6 +56,9 @@ def work_on(job: Job) -> None:
         _failed(number, lease, str(problem))
     except KeyboardInterrupt:
         raise
+    except (sqlite3.Error, peewee.DatabaseError, OSError) as problem:
+        traceback.print_exc()
+        _failed(number, lease, fault(problem))
     except Exception as problem:
         traceback.print_exc()
         _failed(number, lease, f"{job.kind} failed: {type(problem).__name__}: {problem}")
@@ -58,6 +67,8 @@ def work_on(job: Job) -> None:
 def _lay_ready(crossing: int) -> None:
     """Leave on disk what the lists of a large crossing need. Without it they are slower, and nothing else is lost."""
     try:
+        from grandferry.store.lists import windows  # a worker is there sooner without it
+
         for name in SIDES:
             windows.prepare(Side(crossing, name))
     except Exception:
@@ -65,10 +76,16 @@ def _lay_ready(crossing: int) -> None:
 
 
 def _failed(number: int, lease: int, error: str) -> None:
-    try:
-        jobs.finish(number, lease, "failed", error=error)
-    except jobs.Fenced:
-        pass
+    for attempt in range(FINISH_TRIES):
+        try:
+            jobs.finish(number, lease, "failed", error=error)
+            return
+        except jobs.Fenced:
+            return
+        except (sqlite3.Error, peewee.DatabaseError):
+            if attempt + 1 == FINISH_TRIES:
+                raise
+            time.sleep(FINISH_PAUSE)  # of a full disk nothing can be noted, until there is room
 
 
 def main() -> int:

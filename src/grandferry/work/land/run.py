@@ -25,8 +25,8 @@ from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
 from grandferry.core.survey.scope import scope_of
 from grandferry.net.resolver import Resolver
-from grandferry.ports.targets import TARGETS
 from grandferry.ports.targets.base import Target, TargetError, identity
+from grandferry.ports.targets.known import TARGETS
 from grandferry.store import bodies, edits, land, lift, refit, route, stamps
 from grandferry.work.jobs.context import Context
 from grandferry.work.refit.content import finished, stored_body

@@ -9,7 +9,8 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from grandferry.core.address import Scope
-from grandferry.core.lift.fields import Value, lift_page
+from grandferry.core.lift.fields import lift_page
+from grandferry.core.lift.value import Value
 from grandferry.core.made import LIFT, Behind, behind, made_from
 from grandferry.core.plan import KindPlan, Plan
 from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
@@ -141,7 +142,7 @@ def run(context: Context) -> dict[str, Any]:
         "edited": sum(bool(one.item) for one in laid),
         "conflicts": sum(one.conflict for one in laid),
         "coverage": lift.coverage(crossing),
-        "exceptions": lift.exceptions(crossing)[:LISTED],
+        "exceptions": [row._asdict() for row in lift.exceptions(crossing)[:LISTED]],
     }
 
 

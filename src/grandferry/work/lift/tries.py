@@ -9,11 +9,13 @@ from typing import Any
 
 from grandferry.core.address import shape_pattern
 from grandferry.core.errors import FerryError, NotThere, UnreadablePage
-from grandferry.core.lift.fields import Value, lift_field
+from grandferry.core.lift.fields import lift_field
 from grandferry.core.lift.pointing import selector_of
+from grandferry.core.lift.value import Value
 from grandferry.core.page import Page
 from grandferry.core.plan import FieldPlan, RouteRule, SortRule
 from grandferry.core.route.evaluate import Answer, evaluate
+from grandferry.core.route.fate import ANSWERS
 from grandferry.core.route.redirects import map_of
 from grandferry.core.sort.rules import holds
 from grandferry.core.survey.scope import scope_of
@@ -118,8 +120,9 @@ def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
 
 @dataclass(frozen=True, slots=True)
 class Catch:
-    """An old address a rule would answer for, and where it would lead. ``effect``: settles, agrees, disagrees,
-    hides (an address that stays), or already (a pair, an item, a file or a reason to set it aside comes first)."""
+    """An old address a rule would answer for, and where it would lead. ``effect``: settles, agrees, disagrees, hides
+    (what stays, or answers on the new host, decided or not), or already (a pair, an item, a file or a reason to set it
+    aside comes first)."""
 
     address: int
     key: str
@@ -135,14 +138,25 @@ def try_redirect(crossing: int, rule: RouteRule) -> tuple[dict[str, int], list[C
     table = map_of([line])
     counts: Counter[str] = Counter()
     kept: dict[str, list[Catch]] = {}
-    for id_, key, fate, target, origin in route.decided(crossing):
+    for number, key in route.new_alone(crossing):
+        answer = evaluate(table, key)
+        if answer is not None:
+            counts["hides"] += 1
+            if len(kept.setdefault("hides", [])) < SHOWN:
+                to = "gone (410)" if answer.status == 410 else answer.location
+                kept["hides"].append(Catch(number, key, to, "hides", "a page of the new site"))
+    for id_, key, fate, target, origin, verdict in route.decided(crossing):
         answer = evaluate(table, key)
         if answer is None:
             continue
         to = "gone (410)" if answer.status == 410 else answer.location
         had = "gone (410)" if fate == "retired" else target if fate in ("stays", "moved", "merged") else fate
-        if fate == "stays" and answer.location != key:
+        if answer.location == key:
+            effect = "agrees" if fate == "stays" else "settles" if fate in ("", "unaccounted") else "disagrees"
+        elif fate == "stays":
             effect = "hides"
+        elif fate in ("", "unaccounted") and verdict in ANSWERS:
+            effect, had = "hides", f"answers there ({verdict})"
         elif fate in ("", "unaccounted"):
             effect = "settles"
         elif had == to:

@@ -18,6 +18,7 @@ from grandferry.store.db import transaction
 from grandferry.store.schema import Crossing
 from grandferry.store.survey import given
 from grandferry.store.survey.given import Visits
+from grandferry.work.plan.leave import entered, user
 
 
 def bring_in(path: Path) -> tuple[Crossing, PlanFolder]:
@@ -48,6 +49,11 @@ def _set_plan(crossing: int, content: PlanFolder) -> None:
     """Make a plan's decisions those of a crossing, as a change that can be taken back; none when they are so already.
     What was set by hand here and is not named in the plan stays."""
     pairs = crossings.load_pairs(crossing)
+    try:
+        had = crossings.load_plan(crossing).old.permission
+    except NotThere:
+        had = None
+    content.plan = entered(content.plan, had, user())
     text = f"plan “{content.plan.name}” brought in"
     try:
         same = crossings.load_plan(crossing) == content.plan and pairs == content.pairs
@@ -73,6 +79,8 @@ def _logs(content: PlanFolder, path: Path) -> dict[str, _Log]:
     logs: dict[str, _Log] = {}
     for name in content.plan.survey.logs:
         beside = path / name if path.is_dir() else None
+        if beside is not None and not beside.resolve().is_relative_to(path.resolve()):
+            raise PlanError(f"the access log “{name}” lies outside the plan's folder.", file="plan.yaml")
         if beside is not None and beside.is_file():
             with beside.open("rb") as file:
                 mark = hashlib.file_digest(file, "sha256").hexdigest()

@@ -79,12 +79,12 @@ def page_preview(
     marks: dict[int, tuple[str, str]] = {}
     if with_losses:
         for account in refit.accounts_of(address):
-            for missing in account["missing"]:
-                why = missing["why"]
+            for missing in account.missing:
+                why = missing.why
                 mark = (
                     ("step", f"taken out by the step “{why}”") if why else ("lost", "in no block, and no step took it")
                 )
-                for node in missing.get("nodes", [missing["node"]]):
+                for node in missing.nodes:
                     marks[node] = mark
     page = parse(text)
     has_doctype = text.lstrip("\ufeff \t\r\n")[:9].lower() == "<!doctype"

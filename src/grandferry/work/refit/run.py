@@ -13,6 +13,7 @@ from pydantic import TypeAdapter
 from grandferry.core.address import Scope
 from grandferry.core.made import REFIT, Behind, behind, made_from
 from grandferry.core.plan import Plan, Step
+from grandferry.core.refit.account import LossAccount
 from grandferry.core.refit.blocks import constructs
 from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.convert import refit_nodes, touches
@@ -44,7 +45,7 @@ class _Task:
 @dataclass(frozen=True, slots=True)
 class _Refitted:
     body: bytes
-    account: dict[str, Any]
+    account: LossAccount
     constructs: dict[str, int]
 
 
@@ -71,7 +72,7 @@ def _refit_one(task: _Task) -> _Refitted:
         whole_page=True,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
-    return _Refitted(body, done.account.as_json(), constructs(done.blocks))
+    return _Refitted(body, done.account, constructs(done.blocks))
 
 
 def _touched(task: tuple[bytes, str, list[Step]]) -> bool:
@@ -186,13 +187,13 @@ def run(context: Context) -> dict[str, Any]:
                 packed.append((name, len(found.body), *bodies.pack(found.body)))
                 a = found.account
                 of = (field.item, field.field)
-                for type_, named in (("construct", found.constructs), ("step", a["removed"])):
+                for type_, named in (("construct", found.constructs), ("step", a.removed)):
                     counts += [(*of, type_, name_, number) for name_, number in named.items()]
-                for thing, c in a["things"].items():
-                    found_of = (("have", c["have"]), ("taken", c["removed"]), ("lost", c["lost"]))
-                    counts += [(*of, type_, thing, number) for type_, number in found_of if number]
-                words = (a["words"][0], a["in_blocks"], a["in_islands"], a["unaccounted"])
-                rows.append((*of, name, json.dumps(a, ensure_ascii=False), *words, stamp))
+                for thing, c in a.things.items():
+                    found_of = (("have", c.have), ("taken", c.removed), ("lost", c.lost))
+                    counts += [(*of, type_, thing.value, number) for type_, number in found_of if number]
+                words = (a.words, a.in_blocks, a.in_islands, a.unaccounted)
+                rows.append((*of, name, json.dumps(a.as_json(), ensure_ascii=False), *words, stamp))
             bodies.put_many(packed)
             with context.writing():
                 refit.store_refits(rows, counts)
@@ -209,4 +210,9 @@ def run(context: Context) -> dict[str, Any]:
     context.progress(force=True, done=len(tasks), all=len(tasks), left=left)
     things = {row.name: [row.have, row.lost] for row in refit.things(crossing)}
     done = {"done": len(tasks), "left": left, "untouched": len(spared), "failed": failed}
-    return {**refit.totals(crossing), "things": things, **done, "worst": refit.worst(crossing)}
+    return {
+        **refit.totals(crossing),
+        "things": things,
+        **done,
+        "worst": [row._asdict() for row in refit.worst(crossing)],
+    }

@@ -22,4 +22,4 @@ def land_stamp(crossing: int, plan: Plan) -> str:
 
 def check_stamp(crossing: int, base: str) -> str:
     """What a round judges: the host, and every decision."""
-    return made_from(1, base, stamps.decisions(crossing))
+    return made_from(2, base, stamps.decisions(crossing))  # 2: contents are held against each other

@@ -11,7 +11,7 @@ from grandferry.core.address import normal
 from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.route.fate import Decision
-from grandferry.core.route.judge import Trail, judge
+from grandferry.core.route.judge import Known, Trail, judge
 from grandferry.core.route.redirects import Redirect
 from grandferry.net.check import Elsewhere, error_page, follow
 from grandferry.net.fetch import Fetcher
@@ -19,6 +19,7 @@ from grandferry.store import crossings, route, stamps
 from grandferry.store.route import Judged, ToCheck
 from grandferry.work.jobs.context import Context, access_of
 from grandferry.work.rounds.stamping import check_stamp
+from grandferry.work.route.contents import old_says
 
 AT_ONCE = 8
 BATCH = 50
@@ -53,18 +54,23 @@ async def _run(context: Context) -> dict[str, Any]:
         agent=context.plan.manners.agent,
         hosts=frozenset([home.host, *_other_hosts(row.decision.target for row in rows)]),
         at_once=AT_ONCE,
+        hold=False,
         secrets=access_of(context.crossing),
     ) as fetcher:
         elsewhere = Elsewhere(fetcher, max(OTHERS_DELAY, context.plan.manners.delay))
         probe = await fetcher.get(base + "/")
         if probe.error and not probe.status:
             raise FerryError(f"The host {base} gives no answer. {probe.error}", "Is it up?")
-        wrong = await error_page(fetcher, base)
-        if wrong:
+        error = await error_page(fetcher, base)
+        if error is not None:
             context.log(f"{base} answers a made-up address with 200; that page is known from now on.", "warning")
+        context.progress(force=True, done=0, all=total)
+        old, common = old_says(context.crossing, context.heed)
         for start in range(0, total, BATCH):
             batch = rows[start : start + BATCH]
-            found = await asyncio.gather(*(_one(fetcher, base, row, wrong, elsewhere) for row in batch))
+            found = await asyncio.gather(
+                *(_one(fetcher, base, row, Known(common, old.get(row.address), error), elsewhere) for row in batch)
+            )
             with context.writing():
                 route.store_verdicts(round_, list(found))
             context.progress(done=min(start + BATCH, total), all=total)
@@ -87,13 +93,14 @@ def _other_hosts(targets: Iterable[str]) -> set[str]:
     return {place.host for place in places if place is not None}
 
 
-async def _one(fetcher: Fetcher, base: str, row: ToCheck, wrong: str, elsewhere: Elsewhere) -> Judged:
-    address, key, decision, title = row
+async def _one(fetcher: Fetcher, base: str, row: ToCheck, known: Known, elsewhere: Elsewhere) -> Judged:
+    address, key, decision = row
     if decision.fate == "set aside":
         return Judged(address, "left out", decision.signature, 0, "[]", "")
     trail = await follow(fetcher, base, key, elsewhere)
-    verdict = judge(decision, trail, base, title=title, error_page=wrong)
-    return Judged(address, verdict, decision.signature, trail.status, hops_json(trail), final_of(trail, key))
+    verdict, like = judge(key, decision, trail, base, known)
+    seen = "" if like is None else "\t".join((like.seen, str(like.percent), "1" if like.title else ""))
+    return Judged(address, verdict, decision.signature, trail.status, hops_json(trail), final_of(trail, key), seen)
 
 
 def hops_json(trail: Trail) -> str:
@@ -115,12 +122,12 @@ async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict
         )
     root = f"{home.scheme}://{home.host}"
     hosts = frozenset([home.host, *_other_hosts(line.new for line in lines)])
-    async with Fetcher(agent=agent, hosts=hosts, at_once=AT_ONCE) as fetcher:
+    async with Fetcher(agent=agent, hosts=hosts, at_once=AT_ONCE, hold=False) as fetcher:
         elsewhere = Elsewhere(fetcher, OTHERS_DELAY)
         probe = await fetcher.get(root + "/")
         if probe.error and not probe.status:
             raise FerryError(f"The host {root} gives no answer. {probe.error}", "Is it up?")
-        wrong = await error_page(fetcher, root)
+        known = Known(error=await error_page(fetcher, root))
         gate = asyncio.Semaphore(AT_ONCE)
 
         async def one(line: Redirect) -> dict[str, Any]:
@@ -138,7 +145,7 @@ async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict
                 trail = await follow(fetcher, root, line.old, elsewhere)
             stays = line.old == line.new
             decision = Decision("retired" if line.status == 410 else "stays" if stays else "moved", line.new)
-            verdict = judge(decision, trail, root, error_page=wrong)
+            verdict = judge(line.old, decision, trail, root, known).verdict
             return {
                 "old": line.old,
                 "expected": expected,

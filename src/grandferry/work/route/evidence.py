@@ -8,7 +8,7 @@ from typing import Any
 
 from grandferry.core.because import Why, because
 from grandferry.core.route.evaluate import evaluate
-from grandferry.core.route.fate import TABLE
+from grandferry.core.route.fate import FATES, proves
 from grandferry.core.route.verdicts import VERDICTS
 from grandferry.store import crossings, route
 from grandferry.work.route.run import redirect_map
@@ -18,8 +18,9 @@ from grandferry.work.route.run import redirect_map
 class RuleState:
     """A rule or pair of the plan. ``state``: written, handed over, seen working; only a check makes it the third.
 
-    ``expected``: old addresses the map answers by it; ``measured``: those the latest check saw answered as planned;
-    ``others``: the rest, with what they answered.
+    ``expected``: old addresses the map answers by it; ``measured``: those the latest check of the plan's interim host
+    saw answered as planned; ``others``: the rest, with what they answered; ``host``: that host, "" while the plan names
+    none.
     """
 
     number: int
@@ -34,36 +35,40 @@ class RuleState:
     expected: int = 0
     measured: int = 0
     others: list[dict[str, str]] = field(default_factory=list)
+    host: str = ""
 
 
-def good(judged: str, verdict: str) -> bool:
-    """Whether a verdict proved the decision it judged."""
+def good(judged: str, verdict: str, accepted: str) -> bool:
+    """Whether a verdict proved the decision it judged; ``accepted``: why a person found the landing page right."""
     fate = judged.partition("|")[0]
-    return bool(fate) and TABLE.get(fate) == verdict  # type: ignore[call-overload]
+    return fate in FATES and proves(fate, verdict, accepted)  # type: ignore[arg-type]
 
 
 def rule_states(crossing: int) -> list[RuleState]:
-    """The state of every rule of the plan."""
+    """The state of every rule of the plan. It is seen working on a host: with another interim host it is not seen
+    yet."""
     plan = crossings.load_plan(crossing)
     lines = plan.route.lines
     written = route.written(crossing)
     states = []
+    host = (plan.interim or "").rstrip("/")
     by_line: dict[tuple[str, str], RuleState] = {}
     for number, (rule, line) in enumerate(zip(plan.route.rules, lines, strict=True), 1):
-        state = RuleState(number, rule.old, rule.new, rule.match, rule.status, rule.reason)
+        state = RuleState(number, rule.old, rule.new, rule.match, rule.status, rule.reason, host=host)
         given = written.get((line.match, line.old))
         if given and given.new == line.new:
             state.state, state.server, state.handed_at = "handed over", given.server, given.at
         states.append(state)
         by_line.setdefault((line.match, line.old), state)
     table = redirect_map(crossing)
-    for key, target, verdict, judged in route.proofs(crossing):
+    accepted = plan.route.accepting()
+    for key, target, verdict, judged in route.proofs(crossing, host):
         answer = evaluate(table, key)
         found = by_line.get((answer.redirect.match, answer.redirect.old)) if answer else None
         if found is None:
             continue
         found.expected += 1
-        if good(judged, verdict) and judged.partition("|")[2] == target:
+        if good(judged, verdict, accepted(key)) and judged.partition("|")[2] == target:
             found.measured += 1
         elif len(found.others) < 50:
             found.others.append(
@@ -77,9 +82,10 @@ def rule_states(crossing: int) -> list[RuleState]:
 
 def round_story(crossing: int) -> list[dict[str, Any]]:
     """Every round with how many addresses were open after it, and against the round before it: what was fixed and by
-    what, and what was newly broken."""
+    what, and what was newly broken; of the latest, how many undecided addresses answered with the same content."""
     plan = crossings.load_plan(crossing)
     numbers = {because(Why.LINE, r.match, r.old): n for n, r in enumerate(plan.route.rules, 1)}
+    accepted = plan.route.accepting()
     told: list[dict[str, Any]] = []
     before: set[int] | None = None
     for row in route.round_rows(crossing):
@@ -88,7 +94,7 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
         for address, key, verdict, judged, origin, reason in route.verdicts_of(row.id):
             by = f"rule {numbers[reason]}" if origin == "rule" and reason in numbers else origin or "no decision"
             seen[address] = (key, verdict, by)
-            if not good(judged, verdict):
+            if not good(judged, verdict, accepted(key)):
                 open_now.add(address)
         story: dict[str, Any] = {
             **row._asdict(),
@@ -97,16 +103,20 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
             "before": None,
             "fixed_by": {},
             "broken": [],
+            "stays": 0,
         }
         if before is not None:
             story["before"] = len(before)
-            story["fixed_by"] = dict(Counter(seen[a][2] for a in before - open_now if a in seen).most_common())
+            fixed = Counter(seen[a][2] for a in before - open_now if a in seen)
+            story["fixed_by"] = dict(sorted(fixed.items(), key=lambda by: (-by[1], by[0])))
             story["broken"] = [
                 {"key": seen[a][0], "answer": VERDICTS.get(seen[a][1], seen[a][1])} for a in sorted(open_now - before)
             ][:200]
         told.append(story)
         if row.ended:
             before = open_now
+    if told:
+        told[-1]["stays"] = route.undecided_same(crossing)
     return told
 
 

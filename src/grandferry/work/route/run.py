@@ -36,7 +36,8 @@ class Routed:
 def routed(crossing: int, plan: Plan) -> Routed:
     """Decide everything that can be decided from what is there now."""
     scope = scope_of(plan.side("old"))
-    pairs, rules = map_of(pair.redirect for pair in crossings.load_pairs(crossing)), plan.route.lines
+    pairs = map_of(pair.redirect for pair in plan.cut(crossings.load_pairs(crossing)))
+    rules = plan.route.lines
     items = lift.items(crossing)
     held = {i.key: pairs.exact[i.key].new for i in items if i.key in pairs.exact}
     taken = set(held.values())  # a pair that leads to another item's place is no claim to it

@@ -87,7 +87,7 @@ def run(context: Context) -> dict[str, Any]:
         "unsorted": counts.get("", 0),
         "unsorted_pages": sort.unsorted_pages(context.crossing)[:LISTED],
         "double": len(double),
-        "double_pages": double[:LISTED],
+        "double_pages": [row._asdict() for row in double[:LISTED]],
     }
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import asyncio
 
 from grandferry.core.address import normal
-from grandferry.core.errors import FerryError
 from grandferry.core.side import Side
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.store import crossings, secrets
 from grandferry.work.jobs.context import access_of
+from grandferry.work.plan import leave
 
 
 def verdict(got: Fetched, host: str, kinds: set[str]) -> str:
@@ -31,10 +31,7 @@ def verdict(got: Fetched, host: str, kinds: set[str]) -> str:
 
 def check_leave(crossing: int) -> None:
     """Raise FerryError while nobody's leave to copy the site is named; it is asked for once, for both sides."""
-    if crossings.load_plan(crossing).old.permission is None:
-        raise FerryError(
-            "Nobody's leave to copy this site is named.", "Say in scope and manners who gave it, and when; then start."
-        )
+    leave.check(crossings.load_plan(crossing), "Say in scope and manners who gave it, and when; then start.")
 
 
 def try_access(side: Side) -> tuple[bool, int, str]:

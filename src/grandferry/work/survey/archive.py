@@ -100,6 +100,9 @@ class ArchivePolite:
     def left_alone(self, host: str) -> bool:
         return False
 
+    def showed(self, host: str, refusal: str, digest: str) -> None:
+        return None
+
     def pause_of(self, host: str) -> float:
         return 0.0
 

@@ -12,6 +12,7 @@ from typing import Any
 
 from grandferry.core.address import split_href
 from grandferry.core.errors import FerryError, NotThere
+from grandferry.core.route.decided import is_decisions
 from grandferry.core.side import Side
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.spellings import Line, ListRead, read_list
@@ -24,7 +25,6 @@ from grandferry.store.db import transaction
 from grandferry.store.survey import given
 from grandferry.store.survey.given import Visits
 from grandferry.work.jobs.context import Context
-from grandferry.work.survey.sheets import is_decisions
 
 LINES_CAP = 200_000  # of a list or table; a log may have any number
 KEPT_HOURS = 24

@@ -17,7 +17,7 @@ from grandferry.core.side import Side
 from grandferry.ports.targets.sheet import write_sheets
 from grandferry.ports.targets.warc import Archived, write_warc
 from grandferry.store import bodies, route
-from grandferry.store.crossings import load_plan
+from grandferry.store.crossings import last_change, load_plan
 from grandferry.store.survey import runs, surveyed
 from grandferry.store.survey.surveyed import address_rows, captures
 from grandferry.work.names import safe_cell
@@ -57,9 +57,10 @@ def write_addresses(side: Side, out: Path) -> None:
     try:
         out.parent.mkdir(parents=True, exist_ok=True)
         name = out.name.lower()
+        at = last_change(side.crossing)
         if name.endswith((".warc", ".warc.gz")):
             with fresh.open("wb") as handle:
-                write_warc(handle, out.name, _info(side), archived(side), packed=name.endswith(".gz"))
+                write_warc(handle, out.name, _info(side), archived(side), at, packed=name.endswith(".gz"))
         elif name.endswith(".zip"):
             write_copy(side, fresh)
         elif name.endswith(".xlsx"):
@@ -72,6 +73,7 @@ def write_addresses(side: Side, out: Path) -> None:
                     ("about this survey", ("what", "is"), about(side)),
                     ("left out on purpose", ("address", "why"), left_out(side)),
                 ],
+                at,
             )
         else:
             fresh.write_text(_as_text(side, json_=name.endswith(".json")), "utf-8")
@@ -104,6 +106,7 @@ def about(side: Side) -> list[tuple[str, object]]:
     told: list[tuple[str, object]] = [
         (f"{side.name} site", here.start),
         ("leave to copy it given by", f"{leave.by}, {leave.date}" if leave else "nobody is named"),
+        ("entered by", f"{leave.entered_by or 'somebody'}, {leave.entered_at}" if leave and leave.entered_at else "–"),
         ("surveys", len(runs_)),
         ("last survey", f"{runs_[-1].started} to {runs_[-1].ended or 'not ended'}" if runs_ else "none"),
         ("robots rules", here.manners.robots),

@@ -17,6 +17,7 @@ from grandferry.core.address import split_href
 from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair
+from grandferry.core.route.decided import COLUMNS, MARK, is_decisions
 from grandferry.core.route.fate import FATES, Decision
 from grandferry.core.route.redirects import neutral
 from grandferry.ports.sources.table import table_rows
@@ -25,8 +26,6 @@ from grandferry.store import changes, crossings, route
 from grandferry.work.names import safe_cell
 from grandferry.work.route.decisions import MOST, asides_of
 
-MARK = "as given out"
-COLUMNS = ("address", "decision", "new address", "why", "title", "visits", MARK)
 OPEN = "unaccounted"  # the word for an address for which nothing is decided
 
 
@@ -73,7 +72,7 @@ def write_decisions(crossing: int, out: Path) -> int:
         cells = _written((key, *_said(decision)))
         table.append((*cells, safe_cell(title), visits, _mark(*cells)))
     if out.name.lower().endswith(".xlsx"):
-        write_sheet(out, "decisions", COLUMNS, table)
+        write_sheet(out, "decisions", COLUMNS, table, crossings.last_change(crossing))
     else:
         text = io.StringIO()
         lines = csv.writer(text)
@@ -81,11 +80,6 @@ def write_decisions(crossing: int, out: Path) -> int:
         lines.writerows(table)
         out.write_text(text.getvalue(), "utf-8-sig", newline="")  # the mark by which spreadsheets know UTF-8
     return len(table)
-
-
-def is_decisions(columns: list[str]) -> bool:
-    """Whether a table's columns are those of ``write_decisions``, in whatever order."""
-    return {MARK, "address", "decision"} <= {name.strip().lower() for name in columns}
 
 
 def read_decisions(crossing: int, path: Path) -> Read:
@@ -171,6 +165,7 @@ def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple
         status = 410 if decision == "retired" else 301
         line = neutral(row.address, "" if status == 410 else target or row.address, status, "exact")
         lines.append(Pair(old=line.old, new=line.new, status=status))  # type: ignore[arg-type]
+    lines = plan.cut(lines)
     set_aside = [key for keys in reasons.values() for key in keys]
     plan.route.aside[:0] = [aside for why, keys in reasons.items() for aside in asides_of(keys, why)]
     number = len(rows)

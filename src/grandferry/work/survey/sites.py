@@ -9,9 +9,12 @@ from pydantic import BaseModel, ValidationError
 
 from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.plan import Manners, Plan, SurveySettings
+from grandferry.core.plancheck import check_plan
 from grandferry.core.side import Side
 from grandferry.store import changes, crossings
 from grandferry.store.db import now
+from grandferry.work.plan import leave
+from grandferry.work.plan.leave import user
 
 Settings = Mapping[str, Any]
 
@@ -27,11 +30,13 @@ def _said(model: type[BaseModel], settings: Settings) -> dict[str, Any]:
 def _checked(data: dict[str, Any]) -> Plan:
     """Raises PlanError with a sentence on a bad setting."""
     try:
-        return Plan.model_validate(data)
+        plan = Plan.model_validate(data)
     except ValidationError as problem:
         first = problem.errors()[0]
         where = ".".join(str(p) for p in first["loc"])
         raise PlanError(f"{where}: {first['msg'].removeprefix('Value error, ')}.") from None
+    check_plan(plan)
+    return plan
 
 
 def set_old_site(start: str, *, manners: Settings, bounds: Settings, permission: str, aliases: list[str]) -> Side:
@@ -59,7 +64,23 @@ def _set_site(data: dict[str, Any], site: dict[str, Any], start: str, permission
     site["start"] = start
     site["aliases"] = sorted({*site.get("aliases", []), *aliases})
     if permission:
-        data["old"]["permission"] = {"by": permission, "date": now()[:10]}
+        at = now()
+        data["old"]["permission"] = {"by": permission, "date": at[:10], "entered_by": user(), "entered_at": at}
+
+
+def check_leave_for(start: str, side: str, crossing: int | None, permission: str) -> None:
+    """Raises FerryError when nobody's leave to copy a site is named, here or in its crossing: nothing is asked of the
+    site without."""
+    if permission.strip():
+        return
+    number = crossing
+    if side == "old":
+        there = crossings.crossing_named(start)
+        number = there.id if there is not None else None
+    elif number is None:
+        number = next((one.id for one in crossings.crossings()), None)
+    plan = crossings.load_plan(number) if number is not None else None
+    leave.check(plan, "Say with --permission who gave it: --permission “WHO”.")
 
 
 def _change(crossing: int, wanted: Plan, text: str) -> None:

@@ -10,7 +10,7 @@ from collections.abc import AsyncIterator, Awaitable, Callable
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from grandferry.core.address import Address, Scope, normal
+from grandferry.core.address import MADE_UP, Address, Scope, normal, www
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import looks_like_file
@@ -28,7 +28,6 @@ from grandferry.work.jobs.context import Context, access_of
 from grandferry.work.survey.access import verdict
 from grandferry.work.survey.reading import is_html
 
-MADE_UP = "/ferry-made-up-4c1e/nothing-here"
 SITEMAPS = 50  # looked into for the estimate
 HOPS = 5
 SAME = 4  # bits in which two pages may differ and still be one
@@ -168,7 +167,7 @@ class Soundings:
         """The start under the other scheme, and with and without www: what each says, and whether it is the same
         page."""
         host, _, port = self.start.host.partition(":")
-        names = [host, host.removeprefix("www.") if host.startswith("www.") else f"www.{host}"]
+        names = [host, www(host)]
         schemes = ("https", "http") if not port else (self.start.scheme,)
         at = f":{port}" if port else ""
         mine = look(first)
@@ -275,10 +274,7 @@ async def _run(context: Context, pages: int) -> dict[str, Any]:
     here = context.plan.side(context.side.name)
     start = normal(here.start)
     assert start is not None
-    bare = start.host.partition(":")[0].removeprefix("www.")
-    port = start.host.partition(":")[2]
-    names = {start.host, *here.site.aliases, *here.site.hosts, *here.site.file_hosts}
-    names |= {f"{name}:{port}" if port else name for name in (bare, f"www.{bare}")}
+    names = {start.host, www(start.host), *here.site.aliases, *here.site.hosts, *here.site.file_hosts}
     async with Fetcher(
         agent=here.manners.agent,
         hosts=frozenset(names),

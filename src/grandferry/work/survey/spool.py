@@ -20,16 +20,17 @@ from typing import BinaryIO
 from pydantic_core import to_json
 
 from grandferry.core.side import Side
+from grandferry.core.survey.secrets import is_secret_header
 from grandferry.net.fetch import Fetched
 
 _LENGTHS = struct.Struct("<II")
 _LARGEST = 64_000_000  # bytes of a record that are believed
-KEPT_BACK = "(not kept)"  # a cookie is a key to somebody's session
+KEPT_BACK = "(not kept)"
 
 
 def without_keys(headers: dict[str, str]) -> dict[str, str]:
     """Response headers as they may be kept."""
-    return {name: KEPT_BACK if name == "set-cookie" else value for name, value in headers.items()}
+    return {name: KEPT_BACK if is_secret_header(name) else value for name, value in headers.items()}
 
 
 class Spool:

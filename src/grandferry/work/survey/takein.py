@@ -200,6 +200,8 @@ class Taker:
         """What became of one fetch; the addresses it leads to and its references go to the batch."""
         location = got.header("location") if 300 <= got.status < 400 else ""
         result = taken.Outcome(waiting.id)
+        # an error page in the place of a picture or a document is no page of the site
+        in_its_place = got.status >= 400 and (waiting.wants_file or looks_like_file(waiting.key))
         if got.kind == "robots":
             result.state, result.reason = "shut out", got.error
             batch.refused.append(waiting)
@@ -222,6 +224,8 @@ class Taker:
                 result.type, result.reason = "refused", reading.refusal
             elif got.status == 200 and not got.size and got.mime.startswith("text/html"):
                 result.type, result.reason = "refused", EMPTY
+            elif in_its_place:
+                result.type = "file"
             else:
                 result.type = reading.type if reading else "page" if got.mime.startswith("text/html") else "file"
         if got.status:
@@ -240,7 +244,7 @@ class Taker:
         if reading is not None and not reading.refusal:
             if reading.fault:
                 result.reason = reading.fault
-            if reading.facts is not None:
+            if reading.facts is not None and not in_its_place:
                 result.title, result.words = reading.facts.title, reading.facts.words
                 result.facts = reading.said
             # links of an error page say nothing about the site

@@ -9,12 +9,13 @@ from collections import Counter
 from collections.abc import AsyncIterator
 from typing import Any
 
-from grandferry.core.address import Address, Scope, normal
+from grandferry.core.address import MADE_UP, Address, Scope, normal
 from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.filetypes import looks_like_file
+from grandferry.core.survey.refusals import EMPTY
 from grandferry.core.survey.scope import scope_of
 from grandferry.net.fetch import Fetched, Fetcher
-from grandferry.net.manners import REFUSALS, Polite
+from grandferry.net.manners import ALONE, REFUSALS, Polite
 from grandferry.store import bodies, secrets, stamps
 from grandferry.store.db import unchecked
 from grandferry.store.survey import given, met, runs, sounded, surveyed
@@ -28,7 +29,7 @@ from grandferry.work.survey.building import Building
 from grandferry.work.survey.frontier import Frontier
 from grandferry.work.survey.reader import AnswerReader
 from grandferry.work.survey.reading import Reading
-from grandferry.work.survey.soundings import MADE_UP, error_page, robots_say, walk_sitemaps
+from grandferry.work.survey.soundings import error_page, robots_say, walk_sitemaps
 from grandferry.work.survey.spool import Spool
 from grandferry.work.survey.takein import Answered, Taker, conditions
 
@@ -105,16 +106,19 @@ class Survey:
                 await self.building.close()
         self._finish()
         self.spool.close()
+        turned: dict[str, int] = {}  # answers that only said to leave, and are asked for again
         with self.context.writing():
             if self.only:
                 pass  # the survey stands as it stood
             elif not self.left and not len(self.frontier):
                 runs.close_run(self.side, self.number)
             else:
+                hosts = {waiting.host for waiting in self.left}
+                turned = runs.ask_again(self.side, self.number, hosts, REFUSALS)
                 runs.stop_run(self.side, self.number, self._why_stopped())
         summary = surveyed.summary(self.side)
         summary["seconds"] = round(time.monotonic() - started, 3)
-        summary["not_visited"] = len(self.frontier) + len(self.left)
+        summary["not_visited"] = len(self.frontier) + len(self.left) + sum(turned.values())
         summary["run"] = self.number
         self.context.log(_told(summary))
         if self.number > 1:
@@ -123,7 +127,7 @@ class Survey:
             summary["stopped_at_cap"] = self.bounds.max_pages
             self.context.log(self._why_stopped(), "warning")
         if self.left:
-            summary["left_alone"] = dict(Counter(waiting.host for waiting in self.left))
+            summary["left_alone"] = dict(Counter(waiting.host for waiting in self.left) + Counter(turned))
         return summary
 
     def _why_stopped(self) -> str:
@@ -146,6 +150,7 @@ class Survey:
         async with Fetcher(
             agent=self.manners.agent,
             hosts=self.scope.hosts | self.scope.file_hosts | frozenset(self.scope.aliases),
+            below=self.scope.below_host,
             at_once=self.manners.at_once,
             timeout=self.manners.timeout,
             page_cap=self.bounds.max_page_bytes,
@@ -337,6 +342,9 @@ class Survey:
             had = self.building.had(waiting.url)
         asked = None if self._to_build(waiting, before) else conditions(before)
         got = had or await self.polite.get(waiting.url, waiting.host, asked)
+        if got.kind == ALONE:
+            self.left.append(waiting)
+            return
         if had is None and self.building is not None:
             self.building.share(got)
         if got.status and not spooled and not self.archive:
@@ -370,6 +378,8 @@ class Survey:
                     reading = await self.building.as_built(waiting.key, got, reading)
         if got.status == 200 and (reading is None or reading.type == "page"):
             self.pages += 1
+            refused = reading.refusal if reading is not None else EMPTY
+            self.polite.showed(waiting.host, refused, reading.digest if reading is not None else "")
         self.pending.append(Answered(waiting, got, reading, before, spooled))
 
     def _flush(self, force: bool = False) -> None:

@@ -6,6 +6,7 @@ import { count, many } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { useAskMany, useMakeMany } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 type Verdict = Schemas["VerdictOut"];
 const siteOf = (address: string) => address.replace(/^https?:\/\/(www\.)?/, "").split("/")[0] ?? "";
@@ -43,7 +44,11 @@ export function Many({ onDone }: { onDone: () => void }) {
         />
         <Told error={ask.error} />
         <div className="acts">
-          <Button variant="contained" disabled={!lines.length || ask.isPending} onClick={() => ask.mutate(lines)}>
+          <Button
+            variant="contained"
+            {...off([!lines.length, "Nothing is written there yet."], [ask.isPending, BUSY])}
+            onClick={() => ask.mutate(lines)}
+          >
             {ask.isPending ? "Asking…" : `Ask ${many(lines.length, "address", "addresses")}`}
           </Button>
           <Button onClick={onDone}>One address instead</Button>
@@ -75,7 +80,7 @@ export function Many({ onDone }: { onDone: () => void }) {
                 <td style={{ width: 30 }}>
                   <Checkbox
                     checked={ticked.has(n)}
-                    disabled={!may(v)}
+                    {...off([!may(v), "This address cannot be surveyed."])}
                     onChange={(e) => tick([n], e.target.checked)}
                     slotProps={{ input: { "aria-label": `take ${v.given}` } }}
                   />
@@ -95,7 +100,11 @@ export function Many({ onDone }: { onDone: () => void }) {
       </div>
       <Told error={make.error} />
       <div className="acts pad" style={{ padding: 12 }}>
-        <Button variant="contained" disabled={!chosen.length || make.isPending} onClick={() => make.mutate(chosen)}>
+        <Button
+          variant="contained"
+          {...off([!chosen.length, "None is chosen."], [make.isPending, BUSY])}
+          onClick={() => make.mutate(chosen)}
+        >
           Make {many(sites, "crossing")} of {many(chosen.length, "address", "addresses")}
         </Button>
         <Button onClick={() => ask.reset()}>Back to the lines</Button>

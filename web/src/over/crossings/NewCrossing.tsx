@@ -7,6 +7,7 @@ import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { Many } from "./Many";
 import { useAskStart, useMake } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 /** How a crossing goes on whose start is none yet. */
 const WHAT_THEN: Record<string, string> = {
@@ -76,7 +77,7 @@ export function NewCrossing() {
             <Button
               variant={found ? "outlined" : "contained"}
               onClick={ask}
-              disabled={!address.trim() || asked.isPending}
+              {...off([!address.trim(), "Write an address first."], [asked.isPending, BUSY])}
             >
               {asked.isPending ? "Asking…" : "Ask it"}
             </Button>
@@ -117,7 +118,11 @@ export function NewCrossing() {
               <TextField label="Name of the crossing" value={name} onChange={(e) => setName(e.target.value)} />
               <Told error={make.error} />
               <div className="acts">
-                <Button variant="contained" type="submit" disabled={!name.trim() || make.isPending}>
+                <Button
+                  variant="contained"
+                  type="submit"
+                  {...off([!name.trim(), "Give it a name first."], [make.isPending, BUSY])}
+                >
                   {found.fault ? "Make the crossing all the same" : "Make the crossing"}
                 </Button>
               </div>

@@ -4,6 +4,7 @@ import { useUndo } from "../../shell/queries";
 import { when } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useChanges } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 export function Changes() {
   const list = useChanges();
@@ -39,7 +40,7 @@ export function Changes() {
                 </td>
                 <td className="n">
                   {change.id === newest?.id && (
-                    <Button variant="outlined" onClick={() => undo.mutate()} disabled={undo.isPending}>
+                    <Button variant="outlined" onClick={() => undo.mutate()} {...off([undo.isPending, BUSY])}>
                       Take back <kbd style={{ marginLeft: 5 }}>Z</kbd>
                     </Button>
                   )}

@@ -5,6 +5,7 @@ import { useCrossings } from "../../shell/queries";
 import { useCrossingId } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useTakeOver } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 const PARTS = [
   ["bounds", "bounds and manners of the survey"],
@@ -90,7 +91,11 @@ export function PlanFile() {
         <div className="acts">
           <Button
             variant="contained"
-            disabled={over.isPending || !parts.length || (from === "file" && !file)}
+            {...off(
+              [over.isPending, BUSY],
+              [!parts.length, "Choose a part of the plan first."],
+              [from === "file" && !file, "Choose a file first."],
+            )}
             onClick={() => {
               const source = from === "file" ? file : from;
               if (source !== null) over.mutate({ from: source, parts });

@@ -9,6 +9,7 @@ import { useLandings } from "./queries";
 import { Target } from "./Target";
 import { Landings, Things } from "./Things";
 import { Trial } from "./Trial";
+import { RUNS, off } from "../../shell/off";
 
 export default function Land() {
   const link = useLink();
@@ -40,10 +41,18 @@ export default function Land() {
         stage="land"
         error={plan.error ?? landings.error ?? start.error}
       >
-        <Button variant="outlined" onClick={() => void run(true)} disabled={!!live || !target}>
+        <Button
+          variant="outlined"
+          onClick={() => void run(true)}
+          {...off([!!live, RUNS], [!target, "Say first where it lands."])}
+        >
           Dry run <kbd style={{ marginLeft: 5 }}>T</kbd>
         </Button>
-        <Button variant="contained" onClick={() => void run(false)} disabled={!!live || !target}>
+        <Button
+          variant="contained"
+          onClick={() => void run(false)}
+          {...off([!!live, RUNS], [!target, "Say first where it lands."])}
+        >
           Land all <kbd style={{ marginLeft: 5 }}>R</kbd>
         </Button>
       </StageHead>

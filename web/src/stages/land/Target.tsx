@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { useChangePlan, usePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
+import { BUSY, off } from "../../shell/off";
 
 export function Target() {
   const plan = usePlan();
@@ -85,7 +86,11 @@ export function Target() {
             <Button
               type="submit"
               variant="contained"
-              disabled={!at.base.trim() || save.isPending || (!dirty && !!land)}
+              {...off(
+                [!at.base.trim(), "Write the target's address first."],
+                [save.isPending, BUSY],
+                [!dirty && !!land, "Nothing is changed."],
+              )}
             >
               Save
             </Button>

@@ -5,6 +5,7 @@ import { usePlan, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { Told } from "../../shores/Told";
 import { useTrialItems } from "./queries";
+import { RUNS, off } from "../../shell/off";
 
 export function Trial() {
   const start = useStart();
@@ -38,7 +39,7 @@ export function Trial() {
                 <td className="n">
                   <Button
                     variant="outlined"
-                    disabled={!!live || !host}
+                    {...off([!!live, RUNS], [!host, "Say first which host the new site grows on (Scope & manners)."])}
                     onClick={() => start.mutate({ kind: "land", trial: item.key })}
                   >
                     Land this one
@@ -48,7 +49,7 @@ export function Trial() {
                     href={host + item.new_path}
                     target="_blank"
                     rel="noreferrer noopener"
-                    disabled={!host}
+                    {...off([!host, "Say first which host the new site grows on (Scope & manners)."])}
                   >
                     Look
                   </Button>

@@ -3,11 +3,12 @@ import { Button, MenuItem, TextField } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { Problem } from "../../api/client";
 import { useChangePlan } from "../../shell/state";
-import { useUnsaved } from "../../shell/unsaved";
+import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { EMPTY, TYPES, usable, WAYS, type Field, type Locator } from "./field";
 import { LocatorLine, TriedValues } from "./FieldParts";
 import { useTried } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 export function FieldEditor({
   field,
@@ -41,7 +42,7 @@ export function FieldEditor({
   const full: Field = { ...draft, treat: treat.split("\n").filter((line) => line.trim()) as unknown as Field["treat"] };
   const dirty =
     fresh || JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) || treat !== was;
-  useUnsaved("field", dirty && !save.isSuccess ? `the field ${draft.name || "(new)"}` : "");
+  useUnsaved("field", dirty && !save.isSuccess ? `the field ${draft.name || "(new)"}` : "", "kind field");
   const ready = usable(full);
   const tried = useTried(ready.locators.length ? ready : null, kind, five ? [] : page ? [page] : []);
   const first = tried.data?.find((t) => t.address === page) ?? tried.data?.[0];
@@ -72,7 +73,7 @@ export function FieldEditor({
           else fields[index] = made;
         },
       },
-      { onSuccess: () => onDone(draft.name) },
+      { onSuccess: () => (allSaved(), onDone(draft.name)) },
     );
   return (
     <form
@@ -163,7 +164,11 @@ export function FieldEditor({
         <TriedValues rows={five ? (tried.data ?? []) : first ? [first] : []} named={five} />
         <Told error={save.error} />
         <div className="acts">
-          <Button type="submit" variant="contained" disabled={!dirty || !draft.name || save.isPending}>
+          <Button
+            type="submit"
+            variant="contained"
+            {...off([!dirty, "Nothing is changed."], [!draft.name, "Give it a name first."], [save.isPending, BUSY])}
+          >
             {fresh ? "Make this field" : "Save"}
           </Button>
           <Button type="button" variant="outlined" onClick={() => setFive(!five)} aria-pressed={five}>
@@ -178,14 +183,14 @@ export function FieldEditor({
                     text: `field ${field.name} of ${kind} removed`,
                     change: (plan) => plan.kinds?.find((k) => k.name === kind)?.fields?.splice(index, 1),
                   },
-                  { onSuccess: () => onDone(null) },
+                  { onSuccess: () => (allSaved(), onDone(null)) },
                 )
               }
             >
               Remove
             </Button>
           )}
-          <Button type="button" onClick={() => onDone(null)}>
+          <Button type="button" onClick={() => (allSaved(), onDone(null))}>
             {dirty ? "Leave it" : "Close"}
           </Button>
         </div>

@@ -4,6 +4,7 @@ import { count, many, type Plan } from "../../shell/state";
 import { FRESH, readsBy, shown, type Field } from "./field";
 import { FieldEditor } from "./FieldEditor";
 import { HandValue } from "./HandValue";
+import { off } from "../../shell/off";
 
 export type Kind = NonNullable<Plan["kinds"]>[number];
 
@@ -35,7 +36,7 @@ export function Fields(props: Props) {
           {editing ? " · click in the page to teach this one" : ""}
         </small>
         <span className="sp" />
-        <button className="linkish" onClick={onFresh} disabled={!name}>
+        <button className="linkish" onClick={onFresh} {...off([!name, "Choose a kind first."])}>
           + field
         </button>
       </h2>

@@ -6,6 +6,7 @@ import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { shown } from "./field";
 import { useHandValue } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 type Value = Schemas["FieldRow"];
 const BY_TEXT = ["line", "passage", "number", "date", "choice", "list"];
@@ -23,7 +24,11 @@ export function HandValue({ old, type, value }: { old: string; type: string; val
   const edited = value.edited !== null && value.edited !== undefined;
   const [text, setText] = useState<string | null>(null);
   const now = edited ? value.edited : value.lifted;
-  useUnsaved(`hand ${value.field}`, text !== null && text !== asText(now) ? `${value.field} of ${old}` : "");
+  useUnsaved(
+    `hand ${value.field}`,
+    text !== null && text !== asText(now) ? `${value.field} of ${old}` : "",
+    "page kind",
+  );
   const { change, error } = useHandValue(old, value.field, () => setText(null));
   return (
     <div className="hand">
@@ -44,7 +49,11 @@ export function HandValue({ old, type, value }: { old: string; type: string; val
             onChange={(e) => setText(e.target.value)}
             fullWidth
           />
-          <Button type="submit" variant="contained" disabled={text === asText(now) || change.isPending}>
+          <Button
+            type="submit"
+            variant="contained"
+            {...off([text === asText(now), "Nothing is changed."], [change.isPending, BUSY])}
+          >
             Set
           </Button>
           <Button type="button" onClick={() => setText(null)}>

@@ -13,6 +13,8 @@ import { Empty } from "../../shores/Told";
 import { Fields, type Kind } from "./Fields";
 import { OldPage } from "./OldPage";
 import { useGrid, useItem, useKindPages, useLiftPage, usePick, useTreatments } from "./queries";
+import { RUNS, off } from "../../shell/off";
+import { leaving } from "../../shell/unsaved";
 
 export default function Lift() {
   const link = useLink();
@@ -51,16 +53,18 @@ export default function Lift() {
   useKeys([
     { key: "j", says: "next page", run: () => step(1) },
     { key: "k", says: "previous page", run: () => step(-1) },
-    { key: "n", says: "new field", run: () => name && (link.set({ field: null }), setFresh(true)) },
+    { key: "n", says: "new field", run: () => name && begin() },
     { key: "r", says: "lift all", run },
   ]);
+  const begin = () => leaving(() => (link.set({ field: null }), setFresh(true)));
   const sorted = kindsNow.data?.sorted ?? 0;
-  const setOpen = (field: string | null) => {
-    setFresh(false);
-    setTried([]);
-    setPicked(null);
-    link.set({ field }, true);
-  };
+  const setOpen = (field: string | null) =>
+    leaving(() => {
+      setFresh(false);
+      setTried([]);
+      setPicked(null);
+      link.set({ field }, true);
+    });
   return (
     <>
       <StageHead
@@ -87,10 +91,9 @@ export default function Lift() {
                 className={k.name === name ? "on" : ""}
                 aria-current={k.name === name ? "page" : undefined}
                 onClick={(e) =>
-                  followed(e, () => {
-                    setFresh(false);
-                    link.set({ kind: k.name, page: null, field: null });
-                  })
+                  followed(e, () =>
+                    leaving(() => (setFresh(false), link.set({ kind: k.name, page: null, field: null }))),
+                  )
                 }
               >
                 {k.label || k.name} {count(kindsNow.data?.kinds.find((x) => x.name === k.name)?.pages)}
@@ -100,7 +103,7 @@ export default function Lift() {
         }
         aside={<FateChip />}
       >
-        <Button variant="contained" onClick={run} disabled={!!live || !sorted}>
+        <Button variant="contained" onClick={run} {...off([!!live, RUNS], [!sorted, "Sort the pages first."])}>
           Lift all
         </Button>
       </StageHead>
@@ -134,7 +137,7 @@ export default function Lift() {
               picked={picked}
               onTried={onTried}
               onOpen={setOpen}
-              onFresh={() => (link.set({ field: null }), setFresh(true))}
+              onFresh={begin}
             />
           </div>
           <section
@@ -150,7 +153,11 @@ export default function Lift() {
                 grid={grid.data}
                 fields={(kind?.fields ?? []).map((f) => f.name)}
                 at={page?.address}
-                onOpen={(address, field) => (setFresh(false), link.set({ page: address, field }))}
+                onOpen={(address, field) =>
+                  field === chosen && !fresh
+                    ? link.set({ page: address })
+                    : leaving(() => (setFresh(false), link.set({ page: address, field })))
+                }
               />
             ) : fate.length ? null : (
               <div className="empty" style={{ padding: "6px 14px" }}>

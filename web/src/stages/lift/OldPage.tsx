@@ -3,6 +3,7 @@ import { useCrossingId, count } from "../../shell/state";
 import { PageView, type Mark } from "../../shores/PageView";
 import { Empty } from "../../shores/Told";
 import type { useKindPages } from "./queries";
+import { off } from "../../shell/off";
 
 interface Props {
   pages: ReturnType<typeof useKindPages>;
@@ -24,13 +25,21 @@ export function OldPage({ pages, marks, fate, lifting, onPick, onLift }: Props) 
           {page ? `${page.key} · ${count(pages.index + 1)} of ${count(pages.total)}` : pages.total ? "…" : "none"}
         </small>
         <span className="sp" />
-        <button className="linkish" onClick={() => step(-1)} disabled={pages.index === 0}>
+        <button className="linkish" onClick={() => step(-1)} {...off([pages.index === 0, "It is the first."])}>
           ‹ <kbd>K</kbd>
         </button>
-        <button className="linkish" onClick={() => step(1)} disabled={pages.index >= pages.total - 1}>
+        <button
+          className="linkish"
+          onClick={() => step(1)}
+          {...off([pages.index >= pages.total - 1, "It is the last."])}
+        >
           <kbd>J</kbd> ›
         </button>
-        <button className="linkish" disabled={!page || lifting} onClick={onLift}>
+        <button
+          className="linkish"
+          {...off([!page, "No page is chosen."], [lifting, "The page is being lifted."])}
+          onClick={onLift}
+        >
           lift this page again
         </button>
       </h2>

@@ -10,6 +10,7 @@ import { NewPage } from "./NewPage";
 import { PageAccount } from "./PageAccount";
 import { useBodies, useBody } from "./queries";
 import { Steps } from "./Steps";
+import { off } from "../../shell/off";
 
 export function Pages() {
   const id = useCrossingId();
@@ -46,13 +47,17 @@ export function Pages() {
             <small style={open.length ? { color: "var(--orange)", fontWeight: 600 } : undefined}>
               {open.length ? `${open.join(", ")} unaccounted` : `all ${many(row.words, "word")} accounted for`}
             </small>
-            <button className="linkish" onClick={() => step(-1)} disabled={walk.index === 0}>
+            <button className="linkish" onClick={() => step(-1)} {...off([walk.index === 0, "It is the first."])}>
               ‹ <kbd>K</kbd>
             </button>
             <span className="soft" style={{ fontWeight: 400 }}>
               {count(walk.index + 1)}/{count(walk.total)}
             </span>
-            <button className="linkish" onClick={() => step(1)} disabled={walk.index >= walk.total - 1}>
+            <button
+              className="linkish"
+              onClick={() => step(1)}
+              {...off([walk.index >= walk.total - 1, "It is the last."])}
+            >
               <kbd>J</kbd> ›
             </button>
           </h2>

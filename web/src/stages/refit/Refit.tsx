@@ -12,6 +12,7 @@ import { Losses } from "./Losses";
 import { THINGS } from "./PageAccount";
 import { Pages } from "./Pages";
 import { useBodyCount, useItemCount, useTotals } from "./queries";
+import { RUNS, off } from "../../shell/off";
 
 /** What is lost beside words, in words; pictures behind something are looks, and told on their page alone. */
 function lostOf(totals: Schemas["RefitTotals"]): string {
@@ -54,7 +55,7 @@ export default function Refit() {
         stage="refit"
         error={totals.error ?? shown.error ?? lifted.error ?? start.error}
       >
-        <Button variant="contained" onClick={run} disabled={!!live}>
+        <Button variant="contained" onClick={run} {...off([!!live, RUNS])}>
           Refit all
         </Button>
       </StageHead>

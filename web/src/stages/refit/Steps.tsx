@@ -5,6 +5,7 @@ import { many, useChangePlan, usePlan, useStart } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { useSteps } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 export function Steps({ suggested }: { suggested: string }) {
   const plan = usePlan();
@@ -59,7 +60,7 @@ export function Steps({ suggested }: { suggested: string }) {
                   {many(step.pages, "page")}, {many(step.words, "word")}
                 </td>
                 <td className="n">
-                  <button className="linkish" onClick={() => drop(n)} disabled={save.isPending}>
+                  <button className="linkish" onClick={() => drop(n)} {...off([save.isPending, BUSY])}>
                     remove
                   </button>
                 </td>
@@ -97,7 +98,15 @@ export function Steps({ suggested }: { suggested: string }) {
               onChange={(e) => setRemove(e.target.value)}
               slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
             />
-            <Button type="submit" variant="outlined" disabled={!name.trim() || !remove.trim() || save.isPending}>
+            <Button
+              type="submit"
+              variant="outlined"
+              {...off(
+                [!name.trim(), "Give it a name first."],
+                [!remove.trim(), "Write first what it removes."],
+                [save.isPending, BUSY],
+              )}
+            >
               Add and refit
             </Button>
           </div>

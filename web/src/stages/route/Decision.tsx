@@ -1,5 +1,6 @@
 /** Deciding over one open address, or over all of its shape by a rule. */
 import { Button, TextField } from "@mui/material";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Go } from "../../shell/Go";
 import { many } from "../../shell/state";
@@ -7,8 +8,10 @@ import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
 import { Told } from "../../shores/Told";
 import { Captured } from "./OpenParts";
-import type { Rule } from "./queries";
+import { useOver, type Rule } from "./queries";
 import { RuleForm } from "./RuleForm";
+import { OVER } from "./Settle";
+import { BUSY, off } from "../../shell/off";
 
 /** An open address, and the pattern of its shape. */
 export type OpenRow = Schemas["OpenRow"] & { pattern: string };
@@ -38,6 +41,8 @@ interface Props {
 
 export function Decision(props: Props) {
   const { at, to, onTo, reason, onReason, rule, onRule, busy, error, onDecide, onAside } = props;
+  const [right, setRight] = useState("");
+  const over = useOver();
   return (
     <>
       <h2 style={{ display: "block" }}>
@@ -51,7 +56,8 @@ export function Decision(props: Props) {
           <dd>{at.title || <span className="soft">none</span>}</dd>
           <dt>Fate</dt>
           <dd>
-            <FateMark fate={at.fate} proven={at.proven} word /> {at.why && <span>: {at.why}</span>}
+            <FateMark fate={at.fate} proven={at.proven} word />
+            {at.why && <span>: {at.why}</span>}
           </dd>
           {at.decision && (
             <>
@@ -82,15 +88,19 @@ export function Decision(props: Props) {
               onChange={(e) => onTo(e.target.value)}
               slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
             />
-            <Button type="submit" variant="contained" disabled={!to.trim() || busy}>
+            <Button
+              type="submit"
+              variant="contained"
+              {...off([!to.trim(), "Write the new address first."], [busy, BUSY])}
+            >
               Lead there
             </Button>
           </div>
           <div className="acts">
-            <Button variant="outlined" onClick={() => onDecide(301, at.key)} disabled={busy}>
+            <Button variant="outlined" onClick={() => onDecide(301, at.key)} {...off([busy, BUSY])}>
               It stays <kbd style={{ marginLeft: 5 }}>A</kbd>
             </Button>
-            <Button variant="outlined" onClick={() => onDecide(410, "")} disabled={busy}>
+            <Button variant="outlined" onClick={() => onDecide(410, "")} {...off([busy, BUSY])}>
               Retire (410) <kbd style={{ marginLeft: 5 }}>D</kbd>
             </Button>
             <Button variant="outlined" onClick={() => onRule(shapeRule(at))}>
@@ -99,13 +109,33 @@ export function Decision(props: Props) {
           </div>
           <div className="two">
             <TextField label="Why it is left out" value={reason} onChange={(e) => onReason(e.target.value)} />
-            <Button variant="outlined" onClick={onAside} disabled={reason.trim().length < 3 || busy}>
+            <Button
+              variant="outlined"
+              onClick={onAside}
+              {...off([reason.trim().length < 3, "Give a reason, of three letters or more."], [busy, BUSY])}
+            >
               Set aside
             </Button>
           </div>
+          {(at.verdict === "doubtful" || at.verdict === "wrong page") && (
+            <div className="two">
+              <TextField label="Why it is the right page" value={right} onChange={(e) => setRight(e.target.value)} />
+              <Button
+                variant="outlined"
+                onClick={() => over.mutate({ ...OVER, what: "accept", ids: [at.id], reason: right, filters: {} })}
+                {...off(
+                  [right.trim().length < 3, "Give a reason, of three letters or more."],
+                  [busy, BUSY],
+                  [over.isPending, BUSY],
+                )}
+              >
+                Its page is right
+              </Button>
+            </div>
+          )}
         </form>
         <div className="pad">
-          <Told error={error} />
+          <Told error={error ?? over.error} />
         </div>
         {!rule && <Captured address={at.id} />}
         {rule && <RuleForm key={rule.old} rule={rule} index={-1} onDone={() => onRule(null)} />}

@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useKeys } from "../../shell/keys";
 import { count, useCrossing, useLink, useSetPairs } from "../../shell/state";
-import { useUnsaved } from "../../shell/unsaved";
+import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { useAct } from "../survey/queries";
 import { Decision, shapeRule, type OpenRow } from "./Decision";
@@ -41,7 +41,7 @@ export function OpenAddresses() {
     setReason("");
     setRule(null);
   }, [key]);
-  useUnsaved("pair", to && at ? `the new address of ${at.key}` : "");
+  useUnsaved("pair", to && at ? `the new address of ${at.key}` : "", "at");
   const here = rows.findIndex((r) => r.id === at?.id);
   const step = (by: number) => {
     const next = rows[Math.max(0, Math.min(rows.length - 1, here + by))];
@@ -54,6 +54,7 @@ export function OpenAddresses() {
   // after a decision the next open address is looked at, unless another one is being looked at by then
   const next = (decided: OpenRow) => {
     if (looked.current !== decided.id) return;
+    allSaved();
     setTo("");
     const place = rows.findIndex((r) => r.id === decided.id);
     const following = rows[place + 1] ?? rows[place - 1];

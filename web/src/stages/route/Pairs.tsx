@@ -8,6 +8,7 @@ import { LongList, NONE, type Column, type Picked } from "../../shores/LongList"
 import { Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
 import { useLines, usePairRows, type PairRow } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 const COLUMNS: Column<PairRow>[] = [
   { id: "old", label: "old", width: 240, grow: true, look: "mono", cell: (r) => <Addr of={r.old} /> },
@@ -122,7 +123,8 @@ export function Pairs() {
           {lines.data && (
             <div role="status">
               <p style={{ margin: 0 }}>
-                {many(lines.data.set, "pair")} set.
+                {many(lines.data.set, "pair")} set
+                {lines.data.cut > 0 && `, ${count(lines.data.cut)} without the host they named, which is ours`}.
                 {refused.length > 0 && ` ${many(refused.length, "line")} left above, not set:`}
               </p>
               <ul style={{ margin: "4px 0 0", paddingLeft: 18 }}>
@@ -138,7 +140,11 @@ export function Pairs() {
             </div>
           )}
           <div className="acts">
-            <Button type="submit" variant="contained" disabled={!text.trim() || lines.isPending}>
+            <Button
+              type="submit"
+              variant="contained"
+              {...off([!text.trim(), "Nothing is written there yet."], [lines.isPending, BUSY])}
+            >
               Set these pairs
             </Button>
           </div>

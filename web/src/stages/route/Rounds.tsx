@@ -6,23 +6,31 @@ import { Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
 import { useRounds, useVerdicts, type Verdict } from "./queries";
 import { RoundChart } from "./RoundChart";
+import { Settle, Stays } from "./Settle";
 
 const COLUMNS: Column<Verdict>[] = [
   {
     id: "key",
     label: "old address",
-    width: 200,
+    width: 180,
     grow: true,
     look: "mono",
     cell: (r) => <Addr of={r.key} />,
   },
-  { id: "verdict", label: "verdict", width: 120, look: "b", cell: (r) => r.verdict },
+  { id: "verdict", label: "verdict", width: 92, look: "b", cell: (r) => r.verdict },
   { id: "status", label: "answer", width: 64, look: "num", cell: (r) => r.status || "–" },
-  { id: "hops", label: "way", width: 120, cell: (r) => r.hops.map(([status]) => status).join(" → ") },
+  { id: "hops", label: "way", width: 84, cell: (r) => r.hops.map(([status]) => status).join(" → ") },
+  {
+    id: "seen",
+    label: "what it says",
+    width: 220,
+    grow: true,
+    cell: (r) => <span title={r.seen}>{r.accepted ? `accepted: ${r.accepted}` : r.seen}</span>,
+  },
   {
     id: "final",
     label: "ends at",
-    width: 190,
+    width: 110,
     grow: true,
     look: "mono",
     cell: (r) => <Addr of={r.final.replace(/^https?:\/\/[^/]+/, "")} />,
@@ -37,6 +45,7 @@ export function Rounds() {
   const verdict = link.get("answered");
   const round = chosen?.id ?? 0;
   const { view, load } = useVerdicts(round, verdict);
+  const last = chosen !== undefined && chosen === list[list.length - 1];
   if (!list.length)
     return (
       <section className="panel">
@@ -114,6 +123,8 @@ export function Rounds() {
               .join("; ")}
           </div>
         )}
+        {last && (verdict === "doubtful" || verdict === "wrong page") && <Settle key={verdict} verdict={verdict} />}
+        {last && chosen.stays > 0 && (!verdict || verdict === "same") && <Stays number={chosen.stays} />}
         <LongList<Verdict>
           name="verdicts"
           label="Answers"

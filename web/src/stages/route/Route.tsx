@@ -13,6 +13,7 @@ import { usePairCount, useWithout } from "./queries";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
 import { WriteOut } from "./WriteOut";
+import { RUNS, off } from "../../shell/off";
 
 const FILTERS: [string, string][] = [
   ["fate", "fate"],
@@ -67,7 +68,7 @@ export default function Route() {
         <Button
           variant="outlined"
           onClick={() => start.mutate({ kind: "route" })}
-          disabled={!!live}
+          {...off([!!live, RUNS])}
           title="New addresses for items and files, and a decision for every old address"
         >
           Decide
@@ -75,7 +76,11 @@ export default function Route() {
         <Button
           variant="contained"
           onClick={() => void check()}
-          disabled={!!live || !against || !crossing.data?.addresses}
+          {...off(
+            [!!live, RUNS],
+            [!against, "Say first which host the new site grows on (Scope & manners)."],
+            [!crossing.data?.addresses, "Survey the old site first."],
+          )}
         >
           Check <kbd style={{ marginLeft: 5 }}>R</kbd>
         </Button>

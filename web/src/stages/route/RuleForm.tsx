@@ -5,6 +5,7 @@ import { count, useChangePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { useTriedRule, type Rule } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 const EFFECT: Record<string, string> = {
   settles: "settles",
@@ -105,8 +106,8 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
       {hides > 0 && (
         <label className="check error" style={{ margin: 0 }}>
           <input type="checkbox" checked={sure} onChange={(e) => setSure(e.target.checked)} /> {count(hides)}{" "}
-          {hides === 1 ? "address that stays" : "addresses that stay"} would be hidden by this rule. I want it all the
-          same.
+          {hides === 1 ? "address that stays or answers there" : "addresses that stay or answer there"} would be hidden
+          by this rule. I want it all the same.
         </label>
       )}
       {(tried.data?.rows.length ?? 0) > 0 && (
@@ -114,7 +115,7 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
           <table className="plain">
             <tbody>
               {tried.data?.rows.slice(0, 200).map((row) => (
-                <tr key={row.address}>
+                <tr key={`${row.address} ${row.effect}`}>
                   <td className="mono">{row.key}</td>
                   <td className="mono">→ {row.to}</td>
                   <td style={row.effect === "hides" ? { color: "var(--bad)" } : undefined}>
@@ -134,7 +135,13 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
         <Button
           type="submit"
           variant="contained"
-          disabled={!ready || !dirty || (hides > 0 && !sure) || save.isPending || tried.isError}
+          {...off(
+            [!ready, "Something is still to be filled in."],
+            [!dirty, "Nothing is changed."],
+            [hides > 0 && !sure, "Say first that it may hide what it hides."],
+            [save.isPending, BUSY],
+            [tried.isError, "The pattern cannot be read."],
+          )}
         >
           {fresh ? "Make this rule" : "Save"}
         </Button>

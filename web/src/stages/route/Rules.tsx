@@ -7,6 +7,7 @@ import { useRules, type Rule } from "./queries";
 import { RuleForm } from "./RuleForm";
 import { SetAside } from "./SetAside";
 import { TryBox } from "./TryBox";
+import { leaving } from "../../shell/unsaved";
 
 const FRESH: Rule = { old: "", new: "", match: "prefix", status: 301, reason: "" };
 
@@ -16,14 +17,14 @@ export function Rules() {
   const rules = useRules();
   const [edit, setEdit] = useState<number | null>(null);
   const known = plan.data?.plan.route?.rules ?? [];
-  useKeys([{ key: "n", says: "new rule", run: () => setEdit(-1) }]);
+  useKeys([{ key: "n", says: "new rule", run: () => leaving(() => setEdit(-1)) }]);
   return (
     <div className="shores">
       <section className="panel" style={{ flex: 1.7 }} aria-label="Rules">
         <h2>
           Rules <small>patterns first, in this order; then the longest folder</small>
           <span className="sp" />
-          <button className="linkish" onClick={() => setEdit(-1)}>
+          <button className="linkish" onClick={() => leaving(() => setEdit(-1))}>
             + rule
           </button>
         </h2>
@@ -38,7 +39,7 @@ export function Rules() {
                 <th>new</th>
                 <th className="n">expected</th>
                 <th className="n">seen</th>
-                <th>state</th>
+                <th title={rules.data?.[0]?.host}>state on the interim host</th>
                 <th />
               </tr>
             </thead>
@@ -75,7 +76,7 @@ export function Rules() {
                     )}
                   </td>
                   <td className="n">
-                    <button className="linkish" onClick={() => setEdit(n)}>
+                    <button className="linkish" onClick={() => leaving(() => setEdit(n))}>
                       edit
                     </button>{" "}
                     <button

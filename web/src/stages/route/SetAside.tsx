@@ -3,11 +3,13 @@ import { Button, TextField } from "@mui/material";
 import { useState } from "react";
 import { useChangePlan, usePlan } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { BUSY, off } from "../../shell/off";
 
 export function SetAside() {
   const plan = usePlan();
   const save = useChangePlan();
   const aside = plan.data?.plan.route?.aside ?? [];
+  const accepted = plan.data?.plan.route?.accept ?? [];
   const [pattern, setPattern] = useState("");
   const [reason, setReason] = useState("");
   return (
@@ -40,6 +42,38 @@ export function SetAside() {
             ))}
           </tbody>
         </table>
+        {accepted.length > 0 && (
+          <table className="plain" aria-label="Accepted landing pages">
+            <thead>
+              <tr>
+                <th>accepted landing page of</th>
+                <th>why it is right</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {accepted.map((a, n) => (
+                <tr key={a.address + n}>
+                  <td className="mono">{a.address}</td>
+                  <td>{a.reason}</td>
+                  <td className="n">
+                    <button
+                      className="linkish"
+                      onClick={() =>
+                        save.mutate({
+                          text: `landing page of ${a.address} no longer accepted`,
+                          change: (p) => void p.route?.accept?.splice(n, 1),
+                        })
+                      }
+                    >
+                      remove
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
       </div>
       <Told error={save.error} />
       <form
@@ -65,7 +99,15 @@ export function SetAside() {
         />
         <div className="two">
           <TextField label="Why" value={reason} onChange={(e) => setReason(e.target.value)} />
-          <Button type="submit" variant="outlined" disabled={!pattern || reason.trim().length < 3 || save.isPending}>
+          <Button
+            type="submit"
+            variant="outlined"
+            {...off(
+              [!pattern, "Write the pattern first."],
+              [reason.trim().length < 3, "Give a reason, of three letters or more."],
+              [save.isPending, BUSY],
+            )}
+          >
             Set aside
           </Button>
         </div>

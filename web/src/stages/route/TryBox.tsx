@@ -3,6 +3,7 @@ import { Button, TextField } from "@mui/material";
 import { useState } from "react";
 import { Told } from "../../shores/Told";
 import { useAsk } from "./queries";
+import { off } from "../../shell/off";
 
 export function TryBox() {
   const [text, setText] = useState("");
@@ -25,7 +26,7 @@ export function TryBox() {
           onChange={(e) => setText(e.target.value)}
           slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
         />
-        <Button type="submit" variant="outlined" disabled={!text.trim()}>
+        <Button type="submit" variant="outlined" {...off([!text.trim(), "Nothing is written there yet."])}>
           Try
         </Button>
       </div>

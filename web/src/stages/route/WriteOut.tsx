@@ -3,6 +3,7 @@ import { Button } from "@mui/material";
 import { many, useLink } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useHandOver, useMapText, useServers } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 const NAMES: Record<string, [string, string]> = {
   nginx: ["nginx", "redirects.conf"],
@@ -41,7 +42,11 @@ export function WriteOut() {
           {many((text.data ?? "").split("\n").length - 1, "line")}; the map holds no host, so it is the same for interim
           and final
         </span>
-        <Button variant="contained" onClick={() => hand.mutate()} disabled={!text.data || hand.isPending}>
+        <Button
+          variant="contained"
+          onClick={() => hand.mutate()}
+          {...off([!text.data, "The files are not here yet."], [hand.isPending, BUSY])}
+        >
           Download, hand over
         </Button>
       </div>

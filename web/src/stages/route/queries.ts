@@ -181,6 +181,21 @@ export function useVerdicts(round: number, verdict: string) {
   return { view: [crossing, round, verdict], load };
 }
 
+/** Deciding over all addresses of which the latest round found one thing. */
+export function useOver() {
+  const crossing = useCrossingId();
+  const refresh = useRefresh();
+  const start = useStart();
+  return useMutation({
+    mutationFn: (body: Schemas["Act"]) =>
+      take(client.POST("/api/crossings/{crossing}/addresses/act", { params: { path: { crossing } }, body })),
+    onSuccess: () => {
+      start.mutate({ kind: "route" });
+      void refresh();
+    },
+  });
+}
+
 // --- the map written out -----------------------------------------------------------------------------
 
 export function useServers() {

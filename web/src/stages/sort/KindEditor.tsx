@@ -2,11 +2,12 @@
 import { Button, TextField } from "@mui/material";
 import { useState } from "react";
 import { useChangePlan } from "../../shell/state";
-import { useUnsaved } from "../../shell/unsaved";
+import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { clear, nameOf, START_FIELDS, type Kind, type Rule } from "./kind";
 import { LiveCount } from "./LiveCount";
 import { RuleFields } from "./RuleFields";
+import { BUSY, off } from "../../shell/off";
 
 export function KindEditor({
   kind,
@@ -21,7 +22,7 @@ export function KindEditor({
   const save = useChangePlan();
   const fresh = index < 0;
   const dirty = JSON.stringify(draft) !== JSON.stringify(kind);
-  useUnsaved("kind", dirty && !save.isSuccess ? `the kind ${draft.label || draft.name || "(new)"}` : "");
+  useUnsaved("kind", dirty && !save.isSuccess ? `the kind ${draft.label || draft.name || "(new)"}` : "", "kind");
   const setRule = (n: number, part: keyof Rule, value: string) =>
     setDraft({ ...draft, rules: draft.rules.map((r, m) => (m === n ? { ...r, [part]: value || null } : r)) });
   const submit = () =>
@@ -40,12 +41,12 @@ export function KindEditor({
           else kinds[index] = made;
         },
       },
-      { onSuccess: () => onDone(draft.name || nameOf(draft.label ?? "")) },
+      { onSuccess: () => (allSaved(), onDone(draft.name || nameOf(draft.label ?? ""))) },
     );
   const remove = () =>
     save.mutate(
       { text: `kind ${draft.label || draft.name} removed`, change: (plan) => plan.kinds?.splice(index, 1) },
-      { onSuccess: () => onDone(null) },
+      { onSuccess: () => (allSaved(), onDone(null)) },
     );
   const move = (by: number) =>
     save.mutate({
@@ -76,7 +77,7 @@ export function KindEditor({
           label="New address"
           placeholder="/news/{slug}"
           value={draft.address ?? ""}
-          disabled={draft.items === "none"}
+          {...off([draft.items === "none", "A kind that makes no items has none."])}
           onChange={(e) => setDraft({ ...draft, address: e.target.value })}
         />
       </div>
@@ -116,7 +117,11 @@ export function KindEditor({
         <Button
           type="submit"
           variant="contained"
-          disabled={!(draft.label || draft.name) || (!dirty && !fresh) || save.isPending}
+          {...off(
+            [!(draft.label || draft.name), "Give it a name first."],
+            [!dirty && !fresh, "Nothing is changed."],
+            [save.isPending, BUSY],
+          )}
         >
           {fresh ? "Make this kind" : "Save"}
         </Button>
@@ -126,12 +131,17 @@ export function KindEditor({
               type="button"
               variant="outlined"
               onClick={() => move(-1)}
-              disabled={index === 0 || dirty}
+              {...off([index === 0, "It is the first."], [dirty, "Keep or undo the change first."])}
               title="The first kind whose rule holds has the page"
             >
               Move up
             </Button>
-            <Button type="button" variant="outlined" onClick={() => move(1)} disabled={dirty}>
+            <Button
+              type="button"
+              variant="outlined"
+              onClick={() => move(1)}
+              {...off([dirty, "Keep or undo the change first."])}
+            >
               Move down
             </Button>
             <Button type="button" onClick={remove}>
@@ -140,7 +150,7 @@ export function KindEditor({
           </>
         )}
         {fresh && (
-          <Button type="button" onClick={() => onDone(null)}>
+          <Button type="button" onClick={() => (allSaved(), onDone(null))}>
             Leave it
           </Button>
         )}

@@ -13,6 +13,8 @@ import { Detail } from "../survey/Detail";
 import { EMPTY, says, type Kind } from "./kind";
 import { KindEditor } from "./KindEditor";
 import { useKinds } from "./queries";
+import { RUNS, off } from "../../shell/off";
+import { leaving } from "../../shell/unsaved";
 
 const PAGES = { family: ["page"], answer: ["2xx"] };
 const LISTS: Record<string, { label: string; fixed: Record<string, string[]>; none: string }> = {
@@ -48,12 +50,13 @@ export default function Sort() {
   const index = kinds.findIndex((k) => k.name === chosen);
   const c = counts.data;
   const run = () => !live && kinds.length > 0 && start.mutate({ kind: "sort", all: true });
+  const begin = () => leaving(() => (link.set({ tab: null, kind: null }), setFresh(true)));
   const step = (by: number) => {
     const next = kinds[Math.max(0, Math.min(kinds.length - 1, index + by))];
     if (next && tab === "kinds") link.set({ kind: next.name });
   };
   useKeys([
-    { key: "n", says: "new kind", run: () => (link.set({ tab: null, kind: null }), setFresh(true)) },
+    { key: "n", says: "new kind", run: begin },
     { key: "r", says: "sort all pages", run },
     ...(tab === "kinds"
       ? [
@@ -80,10 +83,14 @@ export default function Sort() {
         stage="sort"
         error={counts.error ?? plan.error ?? start.error}
       >
-        <Button variant="outlined" onClick={() => (link.set({ tab: null, kind: null }), setFresh(true))}>
+        <Button variant="outlined" onClick={begin}>
           New kind
         </Button>
-        <Button variant="contained" onClick={run} disabled={!!live || !kinds.length || !c?.pages}>
+        <Button
+          variant="contained"
+          onClick={run}
+          {...off([!!live, RUNS], [!kinds.length, "There is no kind yet."], [!c?.pages, "Survey the old site first."])}
+        >
           Sort all {count(c?.pages)}
         </Button>
       </StageHead>
@@ -98,7 +105,7 @@ export default function Sort() {
                 <button
                   key={kind.name}
                   className={`card${kind.name === chosen ? " on" : ""}`}
-                  onClick={() => (setFresh(false), link.set({ kind: kind.name }))}
+                  onClick={() => leaving(() => (setFresh(false), link.set({ kind: kind.name })))}
                   aria-pressed={kind.name === chosen}
                 >
                   <span className="top">

@@ -3,6 +3,7 @@ import { Button, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import { Told } from "../../shores/Told";
 import { useAccess } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 const KINDS = { basic: "name and password", header: "request header", cookie: "cookie" } as const;
 type Kind = keyof typeof KINDS;
@@ -74,10 +75,15 @@ export function Access({ host }: { host: string }) {
         </div>
         <Told error={held.error ?? give.error ?? forget.error ?? test.error} />
         <div className="acts">
-          <Button type="button" variant="outlined" disabled={!ready} onClick={submit}>
+          <Button
+            type="button"
+            variant="outlined"
+            {...off([!ready, "Something is still to be filled in."])}
+            onClick={submit}
+          >
             Keep and try
           </Button>
-          <Button type="button" onClick={() => test.mutate()} disabled={test.isPending}>
+          <Button type="button" onClick={() => test.mutate()} {...off([test.isPending, BUSY])}>
             Try the start address
           </Button>
         </div>

@@ -5,8 +5,9 @@ import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useAct } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
-export type Act = Schemas["Act"]["what"];
+export type Act = Exclude<Schemas["Act"]["what"], "stay" | "accept">;
 
 export function ActDialog({
   what,
@@ -59,7 +60,12 @@ export function ActDialog({
       </DialogContent>
       <DialogActions>
         <Button onClick={() => onClose(false)}>Leave it</Button>
-        <Button variant="contained" autoFocus={what === "retire"} disabled={!ready || act.isPending} onClick={run}>
+        <Button
+          variant="contained"
+          autoFocus={what === "retire"}
+          {...off([!ready, "Something is still to be filled in."], [act.isPending, BUSY])}
+          onClick={run}
+        >
           {title} {count(number)}
         </Button>
       </DialogActions>

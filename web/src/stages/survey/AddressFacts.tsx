@@ -4,6 +4,7 @@ import { count, many, size, when } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
 import { useSide, type useThroughBrowser } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 interface Props {
   of: Schemas["AddressDetail"];
@@ -27,7 +28,7 @@ export function AddressFacts({ of: a, all, build }: Props) {
           <div>
             <button
               className="linkish"
-              disabled={build.isPending}
+              {...off([build.isPending, BUSY])}
               onClick={() => build.mutate()}
               title="Capture this page as its scripts build it; it is asked for once more"
             >

@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useBroughtBack } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 type AlteredRow = Schemas["AlteredRow"];
 
@@ -51,7 +52,11 @@ export function BroughtBack({ token, onDone }: { token: string; onDone: () => vo
             )}
           </dl>
           <div className="acts">
-            <Button variant="contained" disabled={accept.isPending || !taken} onClick={() => accept.mutate([...over])}>
+            <Button
+              variant="contained"
+              {...off([accept.isPending, BUSY], [!taken, "There is nothing to take over."])}
+              onClick={() => accept.mutate([...over])}
+            >
               Take {many(taken, "altered row")}
             </Button>
             <Button onClick={onDone}>Leave it</Button>

@@ -11,6 +11,7 @@ import { AddressFacts } from "./AddressFacts";
 import { Captures } from "./Captures";
 import { Alike, Links } from "./Neighbours";
 import { useAddress, useLiftAgain, useSide, useThroughBrowser } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 type Part = "page" | "facts" | "alike" | "in" | "out" | "captures";
 
@@ -70,7 +71,7 @@ export function Detail({ address }: { address: number }) {
         {side === "old" && a.type === "page" && a.status === 200 && (
           <Button
             variant="outlined"
-            disabled={again.isPending}
+            {...off([again.isPending, BUSY])}
             onClick={() => again.mutate()}
             title="Lift and refit this page alone"
           >

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { count, many, useChangePlan, useCrossingId, usePlan } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useFamilies, useFitness } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 /** What there is to carry, by family; what is unticked is set aside with its reason. */
 function Families() {
@@ -32,7 +33,7 @@ function Families() {
             <input
               type="checkbox"
               checked={!f.left_out}
-              disabled={save.isPending}
+              {...off([save.isPending, BUSY])}
               onChange={(e) => flip(f.name, !e.target.checked)}
             />{" "}
             {f.name} <span className="soft">{count(f.count)}</span>

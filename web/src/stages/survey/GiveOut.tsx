@@ -5,6 +5,7 @@ import { count, useCrossingId, useJobs, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { Told } from "../../shores/Told";
 import { useSide } from "./queries";
+import { off } from "../../shell/off";
 
 const FORMS = [
   ["csv", "Addresses as CSV"],
@@ -68,7 +69,10 @@ export function GiveOut() {
             </span>
           </MenuItem>
         )}
-        <MenuItem disabled={!!making} onClick={() => (start.mutate({ kind: "copy", side }), setAnchor(null))}>
+        <MenuItem
+          {...off([!!making, "A copy is being made."])}
+          onClick={() => (start.mutate({ kind: "copy", side }), setAnchor(null))}
+        >
           {making
             ? "The offline copy is being made"
             : copy

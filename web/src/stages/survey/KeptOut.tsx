@@ -8,6 +8,7 @@ import { LongList, NONE, type Column, type Picked } from "../../shores/LongList"
 import { Told } from "../../shores/Told";
 import { KeptOutGroups, type Group, type Way } from "./KeptOutGroups";
 import { useKeptOut, useKeptOutRows, useKeptOutSorts, useLetIn } from "./queries";
+import { BUSY, off } from "../../shell/off";
 
 type Row = Schemas["KeptOutRow"];
 
@@ -116,7 +117,7 @@ export function KeptOut({ left }: { left: number }) {
           foot={() =>
             some && (
               <span className="acts" style={{ marginLeft: "auto" }}>
-                <Button disabled={admit.isPending} onClick={() => letIn(chosen, "these", [...picked.ids])}>
+                <Button {...off([admit.isPending, BUSY])} onClick={() => letIn(chosen, "these", [...picked.ids])}>
                   Take {many(picked.ids.size, "address", "addresses")} alone
                 </Button>
               </span>

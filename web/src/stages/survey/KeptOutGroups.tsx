@@ -2,6 +2,7 @@
 import { Button } from "@mui/material";
 import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
+import { BUSY, off } from "../../shell/off";
 
 export type Group = Schemas["KeptOutGroup"];
 export type Way = Schemas["LettingIn"]["way"];
@@ -45,7 +46,7 @@ export function KeptOutGroups({ list, known, chosen, busy, onChoose, onLetIn }: 
             {on && (
               <div className="acts">
                 {group.ways.map((way) => (
-                  <Button key={way} variant="outlined" disabled={busy} onClick={() => onLetIn(group, way)}>
+                  <Button key={way} variant="outlined" {...off([busy, BUSY])} onClick={() => onLetIn(group, way)}>
                     {WAYS[way]}
                   </Button>
                 ))}

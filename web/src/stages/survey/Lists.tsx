@@ -7,6 +7,7 @@ import { Told } from "../../shores/Told";
 import { BroughtBack } from "./BroughtBack";
 import { useLists } from "./queries";
 import { Weighing } from "./Weighing";
+import { BUSY, off } from "../../shell/off";
 
 const SORTS: Record<string, string> = { list: "list of addresses", log: "access log", analytics: "table with visits" };
 
@@ -93,7 +94,7 @@ export function Lists() {
           <div className="acts">
             <Button
               variant="outlined"
-              disabled={!text.trim() || look.isPending}
+              {...off([!text.trim(), "Nothing is written there yet."], [look.isPending, BUSY])}
               onClick={() =>
                 give(
                   new Blob([text]),
@@ -103,7 +104,7 @@ export function Lists() {
             >
               Weigh these lines
             </Button>
-            <Button variant="outlined" component="label" disabled={look.isPending}>
+            <Button variant="outlined" component="label" {...off([look.isPending, BUSY])}>
               Choose a file…
               <input
                 hidden

@@ -10,6 +10,7 @@ import { Effect } from "./Effect";
 import { hostOf, useLineCounts, useSide } from "./queries";
 import { read, write, written, type Form } from "./scopeForm";
 import { Counts, Pace } from "./ScopeParts";
+import { BUSY, off } from "../../shell/off";
 
 export function Scope({ waiting }: { waiting: number }) {
   const side = useSide();
@@ -141,7 +142,7 @@ export function Scope({ waiting }: { waiting: number }) {
             </div>
           )}
           <div className="acts">
-            <Button type="submit" variant="contained" disabled={clean || save.isPending}>
+            <Button type="submit" variant="contained" {...off([clean, "Nothing is changed."], [save.isPending, BUSY])}>
               Save
             </Button>
             {!clean && (

@@ -6,6 +6,7 @@ import { Told } from "../../shores/Told";
 import { Fitness } from "./Fitness";
 import { useSide, useSoundings } from "./queries";
 import { Sounded, Trial, type Found } from "./Sounded";
+import { BUSY, RUNS, off } from "../../shell/off";
 
 export function Soundings() {
   const side = useSide();
@@ -21,7 +22,7 @@ export function Soundings() {
         <div className="acts pad">
           <Button
             variant="outlined"
-            disabled={!!live || start.isPending}
+            {...off([!!live, RUNS], [start.isPending, BUSY])}
             onClick={() => start.mutate({ kind: "sound", pages: 4, side })}
           >
             {s ? "Sound again, with four pages on trial" : "Take soundings, with four pages on trial"}

@@ -16,6 +16,7 @@ import { Lists } from "./Lists";
 import { useEffectOf, useKeptOut, useRuns, useSite, type SideName } from "./queries";
 import { Scope } from "./Scope";
 import { Soundings } from "./Soundings";
+import { BUSY, RUNS, off } from "../../shell/off";
 
 const CHANGED = { change: ["added", "changed", "gone", "back", "no answer"] };
 const CHANGE_FILTERS: [string, string][] = [
@@ -105,7 +106,11 @@ export default function Survey() {
         error={start.error ?? plan.error ?? runs.error ?? kept.error ?? crossing.error}
       >
         {begun && <GiveOut />}
-        <Button variant="contained" onClick={run} disabled={!!live || start.isPending || !plan.data}>
+        <Button
+          variant="contained"
+          onClick={run}
+          {...off([!!live, RUNS], [start.isPending, BUSY], [!plan.data, "The plan is not here yet."])}
+        >
           {!begun ? "Start the survey" : left > 0 ? "Go on" : "Survey again"}
         </Button>
       </StageHead>

@@ -5,6 +5,7 @@ import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useSide, useTaking, useWeighed, type Looked } from "./queries";
 import { WeighedLines } from "./Weighed";
+import { BUSY, off } from "../../shell/off";
 
 interface Props {
   looked: Looked;
@@ -23,7 +24,7 @@ function ArchiveTaking({ looked, name, onDone }: Props) {
       </p>
       <Told error={archive.error ?? start.error} />
       <div className="acts">
-        <Button variant="contained" disabled={archive.isPending} onClick={() => archive.mutate(looked.token)}>
+        <Button variant="contained" {...off([archive.isPending, BUSY])} onClick={() => archive.mutate(looked.token)}>
           Survey from the archive
         </Button>
         <Button onClick={onDone}>Leave it</Button>
@@ -51,7 +52,7 @@ function LogTaking({ looked, name, onDone }: Props) {
       />
       <Told error={log.error} />
       <div className="acts">
-        <Button variant="contained" disabled={log.isPending} onClick={take}>
+        <Button variant="contained" {...off([log.isPending, BUSY])} onClick={take}>
           Read the log
         </Button>
         <Button onClick={onDone}>Leave it</Button>
@@ -146,7 +147,7 @@ function ListTaking({ looked, name, onDone }: Props) {
           <div className="acts">
             <Button
               variant="contained"
-              disabled={list.isPending || !(found.counts.distinct ?? 0)}
+              {...off([list.isPending, BUSY], [!(found.counts.distinct ?? 0), "The list holds no address."])}
               onClick={() => list.mutate({ ...reading, name, without: [...same] })}
             >
               Take {many((found.counts.distinct ?? 0) - same.size, "address", "addresses")} and fetch what is new

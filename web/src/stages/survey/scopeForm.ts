@@ -88,7 +88,12 @@ export function read(plan: Plan, side: SideName): Form {
 
 export function write(plan: Plan, form: Form, side: SideName) {
   plan.old.permission = form.by.trim()
-    ? { by: form.by.trim(), date: form.date.trim() || new Date().toISOString().slice(0, 10) }
+    ? {
+        entered_by: "",
+        entered_at: "",
+        by: form.by.trim(),
+        date: form.date.trim() || new Date().toISOString().slice(0, 10),
+      }
     : null;
   plan.interim = form.interim.trim() || null;
   plan.final = form.final.trim() || null;

@@ -12,17 +12,26 @@ from .base import Reader
 
 _SHOWN = PICTURES | frozenset(["audio", "video", "embed", "object", "iframe"])
 TAGS = frozenset(["pre", "listing", "xmp", "plaintext"])
-_LANGUAGE = re.compile(r"^(?:language|lang|highlight|brush|sourceCode|code)[-:_]([A-Za-z0-9+#.-]+)$")
+_LANGUAGE = re.compile(
+    r"^(?:language|lang|highlight(?:-source)?|brush|sourceCode|code)[-:_]([A-Za-z0-9+#.-]+)(?:;.*)?$", re.I
+)
+_NAMED_BY = ("data-language", "data-lang", "data-code-language", "data-programming-language")
+_NONE = frozenset("default none block wrapper snippet box area inline source".split())
+# named by a bare class, or in place of a human language: only what is known for a language of programs
+_KNOWN = frozenset(
+    """abap ada apache applescript asm awk bash basic batch c c# c++ clojure cmake cobol coffeescript console
+    cpp csharp css d dart delphi diff dockerfile elixir elm erlang f# fortran fsharp go golang graphql groovy
+    haskell html http ini java javascript js json jsx julia kotlin latex less lisp lua makefile markdown matlab
+    nginx objective-c objectivec ocaml octave pascal perl php powershell prolog protobuf puppet python python3 r
+    ruby rust sass scala scheme scss sh shell smalltalk sql swift tcl tex toml ts tsx typescript vb vbnet
+    verilog vhdl vim xml xquery yaml yml zsh""".split()
+)
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     parts = _parts(node, reader)
     if not any(_text(part).strip() for part in parts):
         return reader.flow([n for n in node.children if n.tag])
-    if isinstance(last := parts[-1], Text) and last.text.endswith("\n"):
-        parts.pop()
-        if last.text != "\n":
-            parts.append(Text(last.text[:-1], last.node))
     shown: list[Node] = []  # pictures and films among the code come after it
     for n in reader.page.inside(node):
         if n.tag in _SHOWN and not (shown and n.n <= shown[-1].last):
@@ -66,11 +75,17 @@ def _language(node: Node) -> str:
         if node.parent.parent is not None and node.parent.tag == "div":
             candidates.append(node.parent.parent)
     for candidate in candidates:
-        named = candidate.get("data-language") or candidate.get("data-lang")
+        named = next((value for name in _NAMED_BY if (value := candidate.get(name).strip())), "")
         if named:
-            return named.strip().split()[0] if named.strip() else ""
-        for name in candidate.classes:
+            return named.split()[0]
+        bare = [candidate.get("lang"), *candidate.classes] if candidate.tag in (*TAGS, "code") else []
+        for name, following in zip(candidate.classes, [*candidate.classes[1:], ""], strict=False):
+            if name.lower() in ("brush:", "language:", "lang:") and following:  # a list of settings in a class
+                return following.rstrip(";")
             match = _LANGUAGE.match(name)
-            if match and match[1] not in ("default", "none", "block", "wrapper"):
+            if match and match[1].lower() not in _NONE:
                 return match[1]
+        for name in bare:
+            if name.lower() in _KNOWN:
+                return name.lower()
     return ""

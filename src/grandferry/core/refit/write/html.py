@@ -131,8 +131,6 @@ def _code(block: CodeBlock, compact: bool) -> str:
     text = inline_html(block.parts)
     if compact:
         text = text.replace("\n", "&#10;")
-    elif text.startswith("\n"):
-        text = "\n" + text
     language = f' class="language-{escape_attribute(block.language)}"' if block.language else ""
     return f"<pre><code{language}>{text}</code></pre>"
 

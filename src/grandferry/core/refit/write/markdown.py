@@ -120,7 +120,7 @@ def _heading(block: Heading, flip: bool) -> str:
 def _code(block: CodeBlock, flip: bool) -> str:
     if any(isinstance(part, Link) for part in block.parts):
         return block_html(block, compact=True)  # a fence would lose the links
-    text = block.text
+    text = block.text.removesuffix("\n")  # a fence ends its last line anyhow
     longest = max((len(run) for run in re.findall(r"`{3,}", text)), default=2)
     fence = "`" * (longest + 1)
     language = re.sub(r"[\s`]", "", block.language)

@@ -9,11 +9,13 @@ from __future__ import annotations
 
 import re
 
-from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_of
+from grandferry.core.errors import FerryError
+from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, leads_elsewhere, map_of
 
 from .keys import split
 
 HTTP, SERVER = "redirects.http.conf", "redirects.server.conf"
+LONGEST = 4_090  # bytes of one word of a file
 _STAGES = ("sent", "full", "pattern", "sentpath", "path", "prefix")
 
 
@@ -118,8 +120,38 @@ def _prefix_lines(number: int, redirect: Redirect) -> list[str]:
     return [whole, f"{_quote(carried)} {_quote(_value(redirect, joined))};"]
 
 
+def _elsewhere(redirects: RedirectMap) -> list[str]:
+    """What the map holds of other hosts, on purpose."""
+    found = leads_elsewhere(redirects.redirects)
+    hosts = ", ".join(f"{host} ({number})" for host, number in found.items())
+    return [f"# Leads to other hosts on purpose: {hosts}."] if found else []
+
+
+def _check_lengths(redirects: RedirectMap) -> None:
+    """Raises FerryError for lines that nginx would not read: a word or a remark longer than its buffer
+    (ngx_conf_file.c, NGX_CONF_BUFFER)."""
+    plain, raw = split(redirects)
+    needs = [(r, [_quote(decoded(r.old)), _quote(_target(r.new))]) for r in plain]
+    needs += [(r, [*_raw_lines(r).values()]) for r in raw]
+    needs += [(r, [_pattern_line(k, r)]) for k, (_, r) in enumerate(redirects.patterns)]
+    needs += [(r, _prefix_lines(k, r)) for k, r in enumerate(redirects.prefixes)]
+    long = [r.old for r, texts in needs if any(map(_too_long, [f"# line {_comment(r)}", *texts]))]
+    if long:
+        shown = ", ".join(f"{old[:60]}…{old[-20:]}" if len(old) > 90 else old for old in long[:5])
+        raise FerryError(
+            f"nginx reads no line of {LONGEST:,} bytes or more, and {len(long):,} need one: {shown}.",
+            "Retire or set aside these addresses, or give them a shorter new one.",
+        )
+
+
+def _too_long(text: str) -> bool:
+    return len(text) * 4 >= LONGEST and len(text.encode("utf-8", "surrogateescape")) >= LONGEST
+
+
 def write(redirects: RedirectMap) -> dict[str, bytes]:
-    """Two files. Each line carries its neutral form as a comment, from which it is read back."""
+    """Two files. Each line carries its neutral form as a comment, from which it is read back. Raises FerryError for a
+    line that nginx would not read."""
+    _check_lengths(redirects)
     plain, raw = split(redirects)
     exact: dict[str, list[str]] = {stage: [] for stage in ("sent", "full", "sentpath", "path")}
     longest = 64
@@ -149,7 +181,8 @@ def write(redirects: RedirectMap) -> dict[str, bytes]:
         ("prefix", "$request_uri", prefixes, "folders, longest first"),
     )
     http = [
-        "# Redirect map, free of any host. Include in the http block.",
+        "# Redirect map, free of any host of the old and the new site. Include in the http block.",
+        *_elsewhere(redirects),
         f"map_hash_max_size {size};",
         f"map_hash_bucket_size {bucket};",
     ]

@@ -1,0 +1,36 @@
+"""A value lifted from a page, and the hash by which it is known again."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..plan import FieldType
+
+State = Literal["filled", "empty", "many", "odd"]
+
+
+@dataclass(frozen=True, slots=True)
+class Value:
+    """A lifted value: JSON-ready ``value`` (None when empty; of a body its region), the locator that answered (-1:
+    none), the nodes it was read from, its state, and a sentence when it is odd. ``hash``: of what a hand edit is laid
+    over."""
+
+    field: str
+    type: FieldType
+    value: Any
+    locator: int
+    nodes: tuple[int, ...]
+    state: State
+    note: str = ""
+
+    @property
+    def hash(self) -> str:
+        return self.value["words"] if self.type == "blocks" and self.value else value_hash(self.value)
+
+
+def value_hash(value: Any) -> str:
+    """A short hash of a JSON value: what a hand edit remembers of what it was laid over."""
+    return hashlib.sha256(json.dumps(value, sort_keys=True, ensure_ascii=False).encode()).hexdigest()[:16]
