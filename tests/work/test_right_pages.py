@@ -181,11 +181,16 @@ def test_a_rule_is_seen_working_on_a_host(farm: tuple[int, dict[str, Any]], work
     work("route", crossing)
     work("check", crossing)
     assert [(state.state, state.measured) for state in rule_states(crossing)] == [("seen working", 1)]
-    first = plan.interim
+    first, there = plan.interim, proven(crossing)
+    assert "/hay.htm" in there
     plan.interim = "http://127.0.0.1:1"
     changes.change_plan(crossing, plan, changes.revision(crossing), "Ann", "another interim host")
     (state,) = rule_states(crossing)
     assert (state.state, state.measured, state.host) == ("written", 0, "http://127.0.0.1:1"), "nobody has asked there"
+    assert not proven(crossing), "what was proven was proven on another host"
     plan.interim = first
     changes.change_plan(crossing, plan, changes.revision(crossing), "Ann", "the first one again")
     assert rule_states(crossing)[0].state == "seen working", "what was seen there was seen"
+    assert proven(crossing) == there
+    changes.undo(crossing, "Ann")
+    assert not proven(crossing)

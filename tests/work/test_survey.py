@@ -11,10 +11,11 @@ from pathlib import Path
 from typing import Any
 
 from grandferry.core.side import Side
-from grandferry.store import sort
+from grandferry.store import crossings, sort
 from grandferry.store.db import rows
 from grandferry.store.lists import details, waits, windows
 from grandferry.store.survey import given, keptout, runs, sounded, surveyed
+from grandferry.work.survey import bounds
 from tests.servers import RawServer, apps, free_port, pages_app
 
 Run = Callable[..., dict[str, Any]]
@@ -200,6 +201,8 @@ def test_one_site_under_many_spellings(cross: Make, work: Run) -> None:
     (address,) = rows("SELECT id FROM address WHERE crossing_id = ? AND key = '/x'", crossing)
     detail = details.address(crossing, address[0])
     assert detail.spellings == sorted([written[1], written[2], *written[4:]]) and detail.row.in_links == 7
+    told = bounds.lines(Side(crossing, "old"), crossings.load_plan(crossing))
+    assert told.hosts == {alias: 2, aliases[1]: 1}, "beside a name of the host: what is written under it"
 
 
 def test_redirects_are_followed_as_addresses_and_loops_end(cross: Make, work: Run) -> None:

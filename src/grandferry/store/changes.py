@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
-from contextlib import contextmanager
 from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError
@@ -12,9 +10,8 @@ from grandferry.core.plan import Edit, Plan
 from grandferry.core.plan import Pair as PairLine
 
 from . import edits
-from .crossings import write_parts
+from .crossings import put_rows, write_parts
 from .db import Part, many, now, one, rows, transaction, typed
-from .route import refresh_fates
 from .schema import Change
 
 
@@ -42,19 +39,6 @@ def _plan_rows(crossing: int) -> list[list[Any]]:
     return [list(row) for row in found]
 
 
-@contextmanager
-def _fates_follow(crossing: int) -> Iterator[None]:
-    """Fates are found anew when what is accepted of landing pages has become another."""
-
-    def accepted() -> list[Any]:
-        return rows("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'accept' ORDER BY 1", crossing)
-
-    before = accepted()
-    yield
-    if accepted() != before:
-        refresh_fates(crossing)
-
-
 def _pair_row(crossing: int, old: str) -> list[Any] | None:
     found = rows(
         'SELECT position, old, new, status, "match" FROM pair WHERE crossing_id = ? AND old = ? LIMIT 1', crossing, old
@@ -72,8 +56,7 @@ def change_plan(crossing: int, plan: Plan, known: int, by: str, text: str) -> in
     with transaction():
         _check(crossing, known)
         number = _note(crossing, by, text, {"plan": _plan_rows(crossing)})
-        with _fates_follow(crossing):
-            write_parts(crossing, plan)
+        write_parts(crossing, plan)
         return number
 
 
@@ -140,8 +123,7 @@ def change_all(
             "pairs": _set_pairs(crossing, lines, drop),
             "edits": _set_edits(crossing, wanted or [], []),
         }
-        with _fates_follow(crossing):
-            write_parts(crossing, plan)
+        write_parts(crossing, plan)
         return _note(crossing, by, text, before)
 
 
@@ -177,12 +159,7 @@ def undo(crossing: int, by: str) -> str:
         number, text, before = found[0]
         data = json.loads(before)
         if "plan" in data:
-            with _fates_follow(crossing):
-                rows("DELETE FROM plan_row WHERE crossing_id = ?", crossing)
-                many(
-                    "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
-                    [(crossing, *row) for row in data["plan"]],
-                )
+            put_rows(crossing, data["plan"])
         for old, row in data.get("pairs", {}).items():
             rows("DELETE FROM pair WHERE crossing_id = ? AND old = ?", crossing, old)
             if row is not None:

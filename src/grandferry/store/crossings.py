@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from grandferry.core.errors import FerryError, NotThere
@@ -10,6 +11,7 @@ from grandferry.core.plan import Pair as PairLine
 from grandferry.core.plan import Plan
 
 from .db import many, now, one, rows, transaction
+from .fates import fates_follow
 from .schema import Crossing, Pair, PlanRow
 
 SINGLE = ("old", "interim", "final", "manners", "survey", "new", "leave_out", "land")
@@ -60,11 +62,18 @@ def write_parts(number: int, plan: Plan) -> None:
     parts += [("accept", k, "", accept) for k, accept in enumerate(data["route"]["accept"])]
     if data["route"]["files"]:
         parts.append(("files", 0, "", data["route"]["files"]))
-    PlanRow.delete().where(PlanRow.crossing == number).execute()
-    many(
-        "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
-        [(number, part, at, name, json.dumps(content, ensure_ascii=False)) for part, at, name, content in parts],
-    )
+    lines = [(part, at, name, json.dumps(content, ensure_ascii=False)) for part, at, name, content in parts]
+    put_rows(number, lines)
+
+
+def put_rows(number: int, lines: Iterable[Sequence[Any]]) -> None:
+    """Rows of a plan (part, position, name, JSON) in the place of those there were; fates follow."""
+    with fates_follow(number):
+        PlanRow.delete().where(PlanRow.crossing == number).execute()
+        many(
+            "INSERT INTO plan_row (crossing_id, part, position, name, content) VALUES (?, ?, ?, ?, ?)",
+            [(number, *line) for line in lines],
+        )
 
 
 def load_plan(number: int) -> Plan:

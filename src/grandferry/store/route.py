@@ -1,21 +1,21 @@
-"""Records of routing: decisions, files' new places, rounds and verdicts; fates are written here and nowhere else."""
+"""Records of routing: decisions, files' new places, rounds and verdicts."""
 
 from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from grandferry.core.address import shape
-from grandferry.core.plan import RouteSettings
-from grandferry.core.route.fate import OF_CONTENT, Decision, fate_of
+from grandferry.core.route.fate import Decision
 from grandferry.core.route.places import CapturedFile, PlacedFile
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.verdicts import Verdict
 from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
 
 from .db import many, now, one, rows, typed
+from .fates import refresh_fates
 from .schema import Round
 
 
@@ -50,29 +50,6 @@ def store_decisions(crossing: int, decisions: dict[str, Decision]) -> None:
         [(d.fate or "", d.target, d.origin, d.reason, crossing, key) for key, d in decisions.items()],
     )
     refresh_fates(crossing)
-
-
-def _accepting(crossing: int) -> Callable[[str], str]:
-    lines = rows("SELECT content FROM plan_row WHERE crossing_id = ? AND part = 'accept' ORDER BY position", crossing)
-    return RouteSettings(accept=[json.loads(content) for (content,) in lines]).accepting()
-
-
-def refresh_fates(crossing: int) -> None:
-    """Every counted address's fate from its decision and verdict, by the one function that knows."""
-    changed = []
-    accepted = _accepting(crossing)
-    for id_, key, fate, target, origin, reason, verdict, judged, seen, visits, in_links, had, proven, why in rows(
-        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, verdict, judged, seen, visits, "
-        "in_links, fate, proven, why FROM address WHERE crossing_id = ? AND counted = 1",
-        crossing,
-    ):
-        decision = Decision(fate or None, target, origin, reason)
-        right = accepted(key) if verdict in OF_CONTENT else ""
-        weighty = bool(visits or in_links)
-        outcome = fate_of(decision, verdict or None, judged, weighty=weighty, seen=seen, accepted=right)
-        if (outcome.fate, outcome.proven, outcome.why) != (had, bool(proven), why):
-            changed.append((outcome.fate, outcome.proven, outcome.why, id_))
-    many("UPDATE address SET fate = ?, proven = ?, why = ? WHERE id = ?", changed)
 
 
 def decisions(crossing: int) -> dict[str, Decision]:

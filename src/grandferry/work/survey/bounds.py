@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, field
 
-from grandferry.core.address import loose_shape, split_href, under
+from grandferry.core.address import loose_shape, split_href, under, www
 from grandferry.core.errors import FerryError
 from grandferry.core.keptout import KeptOut, LetIn, one_by_one, ways
 from grandferry.core.patterns import compile_pattern, escape
@@ -93,6 +93,9 @@ def lines(side: Side, plan: Plan) -> Lines:
     named = {*site.hosts, *site.file_hosts, *site.aliases}
     wanted = {name.lower(): 0 for name in bounds.drop_parameters}
     for spelling in keptout.spellings(side):
+        address = split_href(spelling)
+        if address is not None:  # another name of the host stands in spellings alone
+            hosts[address.host if address.host in named else www(address.host)] += 1
         for part in spelling.partition("?")[2].split("&"):
             name = part.partition("=")[0].lower()
             if name in wanted:
@@ -102,7 +105,7 @@ def lines(side: Side, plan: Plan) -> Lines:
         return {text: sum(compile_pattern(text).search(key) is not None for key in keys) for text in patterns}
 
     return Lines(
-        hosts={name: hosts.get(name.lower(), 0) for name in named},
+        hosts={name: hosts[name.lower()] for name in named},
         below={text: sum(under(key.partition("?")[0], text) for key in keys) for text in bounds.below},
         include=matched(bounds.include),
         exclude=matched(bounds.exclude),

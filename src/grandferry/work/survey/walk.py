@@ -256,8 +256,8 @@ class Survey:
         rules = sum(len(group.rules) for group in robots.groups)
         named = sum(sitemap["pages"] for sitemap in sitemaps)
         self.context.log(
-            f"robots.txt holds {rules:,} rules; {len(sitemaps):,} sitemaps name {named:,} addresses; "
-            f"{self.polite.pause_of(start.host):g} s between two requests, {self.manners.at_once} at once."
+            f"Rules in robots.txt: {rules:,}. Sitemaps: {len(sitemaps):,}, addresses in them: {named:,}. "
+            f"Between two requests: {self.polite.pause_of(start.host):g} s, at once: {self.manners.at_once}."
         )
 
     async def _already(self, url: str, got: Fetched) -> None:

@@ -3,6 +3,7 @@ import { Button, Menu, MenuItem } from "@mui/material";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { useKeys } from "../../shell/keys";
 import { useLink } from "../../shell/state";
+import { Addr } from "../../shores/Addr";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { ActDialog, type Act } from "./ActDialog";
 import { FILTERS, type Row } from "./columns";
@@ -15,10 +16,10 @@ const FIRST = 4; // filters shown at once; the others are a click away
 function Place({ row, own }: { row: Row; own: string }) {
   const host = hostOf(row.url);
   return (
-    <span title={row.url}>
+    <>
       {own && host !== own && <span className="soft">{host}</span>}
-      {row.key}
-    </span>
+      <Addr of={row.key} title={row.url} />
+    </>
   );
 }
 

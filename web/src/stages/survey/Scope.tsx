@@ -1,6 +1,6 @@
 /** Scope and manners by the question a person has; beside each line how many known addresses it speaks of. */
 import { Button, TextField } from "@mui/material";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { usePlan, useChangePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
@@ -12,7 +12,13 @@ import { read, write, written, type Form } from "./scopeForm";
 import { Counts, Pace } from "./ScopeParts";
 import { BUSY, off } from "../../shell/off";
 
-export function Scope({ waiting }: { waiting: number }) {
+/** What a survey could not start without, and how often it was asked for. */
+export interface Missing {
+  field: "" | "start" | "by";
+  asked: number;
+}
+
+export function Scope({ waiting, missing }: { waiting: number; missing: Missing }) {
   const side = useSide();
   const plan = usePlan();
   const save = useChangePlan();
@@ -26,11 +32,24 @@ export function Scope({ waiting }: { waiting: number }) {
     }
   }, [plan.data, form, clean, from, side]);
   useUnsaved("scope", clean ? "" : "scope and manners");
+  const here = useRef<HTMLInputElement>(null);
+  const there = form !== null;
+  useEffect(() => {
+    if (missing.asked && there) here.current?.focus();
+  }, [missing, there]);
   const counts = useLineCounts(from && form ? written(from.plan, form, side) : null);
   if (!form) return <Told error={plan.error} />;
   const set = (name: keyof Form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
+  const lacks = (name: keyof Form) => missing.field === name && !String(form[name]).trim();
   const field = (name: keyof Form, label: string, more: object = {}) => (
-    <TextField label={label} value={form[name]} onChange={set(name)} {...more} />
+    <TextField
+      label={label}
+      value={form[name]}
+      onChange={set(name)}
+      error={lacks(name)}
+      inputRef={missing.field === name ? here : undefined}
+      {...more}
+    />
   );
   const hosts = (text: string) =>
     Object.fromEntries(Object.entries(counts.data?.hosts ?? {}).filter(([name]) => text.includes(name)));
@@ -64,6 +83,11 @@ export function Scope({ waiting }: { waiting: number }) {
             placeholder: side === "new" ? (plan.data?.plan.interim ?? "http://new.example") : "",
           })}
           {field("aliases", "Other names of the same host, one a line", oneALine)}
+          {lacks("start") && (
+            <p className="error" role="alert" style={{ margin: 0 }}>
+              The survey was not started. Name where it begins, or the interim host.
+            </p>
+          )}
           <Counts of={hosts(form.aliases)} />
           {field("hosts", "Hosts whose pages belong to the site as well, one a line", oneALine)}
           <Counts of={hosts(form.hosts)} />
@@ -80,7 +104,8 @@ export function Scope({ waiting }: { waiting: number }) {
                 {field("date", "on", { sx: { maxWidth: 150 } })}
               </div>
               {!form.by.trim() && (
-                <p className="soft" style={{ margin: 0 }}>
+                <p className={lacks("by") ? "error" : "soft"} role={lacks("by") ? "alert" : undefined} style={{ margin: 0 }}>
+                  {lacks("by") && "The survey was not started. "}
                   Without somebody's leave no survey starts; the handover names who gave it, and when.
                 </p>
               )}

@@ -1,5 +1,6 @@
 /** Survey: a site's tree, every address, and one address in detail; the old site's or the new one's. */
 import { Button } from "@mui/material";
+import { useState } from "react";
 import { useKeys } from "../../shell/keys";
 import { count, many, useCrossing, useLink, usePlan, useStart } from "../../shell/state";
 import { Log } from "../../shores/Log";
@@ -14,7 +15,7 @@ import { GiveOut } from "./GiveOut";
 import { KeptOut } from "./KeptOut";
 import { Lists } from "./Lists";
 import { useEffectOf, useKeptOut, useRuns, useSite, type SideName } from "./queries";
-import { Scope } from "./Scope";
+import { Scope, type Missing } from "./Scope";
 import { Soundings } from "./Soundings";
 import { BUSY, RUNS, off } from "../../shell/off";
 
@@ -61,7 +62,11 @@ export default function Survey() {
   const left = (last?.waiting ?? 0) + Object.values(admitted.data?.let_in ?? {}).reduce((a, b) => a + b, 0);
   const changes = Object.values(last?.changes ?? {}).reduce((a, b) => a + b, 0);
   const allowed = plan.data?.plan.old.permission !== null;
-  const toScope = () => link.set({ tab: "scope", ...(allowed ? {} : { side: null }) });
+  const [missing, setMissing] = useState<Missing>({ field: "", asked: 0 });
+  const toScope = () => {
+    link.set({ tab: "scope", ...(allowed ? {} : { side: null }) });
+    setMissing((had) => ({ field: allowed ? "start" : "by", asked: had.asked + 1 }));
+  };
   const run = () =>
     !live &&
     plan.data &&
@@ -114,7 +119,7 @@ export default function Survey() {
           {!begun ? "Start the survey" : left > 0 ? "Go on" : "Survey again"}
         </Button>
       </StageHead>
-      {tab === "scope" && <Scope key={side} waiting={last?.waiting ?? 0} />}
+      {tab === "scope" && <Scope key={side} waiting={last?.waiting ?? 0} missing={missing} />}
       {tab === "kept" && <KeptOut left={left} />}
       {tab === "soundings" && <Soundings />}
       {tab === "lists" && <Lists />}
