@@ -61,7 +61,7 @@ def test_a_value_is_set_by_hand_and_taken_back(app: Application, page: Browser) 
     page.until("document.querySelectorAll('.held .value').length > 3")
     before = page.js("return document.querySelectorAll('.held .value')[2].innerText")
     page.js(
-        "[...document.querySelectorAll('.held')[2].querySelectorAll('button')].find(b => b.innerText === 'set by hand').click()"
+        "[...document.querySelectorAll('.held')[2].querySelectorAll('button')].find(b => b.innerText === 'set it by hand').click()"
     )
     page.write("builder, by hand", "Marrow & Daughters")
     page.click("Set", within=".hand")

@@ -14,7 +14,7 @@ from grandferry.store.db import rows
 from grandferry.store.lists import details, waits
 from grandferry.store.survey import runs
 from grandferry.work.refit.preview import capture_texts
-from tests.servers import apps
+from tests.servers import apps, pages_app
 
 Run = Callable[..., dict[str, Any]]
 Make = Callable[..., int]
@@ -242,7 +242,50 @@ def test_a_ban_is_noticed_whatever_its_code_and_asked_again_by_the_next_run(
         assert result["not_visited"] > 250 and result["left_alone"], "it is left alone at once, also without delay"
         assert any(said in text and "going slower" in text for text in told)
         assert any(said in text and "left alone" in text for text in told)
-        assert rows("SELECT count(*) FROM address WHERE title = 'One moment'") == [(0,)] and answered < 140
+        walls = "title IN ('One moment', 'Farm')"
+        assert rows(f"SELECT count(*) FROM address WHERE {walls}") == [(0,)] and answered < 140, "no wall is content"
         banned = False
         result = work("survey", crossing, again=True)
     assert result["not_visited"] == 0 and result["pages"] == pages + 1
+    assert rows("SELECT count(*) FROM address WHERE title LIKE 'Page /p%'") == [(pages,)]
+
+
+@pytest.mark.parametrize(
+    "wall",
+    [
+        "<title>Checking your browser</title><p>Just a moment",
+        "<title>Farm</title><p>Welcome to the farm shop",
+        (403, {}, b"<h1>Forbidden</h1>"),
+    ],
+)
+def test_a_small_site_that_turns_us_away_at_its_end_is_asked_again(
+    cross: Make, work: Run, monkeypatch: pytest.MonkeyPatch, wall: Any
+) -> None:
+    """When nothing else is left to ask, what was turned away still waits, and the survey says so; what answers in the
+    same way when it is asked again is the site's own answer."""
+    monkeypatch.setattr("grandferry.net.manners.STEP", 0.002)
+    site: dict[str, Any] = {f"/p{n}": f"<title>Page {n}</title><p>Number {n}" for n in range(30)}
+    site["/"] = "<a href=/p0>first</a>"
+    site["/p0"] = "<title>Page 0</title>" + "".join(f"<a href={key}>{key}</a>" for key in site)
+    served = site | {f"/p{n}": wall for n in range(1, 30)}
+    with apps(pages_app(served)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0, "at_once": 32}})
+        result = work("survey", crossing)
+        assert result["not_visited"] == 29 and result["left_alone"] == {f"127.0.0.1:{port}": 29}
+        assert "29 known addresses" in runs.runs(Side(crossing, "old"))[-1].stopped
+        assert rows("SELECT count(*) FROM address WHERE title IN ('Farm', 'Checking your browser')") == [(0,)]
+        served.update(site)
+        result = work("survey", crossing)
+        assert result["not_visited"] == 0 and result["pages"] == 31
+        assert rows("SELECT count(*) FROM address WHERE title LIKE 'Page %'") == [(30,)]
+
+
+def test_a_folder_that_is_closed_to_us_is_no_ban(cross: Make, work: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("grandferry.net.manners.STEP", 0.002)
+    keys = [f"/closed/{n}" for n in range(30)]
+    site: dict[str, Any] = dict.fromkeys(keys, (403, {}, b"closed"))
+    site |= {"/": "<a href=/list>list</a>", "/list": "".join(f"<a href={key}>{key}</a>" for key in keys)}
+    with apps(pages_app(site)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0}})
+        assert work("survey", crossing)["not_visited"] == 30, "it may be one"
+        assert work("survey", crossing)["not_visited"] == 0, "the same answer again is the site's own"

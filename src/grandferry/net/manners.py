@@ -25,9 +25,12 @@ ROBOTS_HOPS = 5  # RFC 9309 section 2.3.1.2
 SHUT = "User-agent: *\nDisallow: /"
 # so many in a row, and a host is left alone: being too quick is told sooner than a folder that is closed to us
 REFUSALS = {401: 60, 403: 60, 407: 10, 429: 10, 503: 10}
+ASK_FOR_A_KEY = (401, 407)
 # what answers 200 and still is a refusal: so many checks of the visitor, or the same page whatever was asked, in a row
 TURNED, ALIKE = 20, 40
 WARY = 8  # … and after so many the host is asked more slowly
+AT_THE_END = 20  # refusals in a row, or pages alike, with which a survey ends: as likely a ban as the site's own answer
+BEGUN = 2  # pages had before, without which they are the site's own answer
 STEP = 0.5  # seconds added between two requests at a time, and
 SLOWEST = 30.0  # … at the most
 CALMER = 20  # answers after which a slowed host is trusted a little more
@@ -41,9 +44,12 @@ class _Host:
     slowed: float = 0.0
     good: int = 0  # answers since the last refusal
     refused: int = 0  # refusals in a row
+    banned: int = 0  # … that do not ask for a key
     turned: int = 0  # answers in a row that checked the visitor, or held nothing
     alike: int = 0  # pages in a row with the same bytes
     last: str = ""  # the hash of the last page
+    others: int = 0  # pages with content, each another than the one before
+    wall: str = ""  # that of the page it gave whatever was asked, when it is left alone for that
     alone: bool = False
     asked: asyncio.Lock = field(default_factory=asyncio.Lock)
 
@@ -126,6 +132,17 @@ class Polite:
         """Whether a host has refused so often in a row that it is not asked again in this run."""
         return self._host(host).alone
 
+    def walls(self) -> dict[str, str]:
+        """The hosts that turn us away, each with the hash of the page that it gives whatever is asked, or "": those
+        left alone, and those that gave pages at first and to the end nothing but refusals."""
+        found = {}
+        for host, state in self._hosts.items():
+            wall = state.wall or (state.last if state.alike >= AT_THE_END else "")
+            to_the_end = max(state.banned, state.alike, state.turned) >= AT_THE_END
+            if state.alone or (to_the_end and state.others - bool(wall) >= BEGUN):
+                found[host] = wall
+        return found
+
     def _heed(self, host: str, state: _Host, got: Fetched) -> None:
         """Go slower after a refusal for being too quick, less slow again after a while; notice a host that only
         refuses."""
@@ -135,6 +152,7 @@ class Polite:
         if got.status in REFUSALS:
             state.good = 0
             state.refused += 1
+            state.banned = 0 if got.status in ASK_FOR_A_KEY else state.banned + 1
             if state.refused % WARY == 0 and got.status not in (429, 503):
                 self._slow(host, state, f"refused {state.refused} times in a row (last {got.status})")
             if state.refused >= REFUSALS[got.status] and not state.alone:
@@ -144,7 +162,7 @@ class Polite:
                     "run."
                 )
         elif got.status:
-            state.refused = 0
+            state.refused = state.banned = 0
             state.good += 1
             if state.slowed and state.good % CALMER == 0:
                 state.slowed = 0.0 if state.slowed < 0.1 else state.slowed / 2
@@ -160,6 +178,7 @@ class Polite:
         state = self._host(host)
         state.turned = state.turned + 1 if refusal in TURNS_AWAY else 0
         state.alike = state.alike + 1 if digest == state.last else 0
+        state.others += not refusal and digest != state.last
         state.last = digest
         for number, most, what in (
             (state.turned, TURNED, "checked the visitor instead of answering"),
@@ -169,6 +188,7 @@ class Polite:
                 self._slow(host, state, f"{what}, {number} times in a row")
             if number >= most and not state.alone:
                 state.alone = True
+                state.wall = digest if most == ALIKE else ""
                 self._say(f"{host} {what}, {number} times in a row, so it is left alone in this run.")
 
     async def get(self, url: str, host: str, headers: dict[str, str] | None = None) -> Fetched:

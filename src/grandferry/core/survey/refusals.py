@@ -11,6 +11,7 @@ import re
 SIGN_IN = "sign-in needed"
 CHALLENGE = "asks whether a person is there"
 EMPTY = "empty answer"
+ONE_PAGE = "the same page whatever was asked"
 TURNS_AWAY = frozenset([CHALLENGE, EMPTY])  # said of many answers in a row, it is the host that wants to be left alone
 FEW = 120  # words on a page that does nothing but ask for a password
 BARE = 90  # words on a page that does nothing but check the visitor

@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from grandferry.core.side import Side
+from grandferry.core.survey.refusals import ONE_PAGE
 
 from ..db import many, now, one, rows
+from .taken import drop_references
 
 
 def open_run(side: Side, again: bool) -> int:
@@ -66,12 +68,13 @@ def begin_anew(side: Side, number: int, start: int) -> None:
     rows("UPDATE address SET state = 'waiting' WHERE id = ?", start)
 
 
-def ask_again(side: Side, number: int, hosts: Iterable[str], statuses: Iterable[int]) -> dict[str, int]:
-    """Let the answers of some hosts by which this survey was turned away wait again, those that hold nothing and those
-    with one of some statuses. Gives their number by host."""
+def ask_again(side: Side, number: int, walls: dict[str, str], statuses: Iterable[int], start: str) -> dict[str, int]:
+    """Let the answers by which this survey was turned away wait again: those of hosts (keys of ``walls``) that hold
+    nothing or have one of some statuses, and those with the one body (its hash, or "") that a host gave whatever was
+    asked. Nothing of them counts as content, but at the start address. Gives their number by host."""
     marks = ",".join("?" * len(known := list(statuses)))
     found: dict[str, int] = {}
-    for host in hosts:
+    for host, wall in walls.items():
         where = (
             f"crossing_id = ? AND side = ? AND host = ? AND run = ? AND state != 'waiting' AND (status IN ({marks}) OR "
             "type = 'refused')"
@@ -79,7 +82,31 @@ def ask_again(side: Side, number: int, hosts: Iterable[str], statuses: Iterable[
         values = (*side, host, number, *known)
         found[host] = int(one(f"SELECT count(*) FROM address WHERE {where}", *values))
         rows(f"UPDATE address SET state = 'waiting' WHERE {where}", *values)
+        found[host] += _take_back(side, number, host, wall, start) if wall else 0
     return {host: count for host, count in found.items() if count}
+
+
+def _take_back(side: Side, number: int, host: str, wall: str, start: str) -> int:
+    same = [
+        (id_,)
+        for (id_,) in rows(
+            "SELECT a.id FROM address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = ? AND "
+            "a.host = ? AND a.run = ? AND c.body = ? AND a.url != ?",
+            *side,
+            host,
+            number,
+            wall,
+            start,
+        )
+    ]
+    drop_references([id_ for (id_,) in same])
+    many("DELETE FROM page_facts WHERE address_id = ?", same)
+    many(
+        "UPDATE address SET state = 'waiting', type = 'refused', reason = ?, title = '', words = 0, capture = NULL "
+        "WHERE id = ?",
+        [(ONE_PAGE, id_) for (id_,) in same],
+    )
+    return len(same)
 
 
 class Run(NamedTuple):

@@ -100,6 +100,9 @@ class ArchivePolite:
     def left_alone(self, host: str) -> bool:
         return False
 
+    def walls(self) -> dict[str, str]:
+        return {}
+
     def showed(self, host: str, refusal: str, digest: str) -> None:
         return None
 

@@ -97,47 +97,54 @@ class Survey:
                     await self.reader.warm()
                 await self._walk()
         except Stopped:
-            self._finish()  # what is done so far stays, and is counted
+            self._flush(force=True)  # what is done so far stays, and is counted
+            closing.close(self.context, self.start)
             self.spool.rest()
             raise
         finally:
             self.reader.close()
             if self.building is not None:
                 await self.building.close()
-        self._finish()
+        self._flush(force=True)
+        turned = self._turned_away()
+        closing.close(self.context, self.start)
         self.spool.close()
-        turned: dict[str, int] = {}  # answers that only said to leave, and are asked for again
         with self.context.writing():
             if self.only:
                 pass  # the survey stands as it stood
-            elif not self.left and not len(self.frontier):
-                runs.close_run(self.side, self.number)
+            elif turned or len(self.frontier):
+                runs.stop_run(self.side, self.number, self._why_stopped(turned))
             else:
-                hosts = {waiting.host for waiting in self.left}
-                turned = runs.ask_again(self.side, self.number, hosts, REFUSALS)
-                runs.stop_run(self.side, self.number, self._why_stopped())
+                runs.close_run(self.side, self.number)
         summary = surveyed.summary(self.side)
         summary["seconds"] = round(time.monotonic() - started, 3)
-        summary["not_visited"] = len(self.frontier) + len(self.left) + sum(turned.values())
+        summary["not_visited"] = len(self.frontier) + turned.total()
         summary["run"] = self.number
         self.context.log(_told(summary))
         if self.number > 1:
             summary["changes"] = runs.runs(self.side)[-1].changes
         if len(self.frontier):
             summary["stopped_at_cap"] = self.bounds.max_pages
-            self.context.log(self._why_stopped(), "warning")
-        if self.left:
-            summary["left_alone"] = dict(Counter(waiting.host for waiting in self.left) + Counter(turned))
+            self.context.log(self._why_stopped(turned), "warning")
+        if turned:
+            summary["left_alone"] = dict(turned)
         return summary
 
-    def _why_stopped(self) -> str:
+    def _turned_away(self) -> Counter[str]:
+        """What was not had of each host that is left alone; what it answered to turn us away waits to be asked again."""
+        if self.only:
+            return Counter()
+        with self.context.writing():
+            again = runs.ask_again(self.side, self.number, self.polite.walls(), REFUSALS, str(self.start))
+        return Counter(again) + Counter(waiting.host for waiting in self.left)
+
+    def _why_stopped(self, turned: Counter[str]) -> str:
         if len(self.frontier):
             return (
                 f"Stopped at the cap of {self.bounds.max_pages:,} pages; {len(self.frontier):,} known addresses "
                 "not visited."
             )
-        hosts = ", ".join(sorted({waiting.host for waiting in self.left}))
-        return f"{len(self.left):,} known addresses not visited: {hosts} refused too often."
+        return f"Not had: {turned.total():,} known addresses; {', '.join(sorted(turned))} refused too often."
 
     @contextlib.asynccontextmanager
     async def _source(self) -> AsyncIterator[Fetcher | Archive]:
@@ -160,10 +167,6 @@ class Survey:
         ) as fetcher:
             self.polite = Polite(fetcher, self.manners, self.here.scheme, self.context.log)
             yield fetcher
-
-    def _finish(self) -> None:
-        self._flush(force=True)
-        closing.close(self.context, self.start)
 
     def _begin(self) -> None:
         with self.context.writing():

@@ -71,7 +71,7 @@ export function HandValue({ old, type, value }: { old: string; type: string; val
           {value.blocks > 0 && `${value.blocks} of its blocks set by hand `}
           {BY_TEXT.includes(type) && (
             <button type="button" className="linkish" onClick={() => setText(asText(now))}>
-              set by hand
+              set it by hand
             </button>
           )}{" "}
           {edited && value.conflict && (
