@@ -108,3 +108,42 @@ def test_a_script_of_an_outside_host_on_thirty_pages_is_one_row(cross: Make, wor
         ("measuring tag", 1, 30),
         ("share or follow link", 1, 30),
     ]
+
+
+def test_what_scripts_put_in_and_what_differs_from_page_to_page_alone_is_one_row(cross: Make, work: Run) -> None:
+    def page(n: int) -> str:
+        return (
+            f"<p>page {n}</p><script>(function(d){{s.src='//counter.outside.test/t.js?p={n}'}})(document);"
+            'x={"u":"https:\\/\\/shop.outside.test\\/basket","ns":"http://www.w3.org/2000/svg","own":"/p0?x=1"}'
+            f"</script><img src='http://pics.outside.test/pixel.gif?page={n}&r={n * 7}'>"
+            f"<img src='http://pics.outside.test/photo.php?id={n}'><a href='https://people.test/share?u=/p{n}'>Share</a>"
+            "<footer><a href=https://people.test/hollowfarm>We there</a> <a href=https://makers.test/>Made by</a></footer>"
+            f"{'<a href=https://other.test/hens>hens</a>' if n == 3 else ''}"
+        )
+
+    site: dict[str, Any] = {f"/p{n}": page(n) for n in range(6)}
+    site["/"] = page(9) + "".join(f"<a href={key}>x</a>" for key in site) + "<a href=/off>off</a>"
+    site["/off"] = (301, {"Location": "http://partner.test/in"}, b"")
+    with apps(pages_app(site)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        work("survey", crossing)
+    side = Side(crossing)
+    total, found = keptout.window(side, "", "", "", 0, 100)
+    rows_ = {row.url: (row.what, row.pages, row.addresses) for row in found if row.what != "picture"}
+    assert rows_ == {
+        "http://counter.outside.test/t.js": ("measuring tag", 7, 7),
+        "https://shop.outside.test/basket": ("address in a script", 7, 1),
+        "http://pics.outside.test/pixel.gif": ("measuring tag", 7, 7),
+        "https://people.test/share": ("share or follow link", 7, 7),
+        "https://people.test/hollowfarm": ("profile elsewhere", 7, 1),
+        "https://makers.test/": ("link", 7, 1),
+        "https://other.test/hens": ("link", 1, 1),
+        "http://partner.test/in": ("end of a redirect", 0, 1),
+    }
+    assert [row.source_key for row in found if row.url == "http://partner.test/in"] == ["/off"]
+    pictures = [row for row in found if row.what == "picture"]
+    assert len(pictures) == 7 and total == len(found) == 15, "other queries, other pictures"
+    assert sum(sort.addresses for sort in keptout.sorts(side)) == total == sum(g.count for g in keptout.groups(side))
+    pixel = next(row for row in found if row.url.endswith("pixel.gif"))
+    assert len(keptout.urls(side, pixel.host, pixel.reason, [pixel.id])) == 7, "the row stands for all of them"
+    assert len(keptout.urls(side, pixel.host, pixel.reason, [pictures[0].id])) == 1

@@ -3009,9 +3009,12 @@ export interface components {
         /**
          * KeptOutRow
          * @description ``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it,
-         *     ``source`` (0: none) is the first of them; ``how`` it stands there.
+         *     ``source`` (0: none) is the first of them; ``how`` it stands there. ``addresses``: of what differs in its query
+         *     alone from page to page, as measuring tags do, how many there are.
          */
         KeptOutRow: {
+            /** Addresses */
+            addresses: number;
             /** Host */
             host: string;
             /** How */

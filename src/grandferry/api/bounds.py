@@ -49,7 +49,8 @@ class KeptOutGroup(BaseModel):
 
 class KeptOutRow(BaseModel):
     """``what`` it is to the page: script, measuring tag, embed, share or follow link, picture, …; ``pages`` name it,
-    ``source`` (0: none) is the first of them; ``how`` it stands there."""
+    ``source`` (0: none) is the first of them; ``how`` it stands there. ``addresses``: of what differs in its query
+    alone from page to page, as measuring tags do, how many there are."""
 
     id: int
     url: str
@@ -61,6 +62,7 @@ class KeptOutRow(BaseModel):
     source: int
     source_key: str
     how: str
+    addresses: int
 
 
 class KeptOutSort(BaseModel):

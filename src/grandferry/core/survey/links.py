@@ -11,6 +11,7 @@ import re
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
+import re2
 from selectolax.lexbor import LexborNode
 
 from ..references import ANYWHERE, OF, Attributes, Reference, Shows, Spelled, css_links, references, refresh_target
@@ -26,6 +27,9 @@ class Link(NamedTuple):
     how: str
     wants_file: bool
     words: str = ""
+
+
+CODE = "code"  # how an address stands that a script of the page holds
 
 
 _LINK_FILES = frozenset(
@@ -85,6 +89,30 @@ def _of_meta(attrs: Attributes) -> Iterator[Link]:
         yield Link(content, "meta", False)
 
 
+# an address as a whole piece of text in a script; what follows it there may be put together only when the script runs
+_IN_CODE = re2.compile(
+    r"""["'`]((?:https?:)?//(?:[A-Za-z0-9_-]+\.)+[A-Za-z0-9-]+(?::[0-9]+)?(?:[/?#][^\s"'`<>\\{}$]*)?)"""
+)
+_NAMES_ALONE = (
+    "www.w3.org",
+    "schema.org",
+    "purl.org",
+    "ogp.me",
+    "xmlns.com",
+)  # names of formats; nothing is asked there
+_MOST_IN_CODE = 50
+
+
+def _in_code(text: str) -> Iterator[str]:
+    """The addresses that stand in a script of a page, each once."""
+    if "//" not in text.replace("\\/", "/"):
+        return
+    found = dict.fromkeys(match.group(1) for match in _IN_CODE.finditer(text.replace("\\/", "/")))
+    for url in list(found)[:_MOST_IN_CODE]:
+        if url.partition("//")[2].partition("/")[0].lower() not in _NAMES_ALONE:
+            yield url
+
+
 _FOLLOWED = frozenset([Shows.LINK, Shows.FRAME, Shows.SOURCE])  # what is gone to or read; all else is a file
 
 
@@ -115,6 +143,9 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
     elif tag == "script" and (attrs.get("type") or "").lower() == "application/ld+json":
         for url in _json_ld(node.text()):
             yield Link(url, "JSON-LD", False)
+    elif tag == "script" and not attrs.get("src"):
+        for url in _in_code(node.text()):
+            yield Link(url, CODE, True)
 
 
 # What carries references or facts: elements that most pages have, and elements and attributes that are asked only of a

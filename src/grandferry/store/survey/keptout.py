@@ -12,26 +12,47 @@ from ..db import Part, one, rows, typed
 
 _MEASURING = ("analytic", "metric", "/stat", "track", "pixel", "beacon", "/tag", "counter", "measure")
 _SHARING = ("share", "follow", "/intent/", "/post?", "/submit?")
+_PROFILE = ("/@", "/user/", "/channel/", "/company/", "/profile", "/people/", "/groups/")
+_ALIKE = ("measuring tag", "script", "share or follow link")  # of which the query says for what page, not which it is
 
 
 def _names(words: tuple[str, ...]) -> str:
     return "(" + " OR ".join(f"s.url LIKE '%{word}%'" for word in words) + ")"
 
 
-# what an address kept out is to the page, as far as its element and its name tell
-WHAT = (
-    f"CASE WHEN s.how IN ('script', 'img', 'iframe') AND {_names(_MEASURING)} THEN 'measuring tag' "
-    "WHEN s.how = 'script' THEN 'script' WHEN s.how IN ('iframe', 'embed', 'object', 'frame') THEN 'embed' "
-    f"WHEN s.how IN ('a', 'area') AND s.reason = '{KeptOut.OTHER_HOST}' AND {_names(_SHARING)} THEN 'share or follow "
-    "link' "
-    "WHEN s.how IN ('img', 'srcset', 'background', 'meta') OR s.how LIKE 'lazy%' THEN 'picture' "
-    "WHEN s.how IN ('link', 'css', 'css import') THEN 'style or font' WHEN s.how IN ('a', 'area') THEN 'link' ELSE "
-    "'other' END"
-)
+def _what(pages: int) -> str:
+    """What an address kept out is to the page, as far as its element and its name tell; ``pages`` are captured."""
+    elsewhere = f"s.how IN ('a', 'area') AND s.reason = '{KeptOut.OTHER_HOST}'"
+    path = "substr(s.url, instr(s.url, '://') + 3 + length(s.host))"
+    named = f"length(rtrim({path}, '/')) > 1 AND {path} NOT LIKE '/%/%/_%' AND {path} NOT LIKE '%?%'"
+    everywhere = f"(s.pages > 2 AND s.pages * 2 >= {int(pages)})"
+    return (
+        f"CASE WHEN s.how IN ('script', 'img', 'iframe', 'code') AND {_names(_MEASURING)} THEN 'measuring tag' "
+        "WHEN s.how = 'script' OR (s.how = 'code' AND (s.url LIKE '%.js' OR s.url LIKE '%.js?%')) THEN 'script' "
+        "WHEN s.how = 'code' THEN 'address in a script' "
+        "WHEN s.how IN ('iframe', 'embed', 'object', 'frame') THEN 'embed' "
+        f"WHEN {elsewhere} AND {_names(_SHARING)} THEN 'share or follow link' "
+        f"WHEN {elsewhere} AND {named} AND ({everywhere} OR {_names(_PROFILE)}) THEN 'profile elsewhere' "
+        "WHEN s.how IN ('img', 'srcset', 'background', 'meta') OR s.how LIKE 'lazy%' THEN 'picture' "
+        "WHEN s.how IN ('link', 'css', 'css import') THEN 'style or font' WHEN s.how IN ('a', 'area') THEN 'link' WHEN "
+        "s.how = '' AND EXISTS (SELECT 1 FROM address f WHERE f.crossing_id = s.crossing_id AND f.side = s.side AND "
+        "f.target = s.url) THEN 'end of a redirect' ELSE 'other' END"
+    )
+
+
+def _sorted(side: Side, part: Part) -> Part:
+    """What is kept out (``part``: of ``shut_out s``) with what it is, and the name under which it is one row."""
+    pages = one("SELECT count(*) FROM address WHERE crossing_id = ? AND side = ? AND type = 'page'", *side)
+    alike = ", ".join(f"'{what}'" for what in _ALIKE)
+    return Part(
+        f"(SELECT t.*, CASE WHEN t.what IN ({alike}) THEN substr(t.url, 1, instr(t.url || '?', '?') - 1) ELSE t.url "
+        f"END AS name FROM (SELECT s.*, {_what(pages)} AS what FROM {part.sql}) t) s WHERE 1",
+        *part.values,
+    )
 
 
 class Group(NamedTuple):
-    """How many addresses of a host are kept out for one reason, and how many of them are files."""
+    """How much of a host is kept out for one reason, and how many of it are files, as rows of ``window``."""
 
     host: str
     reason: str
@@ -40,11 +61,12 @@ class Group(NamedTuple):
 
 
 def groups(side: Side) -> list[Group]:
+    found = _sorted(side, _those(side, "", "", ""))
     return typed(
         Group,
-        "SELECT host, reason, count(*), sum(wants_file) FROM shut_out WHERE crossing_id = ? AND side = ? GROUP BY "
-        "1, 2 ORDER BY 3 DESC, 1, 2",
-        *side,
+        "SELECT host, reason, count(DISTINCT name), count(DISTINCT CASE WHEN wants_file THEN name END) FROM "
+        f"{found.sql} GROUP BY 1, 2 ORDER BY 3 DESC, 1, 2",
+        *found.values,
     )
 
 
@@ -55,13 +77,18 @@ def _those(side: Side, host: str, reason: str, search: str) -> Part:
 
 def sorts(side: Side, host: str = "", reason: str = "", search: str = "") -> list[Sort]:
     """The sorts of what is kept out, narrowed as in ``window``."""
-    part = _those(side, host, reason, search)
-    return typed(Sort, f"SELECT {WHAT}, count(*), max(pages) FROM {part.sql} GROUP BY 1 ORDER BY 2 DESC", *part.values)
+    part = _sorted(side, _those(side, host, reason, search))
+    return typed(
+        Sort,
+        "SELECT what, count(*), max(pages) FROM (SELECT what, sum(pages) AS pages FROM "
+        f"{part.sql} GROUP BY reason, name) GROUP BY 1 ORDER BY 2 DESC, 1",
+        *part.values,
+    )
 
 
 class Kept(NamedTuple):
-    """An address kept out: what it is to the page, how many pages name it, and the first of them (0 and "" when it was
-    met elsewhere)."""
+    """What is kept out: what it is to the page, how many pages name it, and the first of them (0 and "" when it was met
+    elsewhere). ``addresses``: of a script, a measuring tag and the like, the addresses that differ in their queries."""
 
     id: int
     url: str
@@ -73,6 +100,7 @@ class Kept(NamedTuple):
     source: int
     source_key: str
     how: str
+    addresses: int
 
 
 def window(
@@ -80,36 +108,46 @@ def window(
 ) -> tuple[int, list[Kept]]:
     """(total, rows) of what is kept out for a reason ("" any) on a host ("" any), or is of a sort. ``order``: url or
     -pages."""
-    part = _those(side, host, reason, search).any_of(WHAT, [what] if what else [])
-    total = one(f"SELECT count(*) FROM {part.sql}", *part.values)
-    by = "s.pages DESC, s.url" if order == "-pages" else "s.url"
+    part = _sorted(side, _those(side, host, reason, search)).any_of("s.what", [what] if what else [])
+    total = one(f"SELECT count(*) FROM (SELECT 1 FROM {part.sql} GROUP BY s.reason, s.name)", *part.values)
+    by = "sum(s.pages) DESC, s.name" if order == "-pages" else "s.name"
     into = (
-        "SELECT o.source_id FROM out_reference o WHERE o.target_id = s.id UNION ALL SELECT r.source_id FROM reference "
-        "r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = s.crossing_id AND k.side = s.side AND k.url = "
-        "s.url LIMIT 1"
+        "SELECT o.source_id FROM out_reference o WHERE o.target_id = t.id UNION ALL SELECT r.source_id FROM reference "
+        "r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = t.crossing_id AND k.side = t.side AND k.url = "
+        "t.url UNION ALL SELECT f.id FROM address f WHERE t.how = '' AND f.crossing_id = t.crossing_id AND f.side = "
+        "t.side AND f.target = t.url LIMIT 1"
+    )
+    on = (
+        "CASE WHEN t.addresses = 1 THEN t.pages ELSE (SELECT count(DISTINCT o.source_id) FROM out_reference o WHERE "
+        "o.target_id IN (SELECT value FROM json_each(t.ids))) END"
     )
     found = rows(
-        f"SELECT t.*, a.key FROM (SELECT s.id, s.url, s.host, s.reason, {WHAT}, s.wants_file, s.pages, s.how, "
-        f"({into}) AS source FROM {part.sql} ORDER BY {by} LIMIT ? OFFSET ?) t LEFT JOIN address a ON a.id = t.source",
+        "SELECT u.id, CASE WHEN u.addresses = 1 THEN u.url ELSE u.name END, u.host, u.reason, u.what, u.wants_file, "
+        f"u.pages_on, u.source, a.key, u.how, u.addresses FROM (SELECT t.*, {on} AS pages_on, ({into}) AS source FROM "
+        "(SELECT min(s.id) AS id, min(s.url) AS url, s.name, s.host, s.reason, s.what, max(s.wants_file) AS "
+        "wants_file, sum(s.pages) AS pages, min(s.how) AS how, count(*) AS addresses, json_group_array(s.id) AS ids, "
+        f"s.crossing_id, s.side FROM {part.sql} GROUP BY s.reason, s.name ORDER BY {by} LIMIT ? OFFSET ?) t) u LEFT "
+        "JOIN address a ON a.id = u.source",
         *part.values,
         limit,
         offset,
     )
     made = [
-        Kept(id_, url, at, why, kind, bool(file), pages, source or 0, key or "", how)
-        for id_, url, at, why, kind, file, pages, how, source, key in found
+        Kept(id_, url, at, why, kind, bool(file), pages, source or 0, key or "", how, number)
+        for id_, url, at, why, kind, file, pages, source, key, how, number in found
     ]
     return total, made
 
 
 def urls(side: Side, host: str, reason: str, ids: list[int]) -> list[str]:
-    """The addresses kept out for a reason on a host, or of them only those with these ids."""
-    part = Part(
-        "SELECT url FROM shut_out WHERE crossing_id = ? AND side = ? AND host = ? AND reason = ?", *side, host, reason
-    )
+    """The addresses kept out for a reason on a host, or of them only those of the rows of ``window`` with these ids."""
+    part = _those(side, host, reason, "")
     if ids:
-        part = part.and_("id IN (SELECT value FROM json_each(?))", json.dumps(ids))
-    return [row[0] for row in rows(part.sql + " ORDER BY url", *part.values)]
+        part = _sorted(side, part)
+        chosen = part.and_("s.id IN (SELECT value FROM json_each(?))", json.dumps(ids))
+        names = [row[0] for row in rows(f"SELECT DISTINCT s.name FROM {chosen.sql}", *chosen.values)]
+        part = part.and_("s.name IN (SELECT value FROM json_each(?))", json.dumps(names))
+    return [row[0] for row in rows(f"SELECT s.url FROM {part.sql} ORDER BY 1", *part.values)]
 
 
 class Out(NamedTuple):

@@ -10,10 +10,11 @@ from grandferry.core.address import Scope
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import PAGE_TYPES, looks_like_file
+from grandferry.core.keptout import KeptOut
 from grandferry.core.references import css_links
 from grandferry.core.survey.facts import Facts
 from grandferry.core.survey.glance import glance
-from grandferry.core.survey.links import Link
+from grandferry.core.survey.links import CODE, Link
 from grandferry.core.survey.refusals import refusal
 from grandferry.store.bodies import digest, pack
 from grandferry.store.db import as_json
@@ -118,6 +119,8 @@ def _resolve(reading: Reading, links: list[Link], base: str, scope: Scope) -> No
         if resolved is None:
             continue
         address, spelling = resolved
+        if link.how == CODE and scope.shut_out(address, is_file=True, depth=0) is not KeptOut.OTHER_HOST:
+            continue  # what a script asks of the site itself is no address that a visitor has
         url = str(address)
         wants_file = link.wants_file or looks_like_file(address.path)
         if secure and reading.facts is not None and link.wants_file and written[:5].lower() == "http:":

@@ -131,7 +131,7 @@ class Survey:
         return summary
 
     def _turned_away(self) -> Counter[str]:
-        """What was not had of each host that is left alone; what it answered to turn us away waits to be asked again."""
+        """What was not had of each host that is left alone; what it turned us away with waits to be asked again."""
         if self.only:
             return Counter()
         with self.context.writing():

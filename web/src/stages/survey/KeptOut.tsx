@@ -20,7 +20,12 @@ const COLUMNS: Column<Row>[] = [
     grow: true,
     look: "mono",
     sort: "url",
-    cell: (r) => <Addr of={r.url.replace(/^https?:\/\//, "")} />,
+    cell: (r) => (
+      <>
+        <Addr of={r.url.replace(/^https?:\/\//, "")} />
+        {r.addresses > 1 && <span className="soft"> ?… {count(r.addresses)} queries</span>}
+      </>
+    ),
   },
   { id: "what", label: "what it is", width: 84, cell: (r) => r.what },
   { id: "how", label: "stands in", width: 66, cell: (r) => r.how || "–" },

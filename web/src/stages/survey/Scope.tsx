@@ -104,7 +104,11 @@ export function Scope({ waiting, missing }: { waiting: number; missing: Missing 
                 {field("date", "on", { sx: { maxWidth: 150 } })}
               </div>
               {!form.by.trim() && (
-                <p className={lacks("by") ? "error" : "soft"} role={lacks("by") ? "alert" : undefined} style={{ margin: 0 }}>
+                <p
+                  className={lacks("by") ? "error" : "soft"}
+                  role={lacks("by") ? "alert" : undefined}
+                  style={{ margin: 0 }}
+                >
                   {lacks("by") && "The survey was not started. "}
                   Without somebody's leave no survey starts; the handover names who gave it, and when.
                 </p>
