@@ -12,7 +12,7 @@ from grandferry.core.side import Side
 from grandferry.store import crossings, jobs
 from grandferry.store.db import rows
 from grandferry.store.lists import details, waits
-from grandferry.store.survey import runs
+from grandferry.store.survey import runs, sounded
 from grandferry.work.refit.preview import capture_texts
 from tests.servers import apps, pages_app
 
@@ -289,3 +289,44 @@ def test_a_folder_that_is_closed_to_us_is_no_ban(cross: Make, work: Run, monkeyp
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0}})
         assert work("survey", crossing)["not_visited"] == 30, "it may be one"
         assert work("survey", crossing)["not_visited"] == 0, "the same answer again is the site's own"
+
+
+def test_what_changes_at_every_request_is_no_change(cross: Make, work: Run) -> None:
+    """Tokens, times and counters differ at each request; one page really changed, and a dead link leads somewhere."""
+    pages = {f"/{folder}/{n}": f"Words of {folder} {n}" for folder in ("a", "b", "c", "d") for n in range(4)}
+    asked = 0
+
+    async def answer(request: web.Request) -> web.Response:
+        nonlocal asked
+        asked += 1
+        text = "".join(f"<a href={key}>{key}</a>" for key in sorted({*pages, "/dead"})) if request.path == "/" else None
+        text = text or pages.get(request.path)
+        if text is None:
+            return web.Response(status=404, text=f"<p>nothing, {asked}", content_type="text/html")
+        made = (
+            f"<head><title>{request.path}</title><meta name=token content={asked * 7919:x}></head><p>{text}</p>"
+            f"<footer>Made {asked * 31} by number {asked}</footer><img src='/pixel.gif?p={request.path}&r={asked * 17}'>"
+        )
+        return web.Response(text=made, content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        scope = {"sitemaps": False, "exclude": ["pixel"]}
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": {"delay": 0}, "survey": scope})
+        work("survey", crossing)
+        captures = rows("SELECT count(*) FROM capture")[0][0]
+        asked = 5000
+        pages["/b/2"] += ", and more"
+        pages["/dead"] = "Alive"
+        work("survey", crossing, again=True)
+        assert told(crossing) == {"/b/2": ("changed", ["text"]), "/dead": ("added", [])}
+        assert rows("SELECT count(*) FROM capture")[0][0] == captures + 2, "no other capture is taken for it"
+        assert rows("SELECT counted, type, status FROM address WHERE key = '/dead'") == [(1, "page", 200)]
+        lines = [line.text for line in jobs.log_lines(crossing, 0, 200, "")]
+        assert any("count as unchanged: 16." in line for line in lines)
+        said = sounded.soundings(Side(crossing, "old"))["changing"]["says"]
+        assert any("token" in line for line in said) and any("parameter r" in line for line in said)
+        asked = 9000
+        work("survey", crossing, again=True)
+        assert told(crossing, 3) == {}

@@ -15,6 +15,7 @@ from ..sort import PageToSort
 def count_shut_out(side: Side) -> None:
     """Count the pages that name each address kept out, and note where it stands. What was let in and then kept out
     after all (by robots.txt, as an endless space) is linked to as an address."""
+    rows("UPDATE shut_out SET pages = 0 WHERE crossing_id = ? AND side = ? AND pages > 0", *side)
     rows(
         "UPDATE shut_out SET pages = t.pages, how = t.how FROM (SELECT target_id, count(DISTINCT source_id) AS pages, "
         "min(how) AS how FROM out_reference WHERE crossing_id = ? GROUP BY target_id) t WHERE shut_out.id = "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, fields
 from operator import attrgetter
-from typing import Any
+from typing import Any, NamedTuple
 
 from grandferry.core.address import Scope
 from grandferry.core.encoding import decode
@@ -16,13 +16,22 @@ from grandferry.core.survey.facts import Facts
 from grandferry.core.survey.glance import glance
 from grandferry.core.survey.links import CODE, Link
 from grandferry.core.survey.refusals import refusal
+from grandferry.core.survey.steady import Place, steady
 from grandferry.store.bodies import digest, pack
 from grandferry.store.db import as_json
 
 LONGEST = 8000  # characters of a reference; longer ones are no addresses
 
-# an answer's address, its content type, its body and the body's hash
-Task = tuple[str, str, bytes, str]
+
+class Earlier(NamedTuple):
+    """What an address answered in an earlier survey, and the places in which pages of the site change anyway."""
+
+    body: bytes
+    places: frozenset[Place]
+
+
+# an answer's address, its content type, its body and the body's hash, and what was answered earlier
+Task = tuple[str, str, bytes, str, Earlier | None]
 
 
 # A reference: the address it leads to in normal form, whether a file is wanted of it, how it was written (kind of
@@ -47,6 +56,7 @@ class Reading:
     refs: list[Ref] = field(default_factory=list)
     fault: str = ""
     refusal: str = ""  # why the page is no content
+    steady: bool = False  # it differs from the earlier answer only where pages of the site change at every request
     rendered: tuple[str, int, int, bytes] | None = None  # as a browser built it: hash, size, packed, data
 
     def __reduce__(self) -> tuple[Any, ...]:
@@ -66,10 +76,12 @@ def is_html(mime: str, body: bytes) -> bool:
 
 def read_task(task: Task, scope: Scope) -> Reading:
     """Read one answer, as a child is given it."""
-    return read_answer(*task[:3], scope, task[3])
+    return read_answer(*task[:3], scope, *task[3:])
 
 
-def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: str = "") -> Reading:
+def read_answer(
+    url: str, content_type: str, body: bytes, scope: Scope, hashed: str = "", earlier: Earlier | None = None
+) -> Reading:
     """Read one answer with a body in memory."""
     mime = content_type.partition(";")[0].strip().lower()
     reading = Reading("page" if is_html(mime, body) else "file")
@@ -95,6 +107,8 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
             joined = scope.normal(found.base, url)
             base = str(joined) if joined else url
         links = found.links
+        if earlier is not None:
+            reading.steady = _steady(decode(earlier.body, content_type).text, decoded.source(body), earlier.places)
     elif mime == "text/css":
         links = [Link(written, how, True) for how, written in css_links(decode(body, content_type).text)]
     _resolve(reading, links, base, scope)
@@ -104,6 +118,13 @@ def read_answer(url: str, content_type: str, body: bytes, scope: Scope, hashed: 
             findings.append(f"encoding doubtful: {reading.doubtful}")
         reading.said = (as_json(reading.facts.as_json()), as_json(findings))
     return reading
+
+
+def _steady(was: str, now: bytes, places: frozenset[Place]) -> bool:
+    try:
+        return steady(was, places) == steady(now, places)
+    except FerryError:  # the earlier one was nested beyond reason
+        return False
 
 
 def _resolve(reading: Reading, links: list[Link], base: str, scope: Scope) -> None:

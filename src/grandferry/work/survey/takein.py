@@ -91,8 +91,8 @@ class Taker:
             for waiting, reading, before in batch.anew:
                 what = self._differences(reading, before)
                 batch.seen.append(runs.Changed(waiting.id, "changed", what))
-            gone = [id_ for id_, change, _ in batch.seen if change == "gone"]
-            taken.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *gone])
+            other = [id_ for id_, change, _ in batch.seen if change in ("gone", "added")]
+            taken.drop_references([*(waiting.id for waiting, _, _ in batch.anew), *other])
             runs.record_changes(frontier.side, frontier.run, [row for row in batch.seen if row.change])
             for waiting in batch.refused:
                 frontier.keep_out(waiting, KeptOut.ROBOTS)
@@ -147,7 +147,9 @@ class Taker:
             return
         outcome = self._record(waiting, got, reading, batch)
         batch.outcomes.append(outcome)
-        if before is not None and reading is not None:
+        if before is not None and before.status >= 400 and 0 < outcome.status < 400 and not got.error:
+            batch.seen.append(runs.Changed(waiting.id, "added", []))  # a dead link that leads somewhere now
+        elif before is not None and reading is not None:
             batch.anew.append((waiting, reading, before))
         elif before is not None:
             same = (outcome.status, outcome.target) == (before.status, before.target)

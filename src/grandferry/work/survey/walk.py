@@ -32,6 +32,7 @@ from grandferry.work.survey.reading import Reading
 from grandferry.work.survey.soundings import error_page, robots_say, walk_sitemaps
 from grandferry.work.survey.spool import Spool
 from grandferry.work.survey.takein import Answered, Taker, conditions
+from grandferry.work.survey.twice import Twice, chosen
 
 FLUSH_ROWS = 96  # answers taken in at once
 FLUSH_SECONDS = 0.1
@@ -65,6 +66,7 @@ class Survey:
         self.pending: list[Answered] = []
         self.flushed = time.monotonic()
         self.reader = AnswerReader(self.scope)
+        self.twice = Twice(self.side, self.number)
         self.building: Building | None = None
         self.fetched = 0
         self.paused = False
@@ -93,6 +95,7 @@ class Survey:
                 self._take_up()
                 await self._knock()
                 await self._sound()
+                await self._ask_twice()
                 if self.manners.at_once < 4:  # else the first answers would wait for their reader, unwritten
                     await self.reader.warm()
                 await self._walk()
@@ -121,6 +124,11 @@ class Survey:
         summary["not_visited"] = len(self.frontier) + turned.total()
         summary["run"] = self.number
         self.context.log(_told(summary))
+        if self.twice.steady:
+            self.context.log(
+                f"Pages that differ only in what changes at every request, and count as unchanged: "
+                f"{self.twice.steady:,}."
+            )
         if self.number > 1:
             summary["changes"] = runs.runs(self.side)[-1].changes
         if len(self.frontier):
@@ -263,6 +271,17 @@ class Survey:
             f"Between two requests: {self.polite.pause_of(start.host):g} s, at once: {self.manners.at_once}."
         )
 
+    async def _ask_twice(self) -> None:
+        """Find out what changes at every request, before anything is held against its capture."""
+        if self.number == 1 or self.only or self.archive or self.twice.known():
+            return
+        built = self.building.wants if self.building is not None else lambda key: False
+        answers = await self.twice.ask(chosen(self.frontier.queue, built), self.polite)
+        with self.context.writing():
+            sounded.sound(self.side, "changing", self.twice.told())
+        for url, got in answers:
+            await self._already(url, got)
+
     async def _already(self, url: str, got: Fetched) -> None:
         """Take an answer had in the soundings as the address's capture, so that it is not asked for again."""
         waiting = self.frontier.take(url)
@@ -376,8 +395,11 @@ class Survey:
             elif got.path is not None:
                 reading = Reading("file", got.digest)
             else:
-                reading = await self.reader.read(got)
-                if self.building is not None and got.status == 200 and reading.type == "page":
+                reading = await self.reader.read(got, self.twice.earlier(got, before))
+                if reading.steady and not self._to_build(waiting, before):
+                    self.twice.steady += 1
+                    got.status, reading = 304, None  # what it says is what it said
+                elif self.building is not None and got.status == 200 and reading.type == "page":
                     reading = await self.building.as_built(waiting.key, got, reading)
         if got.status == 200 and (reading is None or reading.type == "page"):
             self.pages += 1

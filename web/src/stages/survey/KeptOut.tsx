@@ -27,7 +27,7 @@ const COLUMNS: Column<Row>[] = [
       </>
     ),
   },
-  { id: "what", label: "what it is", width: 84, cell: (r) => r.what },
+  { id: "what", label: "what it is", width: 132, cell: (r) => r.what },
   { id: "how", label: "stands in", width: 66, cell: (r) => r.how || "–" },
   {
     id: "pages",

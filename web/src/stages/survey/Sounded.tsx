@@ -17,6 +17,7 @@ export interface Found {
     encoding: string;
     note: string;
   }[];
+  changing?: { says: string[] };
   estimate?: { pages: number; from: string; seconds: number; bytes: number };
 }
 
@@ -91,6 +92,21 @@ export function Sounded({ found }: { found: Found }) {
             : madeUp.error || `answers ${madeUp.status}, as it should`
           : "–"}
       </dd>
+      {found.changing && (
+        <>
+          <dt>At every request</dt>
+          <dd>
+            {found.changing.says.map((line) => (
+              <div key={line} className="mono">
+                {line}
+              </div>
+            ))}
+            {found.changing.says.length
+              ? "changes, and counts as no change of a page"
+              : "nothing changes: pages asked twice were the same, or as captured"}
+          </dd>
+        </>
+      )}
       {found.estimate && (
         <>
           <dt>Size</dt>
