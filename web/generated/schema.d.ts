@@ -1522,6 +1522,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/sisters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files */
+        get: operations["files_api_crossings__crossing__sisters_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/sisters/hosts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hosts
+         * @description The account of files on hosts other than the old site's own.
+         */
+        get: operations["hosts_api_crossings__crossing__sisters_hosts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/soundings": {
         parameters: {
             query?: never;
@@ -2628,6 +2665,11 @@ export interface components {
             ];
             /** Pictures Carried */
             pictures_carried: [
+                number,
+                number
+            ];
+            /** Sisters Carried */
+            sisters_carried: [
                 number,
                 number
             ];
@@ -4149,6 +4191,54 @@ export interface components {
             visits: number;
         };
         /**
+         * SisterFate
+         * @description What becomes of a file of another host. Whichever it is, its own address breaks when that host goes.
+         * @enum {string}
+         */
+        SisterFate: "carried" | "to be carried" | "set aside" | "breaks" | "not had";
+        /**
+         * SisterFileRow
+         * @description A file of another host; ``says`` its fate in words.
+         */
+        SisterFileRow: {
+            /** Bytes */
+            bytes: number;
+            fate: components["schemas"]["SisterFate"];
+            /** Host */
+            host: string;
+            /** Id */
+            id: number;
+            /** In Links */
+            in_links: number;
+            /** Key */
+            key: string;
+            /** Mime */
+            mime: string;
+            /** New Path */
+            new_path: string;
+            /** Says */
+            says: string;
+            /** Status */
+            status: number;
+            /** Url */
+            url: string;
+            /** Visits */
+            visits: number;
+        };
+        /**
+         * SisterHostRow
+         * @description Files of a host with one fate.
+         */
+        SisterHostRow: {
+            /** Count */
+            count: number;
+            fate: components["schemas"]["SisterFate"];
+            /** Host */
+            host: string;
+            /** Visits */
+            visits: number;
+        };
+        /**
          * SortRule
          * @description All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below``
          *     (path prefix by whole parts), ``element`` (a CSS selector that finds something).
@@ -4685,6 +4775,15 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["SamplePage"][];
+            /** Total */
+            total: number;
+        };
+        /** Window[SisterFileRow] */
+        Window_SisterFileRow_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["SisterFileRow"][];
             /** Total */
             total: number;
         };
@@ -11880,6 +11979,176 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window_ChangeRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    files_api_crossings__crossing__sisters_get: {
+        parameters: {
+            query?: {
+                host?: string;
+                fate?: components["schemas"]["SisterFate"] | null;
+                search?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_SisterFileRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hosts_api_crossings__crossing__sisters_hosts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SisterHostRow"][];
                 };
             };
             /** @description cannot be done as asked */

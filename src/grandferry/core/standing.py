@@ -64,6 +64,10 @@ class Figures:
     files: int = 0
     files_carried: int = 0
     files_aside: int = 0
+    sisters: int = 0
+    sisters_carried: int = 0
+    sisters_aside: int = 0
+    sisters_breaking: int = 0
     target: bool = False
     interim: bool = False
     landed: int = 0
@@ -99,6 +103,7 @@ class Todo(StrEnum):
     THINGS = "things"
     PLACE = "place"
     DECIDE = "decide"
+    SISTERS = "files of other hosts"
     TARGET = "target"
     LAND = "land"
     LAND_AGAIN = "land again"
@@ -142,6 +147,10 @@ def next_steps(f: Figures) -> list[Step]:
             for p in f.placeless
         ),
         (f.unaccounted > 0, Step(Todo.DECIDE, "route", f.unaccounted, "addresses", "route?tab=open")),
+        (
+            f.items > 0 and f.sisters_breaking > 0,
+            Step(Todo.SISTERS, "route", f.sisters_breaking, "files", "route?tab=elsewhere"),
+        ),
         (f.items > 0 and not f.target, Step(Todo.TARGET, "land", f.items, "items", "land?tab=target")),
         (f.target and left > 0, Step(Todo.LAND, "land", left, "items", "land")),
         (f.target and left <= 0 and f.unsent, Step(Todo.LAND_AGAIN, "land", 1, "landing", "land")),
@@ -190,6 +199,10 @@ _SENTENCES: dict[Todo, Callable[[Step, Figures], str]] = {
     Todo.THINGS: lambda s, f: _things(f),
     Todo.PLACE: lambda s, f: _placeless(s.placeless) if s.placeless else "",
     Todo.DECIDE: lambda s, f: f"{_many(s.settles, 'address is', 'addresses are')} unaccounted",
+    Todo.SISTERS: lambda s, f: (
+        f"{_many(s.settles, 'file', 'files')} of other hosts would break with "
+        f"{'its host' if s.settles == 1 else 'their hosts'}: nothing carries {'it' if s.settles == 1 else 'them'}"
+    ),
     Todo.TARGET: lambda s, f: "No target is named to land at",
     Todo.LAND: lambda s, f: f"{_many(s.settles, 'item is', 'items are')} not in the new system yet",
     Todo.LAND_AGAIN: lambda s, f: (
@@ -222,6 +235,7 @@ class Evidence:
     frames_carried: tuple[int, int]
     anchors_carried: tuple[int, int]
     files_carried: tuple[int, int]
+    sisters_carried: tuple[int, int]
     items_landed: tuple[int, int]
     surveyed_at: str
     checked_at: str
@@ -246,6 +260,7 @@ def evidence(f: Figures) -> Evidence:
         frames_carried=carried("frames"),
         anchors_carried=carried("anchors"),
         files_carried=(f.files_carried, f.files - f.files_aside),
+        sisters_carried=(f.sisters_carried, f.sisters - f.sisters_aside),
         items_landed=(min(f.landed, f.items), f.items),
         surveyed_at=f.surveyed_at,
         checked_at=f.checked_at,

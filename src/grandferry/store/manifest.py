@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 
+from grandferry.core.route.sisters import SisterFate
 from grandferry.core.standing import Figures
 
-from . import crossings, lift, refit
+from . import crossings, lift, refit, sisters
 from .db import one, rows
 
 
@@ -45,6 +47,9 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
         "crossing_id = ?",
         crossing,
     )[0]
+    elsewhere = Counter[str]()
+    for line in sisters.hosts(crossing, plan.side("old").host):
+        elsewhere[line.fate] += line.count
     target = plan.land.base if plan.land else ""
     landings = rows(
         "SELECT counts FROM landing WHERE crossing_id = ? AND ended != '' ORDER BY id DESC LIMIT 1", crossing
@@ -82,6 +87,10 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
         files=files,
         files_carried=carried,
         files_aside=aside,
+        sisters=elsewhere.total(),
+        sisters_carried=elsewhere[SisterFate.CARRIED],
+        sisters_aside=elsewhere[SisterFate.ASIDE],
+        sisters_breaking=elsewhere[SisterFate.BREAKS] + elsewhere[SisterFate.NOT_HAD],
         target=plan.land is not None,
         interim=bool(plan.interim),
         landed=one(

@@ -112,10 +112,10 @@ def window(
     total = one(f"SELECT count(*) FROM (SELECT 1 FROM {part.sql} GROUP BY s.reason, s.name)", *part.values)
     by = "sum(s.pages) DESC, s.name" if order == "-pages" else "s.name"
     into = (
-        "SELECT o.source_id FROM out_reference o WHERE o.target_id IN (SELECT value FROM json_each(t.ids)) UNION ALL SELECT r.source_id FROM reference "
-        "r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = t.crossing_id AND k.side = t.side AND k.url = "
-        "t.url UNION ALL SELECT f.id FROM address f WHERE t.how = '' AND f.crossing_id = t.crossing_id AND f.side = "
-        "t.side AND f.target = t.url LIMIT 1"
+        "SELECT o.source_id FROM out_reference o WHERE o.target_id IN (SELECT value FROM json_each(t.ids)) UNION ALL "
+        "SELECT r.source_id FROM reference r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = t.crossing_id "
+        "AND k.side = t.side AND k.url = t.url UNION ALL SELECT f.id FROM address f WHERE t.how = '' AND f.crossing_id = "
+        "t.crossing_id AND f.side = t.side AND f.target = t.url LIMIT 1"
     )
     on = (
         "CASE WHEN t.addresses = 1 THEN t.pages ELSE (SELECT count(DISTINCT o.source_id) FROM out_reference o WHERE "
@@ -125,7 +125,8 @@ def window(
         "SELECT u.id, CASE WHEN u.addresses = 1 THEN u.url ELSE u.name END, u.host, u.reason, u.what, u.wants_file, "
         f"u.pages_on, u.source, a.key, u.how, u.addresses FROM (SELECT t.*, {on} AS pages_on, ({into}) AS source FROM "
         "(SELECT min(s.id) AS id, min(s.url) AS url, s.name, s.host, s.reason, s.what, max(s.wants_file) AS "
-        "wants_file, sum(s.pages) AS pages, min(s.how) AS how, max(1, sum(s.pages > 0)) AS addresses, json_group_array(s.id) AS ids, "
+        "wants_file, sum(s.pages) AS pages, min(s.how) AS how, max(1, sum(s.pages > 0)) AS addresses, "
+        "json_group_array(s.id) AS ids, "
         f"s.crossing_id, s.side FROM {part.sql} GROUP BY s.reason, s.name ORDER BY {by} LIMIT ? OFFSET ?) t) u LEFT "
         "JOIN address a ON a.id = u.source",
         *part.values,

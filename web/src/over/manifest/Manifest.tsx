@@ -50,6 +50,7 @@ export default function Manifest() {
       .filter(([, pair]) => pair?.[1])
       .map(([label, pair]): [string, [number, number] | undefined, string] => [label, pair, ""]),
     ["Files carried", e?.files_carried as [number, number] | undefined, "no file is placed yet"],
+    ["Of other hosts", e?.sisters_carried as [number, number] | undefined, "no file lies on another host"],
     ["Items landed", e?.items_landed as [number, number] | undefined, "no item is lifted yet"],
   ];
   return (

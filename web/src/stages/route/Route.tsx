@@ -6,10 +6,11 @@ import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { AddressList } from "../survey/AddressList";
 import { DECISION_COLUMNS } from "../survey/columns";
+import { Elsewhere } from "./Elsewhere";
 import { OpenAddresses } from "./Open";
 import { Pairs } from "./Pairs";
 import { Places } from "./Places";
-import { usePairCount, useWithout } from "./queries";
+import { usePairCount, useSisterHosts, useWithout } from "./queries";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
 import { WriteOut } from "./WriteOut";
@@ -36,6 +37,8 @@ export default function Route() {
   const open = crossing.data?.account.find((f) => f.fate === "unaccounted")?.planned ?? 0;
   const without = useWithout();
   const none = (without.data ?? []).reduce((sum, r) => sum + r.count, 0);
+  const sisters = useSisterHosts();
+  const elsewhere = (sisters.data ?? []).reduce((sum, r) => sum + r.count, 0);
   const check = () => !live && against && start.mutate({ kind: "check" });
   useKeys([{ key: "r", says: "check every old address again", run: () => void check() }]);
   return (
@@ -50,6 +53,9 @@ export default function Route() {
           ["pairs", `Pairs ${count(pairs.data?.total)}`],
           ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
           ...(none || tab === "places" ? ([["places", `No address ${count(none)}`]] as [string, string][]) : []),
+          ...(elsewhere || tab === "elsewhere"
+            ? ([["elsewhere", `Other hosts ${count(elsewhere)}`]] as [string, string][])
+            : []),
           ["rounds", "Rounds"],
           ["write", "Write out"],
         ]}
@@ -63,7 +69,7 @@ export default function Route() {
           )
         }
         stage="route"
-        error={start.error ?? plan.error ?? pairs.error ?? without.error}
+        error={start.error ?? plan.error ?? pairs.error ?? without.error ?? sisters.error}
       >
         <Button
           variant="outlined"
@@ -94,6 +100,7 @@ export default function Route() {
       {tab === "pairs" && <Pairs />}
       {tab === "rules" && <Rules />}
       {tab === "places" && <Places />}
+      {tab === "elsewhere" && <Elsewhere />}
       {tab === "rounds" && <Rounds />}
       {tab === "write" && <WriteOut />}
     </>

@@ -56,6 +56,31 @@ export function useWithoutRows(kind: string) {
   return { view: [crossing, kind], load };
 }
 
+// --- files of other hosts ----------------------------------------------------------------------------
+
+export function useSisterHosts() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["sister-hosts", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/sisters/hosts", { params: { path: { crossing } } })),
+  });
+}
+
+export function useSisterFiles(host: string, fate: Schemas["SisterFate"] | "") {
+  const crossing = useCrossingId();
+  const load = useCallback(
+    (offset: number, limit: number, signal: AbortSignal) =>
+      take(
+        client.GET("/api/crossings/{crossing}/sisters", {
+          params: { path: { crossing }, query: { host, fate: fate || undefined, offset, limit } },
+          signal,
+        }),
+      ),
+    [crossing, host, fate],
+  );
+  return { view: [crossing, host, fate], load };
+}
+
 // --- pairs -------------------------------------------------------------------------------------------
 
 export function usePairCount() {
