@@ -37,13 +37,13 @@ class Facts:
     insecure: int = 0  # files it asks for without encryption, though it came with it
     structured: list[str] = field(default_factory=list)  # the types named by JSON-LD
     secrets: list[str] = field(default_factory=list)  # keys that stand in the page's code, masked
+    bare: bool = False  # a script, and beside menus, head and foot hardly a word and nothing else
 
     @property
     def built_by_scripts(self) -> bool:
         """Whether the page seems to show its content only when its scripts run: hardly a word, and many script files,
-        or nothing but a script."""
-        bare = self.scripts >= 1 and self.links <= 1 and self.words < 8
-        return self.words < FEW_WORDS and (self.scripts >= MANY_SCRIPTS or bare)
+        or nothing of its own but a script."""
+        return self.bare or (self.words < FEW_WORDS and self.scripts >= MANY_SCRIPTS)
 
     def findings(self) -> list[str]:
         """What is odd about the page, as short sentences."""

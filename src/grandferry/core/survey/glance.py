@@ -14,6 +14,7 @@ from selectolax.lexbor import LexborNode
 from ..page import INLINE, INVISIBLE, open_page
 from ..references import Attributes
 from . import secrets
+from .bare import MOST_WORDS, is_bare
 from .facts import Facts
 from .fingerprint import words_of
 from .links import MARKED, Link, carriers, element_links
@@ -41,6 +42,8 @@ class Glance:
     links: list[Link] = field(default_factory=list)
     asks_password: bool = False
     seen: str = ""
+    code: int = 0  # scripts that stand in the page itself
+    plays: int = 0  # frames, films and sounds that a visitor is shown
 
 
 def glance(html: str | bytes) -> Glance:
@@ -89,6 +92,8 @@ def glance(html: str | bytes) -> Glance:
                     node.decompose()
         found.seen = body.text(separator=PIECE)
     facts.words, facts.words_hash, facts.near = words_of(found.seen)
+    if body is not None and (facts.scripts or found.code) and not found.plays and facts.words < MOST_WORDS:
+        facts.bare = is_bare(body)
     return found
 
 
@@ -179,13 +184,16 @@ def _note(found: Glance, node: LexborNode, tag: str, attrs: Attributes) -> None:
             facts.scripts += 1
         elif (attrs.get("type") or "").lower() == "application/ld+json":
             facts.structured.extend(t for t in _types(node.text()) if t not in facts.structured)
+        else:
+            found.code += 1
     elif tag == "title":
         if not facts.title and (node.parent is None or node.parent.tag != "svg"):
             facts.title = " ".join(node.text().split())
     elif tag == "form":
         facts.forms += 1
-    elif tag in ("iframe", "embed", "object"):
-        facts.embeds += 1
+    elif tag in ("iframe", "embed", "object", "video", "audio"):
+        facts.embeds += tag not in ("video", "audio")
+        found.plays += node.parent is None or node.parent.tag != "noscript"
     elif tag == "html":
         facts.language = attrs.get("lang") or attrs.get("xml:lang") or ""
     elif tag == "base":

@@ -114,8 +114,8 @@ def window(
     into = (
         "SELECT o.source_id FROM out_reference o WHERE o.target_id IN (SELECT value FROM json_each(t.ids)) UNION ALL "
         "SELECT r.source_id FROM reference r JOIN address k ON k.id = r.target_id WHERE k.crossing_id = t.crossing_id "
-        "AND k.side = t.side AND k.url = t.url UNION ALL SELECT f.id FROM address f WHERE t.how = '' AND f.crossing_id = "
-        "t.crossing_id AND f.side = t.side AND f.target = t.url LIMIT 1"
+        "AND k.side = t.side AND k.url = t.url UNION ALL SELECT f.id FROM address f WHERE t.how = '' AND "
+        "f.crossing_id = t.crossing_id AND f.side = t.side AND f.target = t.url LIMIT 1"
     )
     on = (
         "CASE WHEN t.addresses = 1 THEN t.pages ELSE (SELECT count(DISTINCT o.source_id) FROM out_reference o WHERE "

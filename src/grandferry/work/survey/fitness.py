@@ -57,7 +57,9 @@ MATTERS = (
         "content built by scripts",
         "in part",
         "Captured through a real browser; without that the page is empty.",
-        lambda f: f["rendered"] or Facts(words=f["words"], scripts=f["scripts"], links=f["links"]).built_by_scripts,
+        lambda f: (
+            f["rendered"] or Facts(words=f["words"], scripts=f["scripts"], bare=f.get("bare", False)).built_by_scripts
+        ),
     ),
     Matter(
         "comments of visitors",
