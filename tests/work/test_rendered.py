@@ -214,3 +214,41 @@ def test_a_page_named_later_is_captured_through_the_browser(
     assert {row.key: row.change for row in runs.changed(Side(crossing), 2, 0, 10)[1]} == {"/p2": "changed"}
     failed = work("survey", crossing, only=99_999, fails=True)
     assert "no address 99999 of the old site" in failed["error"]
+
+
+@pytest.mark.skipif(not find_browser(), reason="no Chromium on this machine")
+def test_a_page_whose_script_leaves_it_keeps_its_own_answer_and_says_so(cross: Make, work: Run) -> None:
+    words = "<p>Words of the answer itself, which stay what they are.</p>"
+    away = "<script>location.href = '{}'</script>"
+    mode = "<script>document.body.append('mode ' + document.compatMode)</script>"
+    pages: dict[str, Any] = {
+        "/": "".join(f"<a href=/{name}>{name}</a>" for name in ("far", "near", "shut", "stays", "old", "wide")),
+        "/far": f"<!doctype html><title>Far</title>{words}{away.format('http://elsewhere.localhost:9/')}",
+        "/near": f"<!doctype html><title>Near</title>{words}{away.format('/stays')}",
+        "/shut": f"<title>Shut</title>{words}{away.format('/gone.pdf')}",
+        "/stays": f"<!-- made by hand --><!DOCTYPE html><html lang=en><title>Stays</title>{words}{mode}",
+        "/old": f"<title>Old</title>{words}{mode}",
+        "/wide": (
+            200,
+            {"Content-Type": "text/html"},
+            f"\ufeff<!doctype html><title>W</title>{words}{mode}".encode("utf-16-le"),
+        ),
+    }
+    with apps(pages_app(pages)) as (port,):
+        settings = {"browser": ["^/."], "sitemaps": False}
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": settings})
+        work("survey", crossing)
+    found = {
+        key: (title, reason, bodies.get(rendered).decode() if rendered else "")
+        for key, title, reason, rendered in rows(
+            "SELECT a.key, a.title, a.reason, c.rendered FROM address a JOIN capture c ON c.id = a.capture WHERE "
+            "a.type = 'page' AND a.key != '/'"
+        )
+    }
+    left = "Not captured through a browser: its script leads away from it, or writes it anew, so the answer of the server is kept."
+    for key, title in (("/far", "Far"), ("/near", "Near"), ("/shut", "Shut")):
+        assert found[key] == (title, left, ""), "neither another page nor the browser's own words"
+    for key, mode_ in (("/stays", "CSS1Compat"), ("/old", "BackCompat"), ("/wide", "CSS1Compat")):
+        assert f"mode {mode_}" in found[key][2] and "Words of the answer" in found[key][2], key
+        assert "<meta name=" not in found[key][2], "nothing of ours is left in it"
+    assert '<html lang="en">' in found["/stays"][2]

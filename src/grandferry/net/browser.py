@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import asyncio
+import codecs
 import contextlib
 import os
+import re
+import secrets
 import shutil
 import signal
 import tempfile
 from contextlib import AsyncExitStack
+from dataclasses import replace
 
 from .fetch import Fetched
 from .proxy import Ask, Proxy
@@ -20,12 +24,26 @@ DOM_CAP = 32_000_000
 NAMES = ("chromium", "chromium-browser")
 KEPT = 300  # files a page asks for that are kept for the next pages
 KEPT_BYTES = 2_000_000
+LEFT = "its script leads away from it, or writes it anew, so the answer of the server is kept."
 ABSENT = "no Chromium is installed on this machine (Debian: apt-get install chromium)"
 
 
 def find_browser() -> str:
     """The path of a Chromium, "" when there is none."""
     return next((path for name in NAMES if (path := shutil.which(name))), "")
+
+
+_DOCTYPE = re.compile(rb"\A(?:\xef\xbb\xbf)?(?:\s|<!--.{0,2000}?-->)*<!doctype[^>]{0,500}>", re.I | re.S)
+
+
+def marked(got: Fetched, mark: bytes) -> Fetched:
+    """A document that holds a mark: what a browser shows without it is another one, or the browser's own words."""
+    body = got.body
+    if body.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        body = codecs.BOM_UTF8 + body.decode("utf-16", "replace").encode()
+    before = _DOCTYPE.match(body)
+    at = before.end() if before else len(codecs.BOM_UTF8) if body.startswith(codecs.BOM_UTF8) else 0
+    return replace(got, body=body[:at] + mark + body[at:])
 
 
 class Renderer:
@@ -70,10 +88,14 @@ class Renderer:
         if not self._path:
             return None, ABSENT
         async with self._slots:
-            self._documents[got.url] = got
+            mark = f'<meta name="{secrets.token_hex(12)}">'.encode()
+            self._documents[got.url] = marked(got, mark)
             try:
                 with tempfile.TemporaryDirectory(prefix="grandferry-browser-", ignore_cleanup_errors=True) as profile:
-                    return await self._dump(got.url, profile)
+                    dom, problem = await self._dump(got.url, profile)
+                if dom is not None and mark not in dom:
+                    return None, LEFT
+                return (dom and dom.replace(mark, b"", 1)), problem
             except OSError as problem:  # no memory, no more processes, a full disk
                 return None, f"the browser cannot be started ({problem.strerror or problem})."
             finally:
