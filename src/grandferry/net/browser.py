@@ -33,6 +33,13 @@ def find_browser() -> str:
     return next((path for name in NAMES if (path := shutil.which(name))), "")
 
 
+# runs a command, and ends all of its group when our end of the pipe that is its input is gone, however that came about
+_GUARD = """exec 3<&0
+(read -r _ <&3; kill -9 0) &
+"$@" </dev/null 3<&-
+code=$?
+kill $!
+exit $code"""
 _DOCTYPE = re.compile(rb"\A(?:\xef\xbb\xbf)?(?:\s|<!--.{0,2000}?-->)*<!doctype[^>]{0,500}>", re.I | re.S)
 
 
@@ -129,9 +136,13 @@ class Renderer:
         if os.geteuid() == 0:
             command.append("--no-sandbox")  # it does not start as root otherwise
         process = await asyncio.create_subprocess_exec(
+            "/bin/sh",
+            "-c",
+            _GUARD,
+            "sh",
             *command,
             url,
-            stdin=asyncio.subprocess.DEVNULL,
+            stdin=asyncio.subprocess.PIPE,
             stdout=asyncio.subprocess.PIPE,
             stderr=asyncio.subprocess.DEVNULL,
             start_new_session=True,

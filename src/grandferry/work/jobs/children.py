@@ -15,9 +15,8 @@ from collections.abc import Callable
 from multiprocessing.context import ForkServerContext, ForkServerProcess
 from typing import Any
 
-from .child import BUFFER, LENGTH, serve
+from .child import BUFFER, LENGTH, TASK_SECONDS, serve
 
-TASK_SECONDS = 30.0  # for one message
 START_SECONDS = 60.0  # for a child to be there, which is no page's fault
 MOST = 12  # tasks handed to a child at once
 MOST_BYTES = 1_500_000
