@@ -33,6 +33,13 @@ def shown(html: str, **more: object) -> str:
         "<style>@import '//x'; p{background:url(//x/y.png)}</style><p style='background:url(//x)'>a",
         "<p data-gf=7 nonce=abc>a",
         "<math><mtext><style><img src=x onerror=x()></style></mtext></math><p>a",
+        "<svg><style>&lt;img src=x onerror=x()&gt;</style></svg><p>a",
+        "<svg><style><![CDATA[</style><img src=x onerror=x()>]]></style></svg><p>a",
+        "<math><style>a&lt;!--&lt;/style&gt;&lt;img src=x onerror=x()&gt;</style></math><p>a",
+        "<svg><desc><style>&lt;/style>&lt;script>x()</style></desc></svg><p>a",
+        "<style><!<!----></style ><img src=x onerror=x()></style><p>a",
+        "<svg><title><style>&lt;img src=x onerror=x()></style></title></svg><p>a",
+        "<p style='content:\"&lt;/style>&lt;img onerror=x()>\"'>a",
         "<noscript><p title='</noscript><img src=x onerror=x()>'></noscript><p>a",
         "<textarea></textarea><img src=x onerror=x()></textarea><p>a",
         "<title></title><img src=x onerror=x()></title><p>a",
@@ -75,6 +82,8 @@ def test_style_sheets_lead_only_to_the_store() -> None:
     )
     out = safe_css(css, lambda raw: KNOWN.get(raw, ""))
     assert "http://store/2" in out and "http://store/1" in out and "//x" not in out and "</style" not in out
+    same = "@media (width < 40em) { a > b::after { content: \"x \\3c y\" } }"
+    assert safe_css(same, lambda raw: "") == same
 
 
 @settings(max_examples=300, deadline=None)
@@ -95,6 +104,14 @@ def test_style_sheets_lead_only_to_the_store() -> None:
                 "</textarea>",
                 "<title>",
                 "</title>",
+                "&lt;img src=x onerror=1&gt;",
+                "<![CDATA[",
+                "]]>",
+                "<desc>",
+                "<foreignObject>",
+                "<mtext>",
+                "<!",
+                "--!>",
                 "<img src=x onerror=1>",
                 "<script>",
                 "</script>",

@@ -34,10 +34,15 @@ DROPPED = (ATTRIBUTES - {"style"}) | frozenset(
 _NAME = re.compile(r"[a-zA-Z][a-zA-Z0-9_:.-]*\Z")
 
 
+_MARKUP = re.compile(r"<(?=[A-Za-z/!?])|&(?=[A-Za-z#])")
+_ESCAPED = {"<": "\\3c ", "&": "\\26 "}  # CSS syntax 3, section 4.3.7
+
+
 def safe_css(css: str, resource: Resource) -> str:
-    """A style sheet in which every address is one of our own store's, or nothing."""
+    """A style sheet in which every address is one of our own store's, or nothing; with nothing that is markup, wherever
+    it stands: the text of a style element is markup itself in foreign content (HTML standard 13.2.6.5)."""
     css = with_addresses(without_comments(css), resource)
-    return css.replace("</", "<\\/").replace("<!--", "").replace("-->", "")
+    return _MARKUP.sub(lambda found: _ESCAPED[found[0]], css).replace("-->", "")
 
 
 def preview_html(

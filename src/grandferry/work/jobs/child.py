@@ -61,7 +61,7 @@ def attempt(function: Callable[[Any], Any], task: Any) -> Any:
 
 
 def serve(theirs: socket.socket) -> None:
-    """A child's whole life: do what it is given until the other end is gone. Stuck in a page, it is ended by the kernel,
+    """A child's whole life: do what it is given until the other end is gone. Stuck in a page, the kernel ends it,
     which needs no help of the interpreter (SIGALRM)."""
     signal.signal(signal.SIGALRM, signal.SIG_DFL)
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_CAP, MEMORY_CAP))
