@@ -82,7 +82,7 @@ def test_style_sheets_lead_only_to_the_store() -> None:
     )
     out = safe_css(css, lambda raw: KNOWN.get(raw, ""))
     assert "http://store/2" in out and "http://store/1" in out and "//x" not in out and "</style" not in out
-    same = "@media (width < 40em) { a > b::after { content: \"x \\3c y\" } }"
+    same = '@media (width < 40em) { a > b::after { content: "x \\3c y" } }'
     assert safe_css(same, lambda raw: "") == same
 
 

@@ -1978,6 +1978,8 @@ export interface components {
             no_alt: number;
             /** Odd */
             odd: string;
+            /** Outside */
+            outside: string;
             /** Pictures */
             pictures: number;
             /** Preview */
@@ -2071,6 +2073,8 @@ export interface components {
             no_alt: number;
             /** Odd */
             odd: string;
+            /** Outside */
+            outside: string;
             /** Pictures */
             pictures: number;
             /** Proven */

@@ -62,6 +62,7 @@ class AddressRow(BaseModel):
     proven: bool
     why: Sentence
     counted: bool
+    outside: str
     kind: str
     also: str
     change: str

@@ -9,6 +9,12 @@ from grandferry.core.errors import NotThere
 
 from ..db import rows, typed
 
+OUTSIDES = ("kept out", "not asked yet", "of the new site", "dead link", "on another host")
+# why an address is in no account, as ``survey.surveyed.count_accounts`` leaves it out; "" for one that is
+OUTSIDE = (
+    "CASE WHEN counted THEN '' WHEN state = 'shut out' THEN 'kept out' WHEN state = 'waiting' THEN 'not asked yet' "
+    "WHEN side = 'new' THEN 'of the new site' WHEN status IN (404, 410) THEN 'dead link' ELSE 'on another host' END"
+)
 _SORTED = "(SELECT s.{} FROM sorted s WHERE s.address_id = address.id)"
 # columns that stand in other tables, as SQL over ``address``
 DERIVED = {
@@ -34,6 +40,7 @@ DERIVED |= {
     "encoding": "coalesce((SELECT c.encoding FROM capture c WHERE c.id = address.capture), '')",
     "seconds": "coalesce((SELECT round(c.seconds, 3) FROM capture c WHERE c.id = address.capture), 0)",
     "found_by": "coalesce((SELECT group_concat(f.how, ', ') FROM found f WHERE f.address_id = address.id), '')",
+    "outside": OUTSIDE,
     "odd": (
         "coalesce((SELECT group_concat(e.value, ', ') FROM page_facts f, json_each(f.findings) e "
         "WHERE f.address_id = address.id), '')"
@@ -68,6 +75,7 @@ class AddressRow(NamedTuple):
     proven: bool
     why: str
     counted: bool
+    outside: str
     change: str
     kind: str
     what: str

@@ -23,7 +23,7 @@ from grandferry.core.side import Side
 from ..crossings import load_plan
 from ..db import holds, one, rows
 from . import columns
-from .details import COLUMNS, SELECT, AddressRow, column
+from .details import COLUMNS, OUTSIDE, OUTSIDES, SELECT, AddressRow, column
 from .tree import Branch, Tree
 
 _lock = threading.Lock()
@@ -35,10 +35,14 @@ FAMILY = (
     "WHEN mime LIKE '%xml' THEN 'feed or map' WHEN type = 'file' THEN 'document' ELSE 'unread' END"
 )
 ANSWER = "CASE WHEN state = 'waiting' THEN 'waiting' WHEN status = 0 THEN 'none' ELSE (status / 100) || 'xx' END"
+OUT = "not in the account"
 # what can be filtered by, and the SQL that tells it
 CHOICES: dict[str, str] = {
-    "fate": "fate",
-    "proof": "CASE WHEN proven THEN 'proven' ELSE 'planned' END",
+    "fate": f"CASE WHEN counted THEN fate ELSE '{OUT}' END",
+    "proof": (
+        f"CASE WHEN NOT counted THEN '{OUT}' WHEN fate = 'unaccounted' THEN 'unaccounted' WHEN proven THEN 'proven' "
+        "ELSE 'planned' END"
+    ),
     "family": FAMILY,
     "answer": ANSWER,
     "site": "CASE WHEN host = ? THEN 'own' ELSE 'other' END",
@@ -48,7 +52,7 @@ CHOICES: dict[str, str] = {
     "decision": "decision",
     "origin": "decision_origin",
     "folder": "folder",
-    "account": "CASE WHEN counted THEN 'in' ELSE 'not in' END",
+    "account": f"CASE WHEN counted THEN 'in' ELSE {OUTSIDE} END",
     "kind": f"CASE WHEN type = 'page' AND status = 200 THEN {column('kind')} ELSE 'not a page' END",
     "fits": (
         f"CASE WHEN {column('also')} != '' THEN 'more than one kind' WHEN {column('kind')} != '' THEN 'one kind' "
@@ -141,7 +145,7 @@ WHOLE = frozenset(
 # what is decided or judged of an address (and which host is the site's own); all else was found
 DECIDED = frozenset(
     "fate proof proven verdict decision decision_target decision_origin decision_reason origin why account counted "
-    "site".split()
+    "outside site".split()
 )
 
 
@@ -162,7 +166,7 @@ def _by_text(side: Side, name: str) -> NDArray[np.int64]:
 
 
 def _make_by_text(side: Side, name: str) -> NDArray[np.int64]:
-    if name in CHOICES and name in COLUMNS and CHOICES[name] == column(name):
+    if name in CHOICES and name in COLUMNS and (name == "fate" or CHOICES[name] == column(name)):
         return np.argsort(_codes(side, name)[1], kind="stable")
     sorted_ids = columns.numbers("id", f"{columns.TABLE} ORDER BY {column(name)}, id", *side, _top(side))
     return np.searchsorted(_column(side, "id"), sorted_ids)
@@ -186,21 +190,27 @@ def _make_codes(side: Side, name: str) -> tuple[list[str], NDArray[np.int32]]:
 
 
 # read from an index alone, value by value: these change with every decision
-_INDEXED = {"fate": (FATES, "counted IN (0, 1) AND fate = ?"), "account": (("in", "not in"), "counted = (? = 'in')")}
+_INDEXED = {
+    "fate": ([*FATES, OUT], "counted = 1 AND fate = ?", OUT),
+    "account": (["in", *OUTSIDES], f"counted = 0 AND {OUTSIDE} = ?", "in"),
+}
 
 
 def _codes_by_index(side: Side, name: str) -> tuple[list[str], NDArray[np.int32]]:
-    values, condition = _INDEXED[name]
+    values, condition, rest = _INDEXED[name]
+    values = sorted(values)
     every = _column(side, "id")
-    made = np.zeros(len(every), dtype=np.int32)
+    made = np.full(len(every), values.index(rest), dtype=np.int32)
     index = "address INDEXED BY address_crossing_id_counted_fate"
-    for code, value in enumerate(sorted(values)):
+    for code, value in enumerate(values):
+        if value == rest:
+            continue
         source = f"FROM {index} WHERE crossing_id = ? AND {condition}"
         ids = columns.numbers("id", source, side.crossing, value)
         ids = ids[ids <= every[-1]] if len(every) else ids[:0]  # those that came since belong to the next moment
         places = np.searchsorted(every, ids)
         made[places[every[places] == ids]] = code
-    return sorted(values), made
+    return values, made
 
 
 def _chosen(side: Side, selection: Selection) -> NDArray[np.bool_]:

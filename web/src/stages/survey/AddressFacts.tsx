@@ -12,6 +12,13 @@ interface Props {
   build: ReturnType<typeof useThroughBrowser>;
 }
 
+/** Why an address is in no account, in words. */
+const OUTSIDE: Record<string, string> = {
+  "dead link": "a dead link that nobody asks for",
+  "on another host": "it lies on another host, for which the new one cannot answer",
+  "not asked yet": "nobody has asked for it yet",
+};
+
 export function AddressFacts({ of: a, all, build }: Props) {
   const side = useSide();
   const facts = (a.facts ?? {}) as Record<string, unknown>;
@@ -68,7 +75,7 @@ export function AddressFacts({ of: a, all, build }: Props) {
               )}
             </>
           ) : (
-            "not in the account"
+            `not in the account: ${OUTSIDE[a.outside] ?? a.outside}`
           )}
         </dd>
       )}

@@ -174,7 +174,7 @@ export const COLUMNS: Column<Row>[] = [
       r.counted ? (
         <FateMark fate={r.fate} proven={r.proven} />
       ) : (
-        <span className="soft" title="not in the account">
+        <span className="soft" title={`not in the account: ${r.outside}`}>
           ·
         </span>
       ),
