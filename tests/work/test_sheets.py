@@ -11,9 +11,12 @@ from typing import Any
 import openpyxl
 import pytest
 
+from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
-from grandferry.core.plan import Pair
-from grandferry.store import changes, route
+from grandferry.core.plan import Aside, Pair
+from grandferry.ports.planfolder import PlanFolder, read_plan, write_plan
+from grandferry.store import changes, crossings, route
+from grandferry.work.route.decisions import asides_of, keys_of
 from grandferry.work.survey import ownerlists, sheets
 from tests.servers import apps, pages_app
 
@@ -122,3 +125,70 @@ def test_another_table_is_no_table_of_decisions(crossing: int) -> None:
     path.write_text("address,decision\n/p1,moved\n")
     with pytest.raises(FerryError, match="as given out"):
         sheets.read_decisions(crossing, path)
+
+
+def test_reasons_are_kept_and_decisions_taken_back_by_the_sheet(
+    crossing: int, work: Callable[..., Any], tmp_path: Path
+) -> None:
+    rows = out_as_csv(crossing, tmp_path)
+    by = {row["address"]: row for row in rows}
+    by["/p1"] |= {"decision": "retired", "why": "the shop is closed, says Ada"}
+    by["/p2"] |= {"decision": "moved", "new address": "/two", "why": "asked for by the owner"}
+    by["/p3"] |= {"decision": "set aside", "why": "kept by the museum"}
+    by["/p4"] |= {"decision": "set aside", "why": "kept by the museum"}
+    sheets.take_decisions(crossing, brought(rows), [], "Bea")
+    work("route", crossing)
+
+    def whys() -> dict[str, str]:
+        return {key: sentence(d.reason) for key, d in route.decisions(crossing).items() if d.fate}
+
+    said = {
+        "/p1": "the shop is closed, says Ada",
+        "/p2": "asked for by the owner",
+        "/p3": "kept by the museum",
+        "/p4": "kept by the museum",
+    }
+    assert said.items() <= whys().items()
+    plan, pairs = crossings.load_plan(crossing), crossings.load_pairs(crossing)
+    write_plan(tmp_path / "plan", PlanFolder(plan, pairs, []))
+    assert [p.reason for p in read_plan(tmp_path / "plan").pairs] == [said["/p1"], said["/p2"]]
+
+    rows = out_as_csv(crossing, tmp_path)
+    by = {row["address"]: row for row in rows}
+    by["/p2"] |= {"new address": "/second"}  # the words of the owner stay what they are
+    by["/p1"] |= {"decision": "unaccounted", "why": ""}
+    by["/p3"] |= {"decision": "unaccounted"}
+    by["/p7"] |= {"decision": "unaccounted"}  # decided by a rule, which no row takes back
+    read = sheets.read_decisions(crossing, path := brought(rows))
+    assert [(address, why.partition(";")[0]) for _, address, why in read.bad] == [
+        ("/p7", "says unaccounted, but it is decided by rule")
+    ]
+    sheets.take_decisions(crossing, path, [], "Bea")
+    work("route", crossing)
+    assert told(crossing)["/p1"] == told(crossing)["/p3"] == ("", "")
+    assert told(crossing)["/p2"] == ("moved", "/second") and whys()["/p2"] == said["/p2"]
+    assert whys()["/p4"] == said["/p4"], "what was set aside together with it stays so"
+    changes.undo(crossing, "Bea")
+    work("route", crossing)
+    assert said.items() <= whys().items()
+
+
+def test_what_a_wider_pattern_sets_aside_is_not_taken_back_by_one_row(
+    crossing: int, work: Callable[..., Any], tmp_path: Path
+) -> None:
+    plan = crossings.load_plan(crossing)
+    plan.route.aside.append(Aside(address=r"/p[12]", reason="old drafts"))
+    changes.change_plan(crossing, plan, changes.revision(crossing), "Bea", "aside")
+    work("route", crossing)
+    rows = out_as_csv(crossing, tmp_path)
+    next(row for row in rows if row["address"] == "/p1")["decision"] = "unaccounted"
+    ((_, address, why),) = sheets.read_decisions(crossing, brought(rows)).bad
+    assert address == "/p1" and "pattern /p[12]" in why
+
+
+def test_an_address_set_aside_by_name_is_known_again() -> None:
+    keys = ["/a.htm?x=1|2", "/b(c)", "/d", "/e\\f"]
+    for some in (keys, keys[:1], keys[2:3]):
+        (aside,) = asides_of(some, "because")
+        assert keys_of(aside) == some
+    assert keys_of(Aside(address=r"/news/.*", reason="because")) == []

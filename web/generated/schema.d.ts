@@ -3607,7 +3607,7 @@ export interface components {
         };
         /**
          * Pair
-         * @description A line of ``pairs.csv``: columns old,new,status,match.
+         * @description A line of ``pairs.csv``: columns old,new,status,match,reason. ``reason``: why, as a person says it.
          */
         Pair: {
             /**
@@ -3623,6 +3623,11 @@ export interface components {
             new: string;
             /** Old */
             old: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
             /**
              * Status
              * @default 301
@@ -3652,6 +3657,11 @@ export interface components {
             old: string;
             /** Proven */
             proven: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
             /**
              * Status
              * @default 301

@@ -209,8 +209,8 @@ def read_table(text: bytes, file: str) -> tuple[list[str], list[tuple[int, list[
 
 
 def parse_pairs(text: bytes, file: str, ours: Collection[str] = ()) -> list[Pair]:
-    """The lines of a pairs.csv (columns old,new,status,match; the last two may be missing). ``ours``: the hosts that no
-    line may hold; with them, an old address of another host is refused. Raises PlanError."""
+    """The lines of a pairs.csv (columns old,new,status,match,reason; the last three may be missing). ``ours``: the
+    hosts that no line may hold; with them, an old address of another host is refused. Raises PlanError."""
     header, body = read_table(text, file)
     if not body:
         return []
@@ -218,7 +218,7 @@ def parse_pairs(text: bytes, file: str, ours: Collection[str] = ()) -> list[Pair
         raise PlanError(
             f"the first line must name the columns old,new,status,match; it says {','.join(header)}.", file=file, line=1
         )
-    unknown = [name for name in header if name and name not in ("old", "new", "status", "match")]
+    unknown = [name for name in header if name and name not in ("old", "new", "status", "match", "reason")]
     if unknown:
         raise PlanError(f"“{unknown[0]}” is not a column pairs know.", file=file, line=1)
     pairs = []
@@ -233,6 +233,7 @@ def parse_pairs(text: bytes, file: str, ours: Collection[str] = ()) -> list[Pair
                 new=cells.get("new", ""),
                 status=int(status),  # type: ignore[arg-type]
                 match=cells.get("match") or "exact",
+                reason=cells.get("reason", ""),
             )  # type: ignore[arg-type]
             _ = pair.redirect
             if ours and pair.match != "pattern":
@@ -275,8 +276,9 @@ def write_plan(folder: Path, content: PlanFolder) -> None:
     )
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["old", "new", "status", "match"])
-    writer.writerows([p.old, p.new, p.status, p.match] for p in content.pairs)
+    said = any(p.reason for p in content.pairs)
+    writer.writerow(["old", "new", "status", "match", *(["reason"] if said else [])])
+    writer.writerows([p.old, p.new, p.status, p.match, *([p.reason] if said else [])] for p in content.pairs)
     (folder / "pairs.csv").write_text(out.getvalue(), "utf-8")
     if content.edits:
         lines = (json.dumps(e.model_dump(mode="json"), ensure_ascii=False, sort_keys=True) for e in content.edits)

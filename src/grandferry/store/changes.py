@@ -10,7 +10,7 @@ from grandferry.core.plan import Edit, Plan
 from grandferry.core.plan import Pair as PairLine
 
 from . import edits
-from .crossings import put_rows, write_parts
+from .crossings import PAIR_COLUMNS, put_rows, write_parts
 from .db import Part, many, now, one, rows, transaction, typed
 from .schema import Change
 
@@ -41,7 +41,9 @@ def _plan_rows(crossing: int) -> list[list[Any]]:
 
 def _pair_row(crossing: int, old: str) -> list[Any] | None:
     found = rows(
-        'SELECT position, old, new, status, "match" FROM pair WHERE crossing_id = ? AND old = ? LIMIT 1', crossing, old
+        'SELECT position, old, new, status, "match", reason FROM pair WHERE crossing_id = ? AND old = ? LIMIT 1',
+        crossing,
+        old,
     )
     return list(found[0]) if found else None
 
@@ -66,9 +68,9 @@ def _set_pairs(crossing: int, lines: list[PairLine], drop: list[str]) -> dict[st
     many("DELETE FROM pair WHERE crossing_id = ? AND old = ?", [(crossing, old) for old in before])
     last = int(one("SELECT coalesce(max(position), -1) FROM pair WHERE crossing_id = ?", crossing))
     many(
-        'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
+        f"INSERT INTO pair ({PAIR_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?)",
         [
-            (crossing, had[0] if (had := before[p.old]) else last + 1 + at, p.old, p.new, p.status, p.match)
+            (crossing, had[0] if (had := before[p.old]) else last + 1 + at, p.old, p.new, p.status, p.match, p.reason)
             for at, p in enumerate(wanted.values())
         ],
     )
@@ -163,10 +165,8 @@ def undo(crossing: int, by: str) -> str:
         for old, row in data.get("pairs", {}).items():
             rows("DELETE FROM pair WHERE crossing_id = ? AND old = ?", crossing, old)
             if row is not None:
-                many(
-                    'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
-                    [(crossing, *row)],
-                )
+                values = (crossing, *row, "")[:7]  # a change noted before pairs had reasons has none
+                many(f"INSERT INTO pair ({PAIR_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?)", [values])
         for *key, row in data.get("edits", []):
             edits.put_raw(crossing, (key[0], key[1], key[2], key[3]), row)
         # a note of its own makes the revision grow; it is marked so that it is not taken back in turn
@@ -182,6 +182,7 @@ class ListedPair(NamedTuple):
     new: str
     status: int
     match: str
+    reason: str
     fate: str | None
     proven: bool
     verdict: str | None
@@ -192,8 +193,8 @@ def pair_window(crossing: int, search: str, offset: int, limit: int) -> tuple[in
     where = Part("p.crossing_id = ?", crossing).like(search, "p.old", "p.new")
     found = typed(
         ListedPair,
-        'SELECT p.old, p.new, p.status, p."match", a.fate, coalesce(a.proven, 0), a.verdict FROM pair p LEFT JOIN '
-        "address a "
+        'SELECT p.old, p.new, p.status, p."match", p.reason, a.fate, coalesce(a.proven, 0), a.verdict FROM '
+        "pair p LEFT JOIN address a "
         f"ON a.crossing_id = p.crossing_id AND a.side = 'old' AND a.key = p.old AND a.counted = 1 WHERE {where.sql} "
         "ORDER BY p.position LIMIT ? OFFSET ?",
         *where.values,

@@ -14,6 +14,7 @@ from .db import many, now, one, rows, transaction
 from .fates import fates_follow
 from .schema import Crossing, Pair, PlanRow
 
+PAIR_COLUMNS = 'crossing_id, position, old, new, status, "match", reason'
 SINGLE = ("old", "interim", "final", "manners", "survey", "new", "leave_out", "land")
 
 
@@ -46,8 +47,8 @@ def save_plan(number: int, plan: Plan, pairs: list[PairLine]) -> None:
         write_parts(number, plan)
         Pair.delete().where(Pair.crossing == number).execute()
         many(
-            'INSERT INTO pair (crossing_id, position, old, new, status, "match") VALUES (?, ?, ?, ?, ?, ?)',
-            [(number, at, p.old, p.new, p.status, p.match) for at, p in enumerate(pairs)],
+            f"INSERT INTO pair ({PAIR_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?)",
+            [(number, at, p.old, p.new, p.status, p.match, p.reason) for at, p in enumerate(pairs)],
         )
 
 
@@ -110,8 +111,10 @@ def last_change(number: int) -> str:
 
 
 def load_pairs(number: int) -> list[PairLine]:
-    found = rows('SELECT old, new, status, "match" FROM pair WHERE crossing_id = ? ORDER BY position', number)
-    return [PairLine(old=old, new=new, status=status, match=match) for old, new, status, match in found]
+    found = rows('SELECT old, new, status, "match", reason FROM pair WHERE crossing_id = ? ORDER BY position', number)
+    return [
+        PairLine(old=old, new=new, status=status, match=match, reason=why) for old, new, status, match, why in found
+    ]
 
 
 def account_of(number: int) -> dict[str, dict[str, int]]:

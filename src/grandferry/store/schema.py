@@ -45,6 +45,7 @@ class Pair(Record):
     new = TextField(default="")
     status = IntegerField(default=301)
     match = TextField(default="exact")
+    reason = TextField(default="")
 
     class Meta:
         indexes = ((("crossing", "position"), False), (("crossing", "old"), False))

@@ -10,7 +10,7 @@ from ..patterns import compile_pattern
 from ..plan import Aside
 from .evaluate import evaluate
 from .fate import Decision
-from .redirects import Redirect, RedirectMap
+from .redirects import Match, Redirect, RedirectMap
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,11 +31,13 @@ def decide(
     items: Mapping[str, str],
     files: Mapping[str, str],
     left_out: Mapping[str, str] | None = None,
+    said: Mapping[tuple[Match, str], str] | None = None,
 ) -> dict[str, Decision]:
     """A decision for every address, by the first of: a pair; set aside, by an address or with its whole family; its own
     item; its file; a rule; what its redirect on the old site leads to.
 
-    ``left_out``: old key -> the family that does not go over.
+    ``left_out``: old key -> the family that does not go over. ``said``: (match, old) -> why a line of the map is as it
+    is, in a person's words; they stand before ours.
 
     ``items`` / ``files``: old key -> new path of the item or file made of it. Targets are followed through
     other old addresses, so that no chain is planned.
@@ -57,9 +59,11 @@ def decide(
         return Decision("moved" if owner in (None, key) else "merged", path, origin, reason)
 
     def by_redirect(key: str, redirect: Redirect, location: str, origin: str) -> Decision:
+        words = (said or {}).get((redirect.match, redirect.old), "")
         if redirect.status == 410:
-            return Decision("retired", "", origin, because(Why.GONE))
-        return settle(key, location, origin, because(Why.LINE, redirect.match, redirect.old))
+            return Decision("retired", "", origin, because(Why.SAID, words) if words else because(Why.GONE))
+        ours = because(Why.LINE, redirect.match, redirect.old)
+        return settle(key, location, origin, because(Why.SAID, words) if words else ours)
 
     def own(old: Old) -> Decision | None:
         key = old.key

@@ -187,6 +187,7 @@ CREATE TABLE pair (
   new TEXT NOT NULL,
   status INTEGER NOT NULL,
   match TEXT NOT NULL,
+  reason TEXT NOT NULL DEFAULT '',
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
 CREATE TABLE plan_row (

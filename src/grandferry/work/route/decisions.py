@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from grandferry.core.errors import FerryError
@@ -22,6 +23,14 @@ def _patterns(keys: list[str]) -> Iterator[str]:
     for start in range(0, len(keys), TOGETHER):
         pattern = "|".join(escape(key) for key in keys[start : start + TOGETHER])
         yield f"(?:{pattern})" if "|" in pattern else pattern
+
+
+def keys_of(aside: Aside) -> list[str]:
+    """The addresses that an entry sets aside by name, as ``asides_of`` writes them; none for any other pattern."""
+    inner = aside.address.removeprefix("(?:").removesuffix(")") if aside.address.startswith("(?:") else aside.address
+    parts = re.split(r"(?<!\\)\|", inner)
+    keys = [re.sub(r"\\(.)", r"\1", part) for part in parts]
+    return keys if all(escape(key) == part for key, part in zip(keys, parts, strict=True)) else []
 
 
 def asides_of(keys: list[str], reason: str) -> list[Aside]:
@@ -69,8 +78,8 @@ def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, re
     lines = []
     for key in keys:
         line = neutral(key, {"move": to, "stay": key}.get(what, ""), status, "exact")
-        lines.append(Pair(old=line.old, new=line.new, status=status))  # type: ignore[arg-type]
+        lines.append(Pair(old=line.old, new=line.new, status=status, reason=reason.strip()))  # type: ignore[arg-type]
     said = {"retire": "retired", "stay": "stays" if number == 1 else "stay"}.get(what, f"to {to}")
-    text = f"{some} {said}"
+    text = f"{some} {said}{f': {reason.strip()}' if reason.strip() else ''}"
     changes.change_pairs(crossing, lines, [], by, text)
     return number, text

@@ -36,8 +36,10 @@ class Routed:
 def routed(crossing: int, plan: Plan) -> Routed:
     """Decide everything that can be decided from what is there now."""
     scope = scope_of(plan.side("old"))
-    pairs = map_of(pair.redirect for pair in plan.cut(crossings.load_pairs(crossing)))
+    own = plan.cut(crossings.load_pairs(crossing))
+    pairs = map_of(pair.redirect for pair in own)
     rules = plan.route.lines
+    said = {(line.redirect.match, line.redirect.old): line.reason for line in (*plan.route.rules, *own) if line.reason}
     items = lift.items(crossing)
     held = {i.key: pairs.exact[i.key].new for i in items if i.key in pairs.exact}
     taken = set(held.values())  # a pair that leads to another item's place is no claim to it
@@ -70,6 +72,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
         items=item_keys,
         files=file_keys,
         left_out=left_out,
+        said=said,
     )
     counted = {k: d for k, d in made.items() if k in known}
     return Routed(places, files, sources, counted, redirects_for(counted, rules), items)

@@ -16,7 +16,8 @@ from pathlib import Path
 from grandferry.core.address import split_href
 from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
-from grandferry.core.plan import Pair
+from grandferry.core.patterns import compile_pattern
+from grandferry.core.plan import Aside, Pair, Plan
 from grandferry.core.route.decided import COLUMNS, MARK, is_decisions
 from grandferry.core.route.fate import FATES, Decision
 from grandferry.core.route.redirects import neutral
@@ -24,7 +25,7 @@ from grandferry.ports.sources.table import table_rows
 from grandferry.ports.targets.sheet import write_sheet
 from grandferry.store import changes, crossings, route
 from grandferry.work.names import safe_cell
-from grandferry.work.route.decisions import MOST, asides_of
+from grandferry.work.route.decisions import MOST, asides_of, keys_of
 
 OPEN = "unaccounted"  # the word for an address for which nothing is decided
 
@@ -90,6 +91,7 @@ def read_decisions(crossing: int, path: Path) -> Read:
         raise FerryError("This is no table of decisions that was given out here.", f"It needs the column “{MARK}”.")
     at = {name: head.index(name) for name in COLUMNS if name in head}
     now = route.decisions(crossing)
+    asides = crossings.load_plan(crossing).route.aside
     read = Read()
     seen: set[str] = set()
     for number, line in enumerate(lines, 2):
@@ -110,7 +112,7 @@ def read_decisions(crossing: int, path: Path) -> Read:
         if _mark(key, *says) == cells[MARK] or says == was:
             read.same += 1
             continue
-        problem = _problem(key, says)
+        problem = _problem(key, says) if says[0] != OPEN else _held(key, now[key], asides)
         if problem:
             read.bad.append((number, key, problem))
             continue
@@ -122,10 +124,8 @@ def read_decisions(crossing: int, path: Path) -> Read:
 def _problem(key: str, says: tuple[str, str, str]) -> str:
     """Why a row cannot be taken, "" when it can."""
     decision, target, why = says
-    if decision == OPEN:
-        return "says unaccounted; nothing can be decided by that"
     if decision not in FATES:
-        return f"“{decision}” is none of {', '.join(fate for fate in FATES if fate != OPEN)}"
+        return f"“{decision}” is none of {', '.join(FATES)}"
     if decision == "set aside":
         return "" if len(why) >= 3 else "set aside needs a reason (why)"
     if decision == "retired":
@@ -143,6 +143,31 @@ def _problem(key: str, says: tuple[str, str, str]) -> str:
     return "" if not re.search(r"\s", target) else "the new address holds a blank"
 
 
+def _held(key: str, decision: Decision, asides: list[Aside]) -> str:
+    """Why what is decided of an address cannot be taken back by a row that says unaccounted, "" when it can."""
+    if decision.origin == "pair":
+        return ""
+    if decision.origin != "aside":
+        by = f"by its {decision.origin}" if decision.origin in ("item", "file") else f"by {decision.origin}"
+        return f"says unaccounted, but it is decided {by}; that is changed where it stands, or by another decision"
+    aside = next((aside for aside in asides if compile_pattern(aside.address).fullmatch(key)), None)
+    if aside is None or key in keys_of(aside):
+        return ""
+    return f"says unaccounted, but it is set aside with others by the pattern {aside.address}; change that under Route"
+
+
+def _without(plan: Plan, keys: set[str]) -> None:
+    """Take addresses out of those that are set aside by name."""
+    kept: list[Aside] = []
+    for aside in plan.route.aside:
+        named = keys_of(aside)
+        if keys.isdisjoint(named):
+            kept.append(aside)
+        else:
+            kept += asides_of([key for key in named if key not in keys], aside.reason)
+    plan.route.aside = kept
+
+
 def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple[int, str]:
     """Take the altered rows: as pairs, or as addresses set aside; one change that can be taken back. Rows that were
     decided here meanwhile are taken only when their numbers stand in ``over``. Gives how many, and the change in
@@ -157,20 +182,26 @@ def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple
     plan = crossings.load_plan(crossing)
     lines: list[Pair] = []
     reasons: dict[str, list[str]] = {}
+    by_hand = {pair.old: pair for pair in crossings.load_pairs(crossing)}
+    back = {row.address for row in rows if row.says[0] == OPEN}
+    _without(plan, {row.address for row in rows})  # what is said of an address now stands alone
     for row in rows:
         decision, target, why = row.says
+        if decision == OPEN:
+            continue
         if decision == "set aside":
             reasons.setdefault(why, []).append(row.address)
             continue
         status = 410 if decision == "retired" else 301
         line = neutral(row.address, "" if status == 410 else target or row.address, status, "exact")
-        lines.append(Pair(old=line.old, new=line.new, status=status))  # type: ignore[arg-type]
+        if why == row.was[2]:  # nobody's new words: what a person said before stays, ours are made anew
+            why = by_hand[line.old].reason if line.old in by_hand else ""
+        lines.append(Pair(old=line.old, new=line.new, status=status, reason=why))  # type: ignore[arg-type]
     lines = plan.cut(lines)
-    set_aside = [key for keys in reasons.values() for key in keys]
+    gone = [key for keys in reasons.values() for key in keys] + sorted(back)
     plan.route.aside[:0] = [aside for why, keys in reasons.items() for aside in asides_of(keys, why)]
     number = len(rows)
     text = f"{number:,} row{'s' if number != 1 else ''} of a table brought back"
-    known = {pair.old for pair in crossings.load_pairs(crossing)}
-    changes.change_all(crossing, plan, revision, lines, [key for key in set_aside if key in known], by, text)
+    changes.change_all(crossing, plan, revision, lines, [key for key in gone if key in by_hand], by, text)
     path.unlink(missing_ok=True)
     return number, text

@@ -108,7 +108,11 @@ export function Decision(props: Props) {
             </Button>
           </div>
           <div className="two">
-            <TextField label="Why it is left out" value={reason} onChange={(e) => onReason(e.target.value)} />
+            <TextField
+              label="Why (of what is decided here)"
+              value={reason}
+              onChange={(e) => onReason(e.target.value)}
+            />
             <Button
               variant="outlined"
               onClick={onAside}

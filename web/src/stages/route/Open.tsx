@@ -52,28 +52,35 @@ export function OpenAddresses() {
     looked.current = at?.id ?? 0;
   });
   // after a decision the next open address is looked at, unless another one is being looked at by then
-  const next = (decided: OpenRow) => {
-    if (looked.current !== decided.id) return;
+  const following = (row: OpenRow) => {
+    const place = rows.findIndex((r) => r.id === row.id);
+    return (rows[place + 1] ?? rows[place - 1])?.id ?? null;
+  };
+  // the list may be without the decided one before we are told
+  const next = (decided: OpenRow, then: number | null) => {
+    if (looked.current && looked.current !== decided.id) return;
     allSaved();
     setTo("");
-    const place = rows.findIndex((r) => r.id === decided.id);
-    const following = rows[place + 1] ?? rows[place - 1];
-    link.set({ at: following && following.id !== decided.id ? following.id : null }, true);
+    link.set({ at: then }, true);
   };
-  const decide = (row: OpenRow, status: 301 | 410, target: string) =>
-    pairs.mutate(
+  const decide = (row: OpenRow, status: 301 | 410, target: string) => {
+    const then = following(row);
+    return pairs.mutate(
       {
-        set: [{ old: row.key, new: target, status, match: "exact" }],
+        set: [{ old: row.key, new: target, status, match: "exact", reason }],
         text:
           status === 410 ? `${row.key} retired` : target === row.key ? `${row.key} stays` : `${row.key} to ${target}`,
       },
-      { onSuccess: () => next(row) },
+      { onSuccess: () => next(row, then) },
     );
-  const setAside = (row: OpenRow) =>
-    aside.mutate(
+  };
+  const setAside = (row: OpenRow) => {
+    const then = following(row);
+    return aside.mutate(
       { what: "aside", to: "", reason, ids: [row.id], filters: {}, search: "", below: "", without: [] },
-      { onSuccess: () => next(row) },
+      { onSuccess: () => next(row, then) },
     );
+  };
   useKeys([
     { key: "j", says: "next address", run: () => step(1) },
     { key: "k", says: "previous address", run: () => step(-1) },

@@ -22,6 +22,7 @@ const COLUMNS: Column<PairRow>[] = [
   },
   { id: "match", label: "match", width: 64, cell: (r) => r.match },
   { id: "status", label: "answer", width: 60, look: "num", cell: (r) => r.status },
+  { id: "reason", label: "why", width: 120, grow: true, cell: (r) => r.reason },
   { id: "verdict", label: "last check", width: 110, cell: (r) => r.verdict || "not seen yet" },
   {
     id: "fate",

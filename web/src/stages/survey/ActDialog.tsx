@@ -45,6 +45,15 @@ export function ActDialog({
             sx={{ mt: 1 }}
           />
         )}
+        {what !== "aside" && (
+          <TextField
+            label="Why (it stands beside them in lists and in the handover)"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && ready && run()}
+            sx={{ mt: 1 }}
+          />
+        )}
         {what === "aside" && (
           <TextField
             autoFocus
