@@ -169,6 +169,18 @@ def test_foreign_hosts_and_origins_are_refused(client: httpx.Client) -> None:
     assert client.post("/api/crossings", json=body, headers={"Origin": "http://evil.test"}).status_code == 403
     assert client.post("/api/crossings", json=body, headers={"Sec-Fetch-Site": "cross-site"}).status_code == 403
     assert client.get("/api/crossings").json() == []
+    own = str(client.base_url).rstrip("/")
+    host, _, port = own.rpartition(":")
+    for origin in (f"{host}:{int(port) + 1}", host, f"https://127.0.0.1:{port}", f"http://localhost:{port}", "null"):
+        answer = client.post("/api/crossings", json=body, headers={"Origin": origin})
+        assert answer.status_code == 403, f"{origin} is another origin than {own}"
+    for site in ("cross-site", "same-site"):
+        answer = client.get("/api/crossings", headers={"Sec-Fetch-Site": site})
+        assert answer.status_code == 403, "another page starts no export, nor anything else that is work"
+        assert client.get("/", headers={"Sec-Fetch-Site": site}).status_code == 200, "a link to the application is one"
+    assert client.get("/api/crossings", headers={"Sec-Fetch-Site": "same-origin", "Origin": own}).json() == []
+    bad = {"name": "x", "start": "htp:/x"}
+    assert client.post("/api/crossings", json=bad, headers={"Origin": own}).status_code in (400, 422)
     headers = client.get("/").headers
     assert "default-src 'none'" in headers["content-security-policy"] and headers["x-content-type-options"] == "nosniff"
 

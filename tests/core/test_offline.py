@@ -30,6 +30,26 @@ def test_plain_names_stay_as_they_are(url: str, page: bool, expected: str) -> No
     assert name(url, page) == expected
 
 
+def test_a_page_and_a_folder_of_one_name_stand_beside_each_other() -> None:
+    paths = ["/a.html", "/a.html/b", "/a.htm", "/a.htm/", "/c.png", "/c.png/d.png", "/v1.2/x", "/v1.2", "/e", "/e/f"]
+    places = [Place(a, "png" not in p, "image/png") for p in paths if (a := normal("http://old.test" + p)) is not None]
+    names = set(local_names(places).values())
+    folders = {name.rpartition("/")[0] for name in names}
+    assert len(names) == len(paths) and not folders & names
+
+
+def test_long_names_stay_within_what_file_systems_take() -> None:
+    deep = "http://old.test/" + "Folder%C3%A9/" * 400
+    long = [
+        deep + "page?x=" + "y" * 3000,
+        deep + "page?x=" + "y" * 3001,
+        deep + "p.pdf",
+        "http://old.test/" + "z" * 5000,
+    ]
+    made = [name(url, page=not url.endswith("pdf")) for url in long]
+    assert len(set(made)) == 4 and all(len(one) < 260 for one in made) and made[2].endswith(".pdf")
+
+
 def test_odd_names_are_safe_and_told_apart() -> None:
     one, two = name("http://old.test/a.aspx?id=1"), name("http://old.test/a.aspx?id=2")
     assert one != two and one.startswith("old.test/a-id-1-") and one.endswith(".aspx.html")

@@ -90,7 +90,7 @@ def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
             response.headers.setdefault("Cache-Control", "no-store")
         return response
 
-    app.add_middleware(Guard, port=port)
+    app.add_middleware(Guard, port=port, closed="/api/")
     return app
 
 

@@ -25,6 +25,8 @@ from .links import MARKED, carriers
 from .marks import Marks
 
 LONGEST = 80  # characters of one part of a name
+WHOLE = 220  # … of all of it: what is unpacked below some folder has to stay within 260 where that is the limit
+_FILE_LIKE = re.compile(r"\.[a-z0-9]{1,8}\Z")
 _SAFE = re.compile(r"[a-z0-9](?:[a-z0-9_.-]*[a-z0-9_-])?")
 _UNSAFE = re.compile(r"[^a-z0-9_.-]+")
 _DEVICES = re.compile(r"(?:con|prn|aux|nul|com\d|lpt\d)(?:\.|$)")  # names that Windows keeps for itself
@@ -49,6 +51,12 @@ def _part(text: str) -> str:
     return f"{stem + '-' if stem else ''}{_hash(text)}{dot}{ending}"
 
 
+def _folder(text: str) -> str:
+    """A folder's name. One that ends as files do is told apart from the file of that name."""
+    part = _part(text) or "_"
+    return f"{part}_" if _FILE_LIKE.search(part) else part
+
+
 def local_name(address: Address, page: bool, mime: str = "") -> str:
     """The file of an address within a copy, with ``/`` between its parts: below a folder of its host, pages ending in
     .html."""
@@ -65,7 +73,12 @@ def local_name(address: Address, page: bool, mime: str = "") -> str:
         name += f".{ending_for(mime)}"  # so that a folder of the same name can stand beside it
     elif page and name.endswith(".htm"):
         name += "l"
-    return "/".join([host, *(_part(folder) or "_" for folder in folders), name])
+    whole = "/".join([host, *map(_folder, folders), name])
+    if len(whole) <= WHOLE:
+        return whole
+    stem, dot, ending = name.rpartition(".")
+    known = hashlib.blake2b(address.key.encode("utf-8", "surrogatepass"), digest_size=8).hexdigest()
+    return f"{host[:LONGEST]}/_long/{stem[:LONGEST]}-{known}{dot}{ending}"
 
 
 @dataclass(frozen=True, slots=True)
