@@ -120,7 +120,7 @@ def test_a_job_whose_worker_always_dies_fails_in_the_end(workspace: Path) -> Non
         assert jobs.claim() is not None
         Job.update(heartbeat=0).execute()
     assert jobs.claim() is None
-    assert jobs.job(number).state == "failed" and "without any progress" in jobs.job(number).error
+    assert jobs.job(number).state == "failed" and "no further than before" in jobs.job(number).error
 
 
 def test_the_tally_is_kept_by_the_writing_transaction(workspace: Path) -> None:

@@ -152,7 +152,7 @@ def claim() -> Job | None:
             return None
         if found.state == "running" and found.idle_tries >= IDLE_TRIES:
             found.state = "failed"
-            found.error = f"The worker died {IDLE_TRIES} times on this job without any progress."
+            found.error = f"The worker died {IDLE_TRIES} times on this job, and got no further than before."
             found.ended = now()
             found.save()
             add_event(found.crossing_id, found.id, "job", found.error, {"state": "failed"})
@@ -215,9 +215,27 @@ def fenced(number: int, lease: int) -> Iterator[None]:
         yield
 
 
+def _gain(counters: dict[str, Any]) -> tuple[str, int]:
+    """How far a job has come, in a measure that grows over all its tries: (of what, how far). A survey counts the
+    addresses that wait no more, a job over a list what is left of it, any other what it has done."""
+    done, all_, stage = (counters.get(name) for name in ("done", "all", "stage"))
+    if all_ is not None and "waiting" in counters:
+        return f"{stage} waiting", int(all_) - int(counters["waiting"])
+    if all_ is not None and done is not None:
+        return f"{stage} left", int(done) - int(all_)
+    return f"{stage} done", int(done or counters.get("looked") or 0)
+
+
 def note_progress(number: int, lease: int, counters: dict[str, Any]) -> None:
     with fenced(number, lease):
-        Job.update(counters=json.dumps(counters), heartbeat=time.time(), idle_tries=0).where(Job.id == number).execute()
+        reached = json.loads(one("SELECT reached FROM job WHERE id = ?", number) or "{}")
+        of, gain = _gain(counters)
+        changed: dict[str, Any] = {"counters": json.dumps(counters), "heartbeat": time.time()}
+        if (
+            of not in reached or gain > reached[of]
+        ):  # further than any try before; its first steps alone are no progress
+            changed |= {"idle_tries": 0, "reached": json.dumps(reached | {of: gain})}
+        Job.update(**changed).where(Job.id == number).execute()
         found = one("SELECT crossing_id FROM job WHERE id = ?", number)
         add_event(found, number, "progress", "", counters)
         # progress lines of a job are only of use while it runs: keep the last few

@@ -520,6 +520,7 @@ class Job(Record):
     error = TextField(default="")
     lease = IntegerField(default=0)
     idle_tries = IntegerField(default=0)
+    reached = TextField(default="{}")
     heartbeat = FloatField(default=0)
     wish = TextField(default="")
     created = TextField()

@@ -148,6 +148,7 @@ CREATE TABLE job (
   created TEXT NOT NULL,
   started TEXT NOT NULL,
   ended TEXT NOT NULL,
+  reached TEXT NOT NULL DEFAULT '{}',
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
 CREATE TABLE landing (
