@@ -168,6 +168,7 @@ def test_where_each_redirect_lands(cross: Make, work: Run, soft_errors: bool) ->
             for stage in ("survey", "sort", "lift", "route"):
                 work(stage, crossing)
             result = work("check", crossing)
+            fates = dict(rows("SELECT key, fate FROM address WHERE counted = 1"))
             # the interim host changes nothing but where checks go
             before = redirect_map(crossing).redirects
             cross(
@@ -197,6 +198,6 @@ def test_where_each_redirect_lands(cross: Make, work: Run, soft_errors: bool) ->
     else:
         assert verdicts == {**common, "/lost": "missing", "/dead-target": "target missing", "/soft": "target missing"}
         assert all("shop" not in key and key != "/x" for key in seen), "another host's path is never tried"
-    fates = dict(rows("SELECT key, fate FROM address WHERE counted = 1"))
+    assert rows("SELECT count(*) FROM address WHERE proven") == [(0,)], "that host has proven nothing"
     assert {k for k, f in fates.items() if f != "unaccounted"} == {"/", "/ok", "/gone", "/stay"}
     assert sum(result["counts"].values()) == len(fates) == 13

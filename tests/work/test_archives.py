@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import csv
+import gzip
 import io
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote, urldefrag, urljoin
@@ -127,3 +128,54 @@ def test_a_torn_archive_has_its_sentence(cross: Make, work: Run, tmp_path: Path)
     path = ownerlists.new_place()
     path.write_bytes(b"WARC/1.1\r\nWARC-Type: resp")
     assert "archive" in work("survey", crossing, fails=True, archive=path.name)["error"]
+
+
+def record(url: str, head: str, *body: bytes) -> Iterator[bytes]:
+    """A response record, in pieces."""
+    http = f"HTTP/1.1 200 OK\r\n{head}\r\n\r\n".encode()
+    length = len(http) + sum(map(len, body))
+    yield f"WARC/1.1\r\nWARC-Type: response\r\nWARC-Target-URI: {url}\r\nWARC-Date: 2026-03-02T10:00:00Z\r\n".encode()
+    yield f"Content-Type: application/http; msgtype=response\r\nContent-Length: {length}\r\n\r\n".encode() + http
+    yield from body
+    yield b"\r\n\r\n"
+
+
+def packed(path: Path, *records: Iterator[bytes]) -> None:
+    with path.open("wb") as out:
+        for pieces in records:
+            with gzip.GzipFile(fileobj=out, mode="wb", compresslevel=1) as one_:
+                for piece in pieces:
+                    one_.write(piece)
+
+
+HTML = "Content-Type: text/html"
+
+
+def test_one_huge_page_of_an_archive_costs_only_itself(cross: Make, work: Run) -> None:
+    path = ownerlists.new_place()
+    filler = [b"<p>x</p>" * 125_000] * 40
+    packed(
+        path,
+        record("http://old.test/", HTML, b"<a href=/huge>h</a><a href=/small>s</a>"),
+        record("http://old.test/huge", HTML, *filler),
+        record("http://old.test/small", HTML, b"<title>Small</title><p>words"),
+    )
+    assert path.stat().st_size < 1_000_000
+    crossing = cross({"old": {"start": "http://old.test/"}, "survey": {"sitemaps": False}})
+    result = work("survey", crossing, archive=path.name)
+    assert (result["pages"], result["failed"]) == (2, 1)
+    assert rows("SELECT reason FROM address WHERE key = '/huge'") == [("Larger than the cap of 16 MB.",)]
+
+
+@pytest.mark.slow
+def test_an_archive_that_unpacks_to_more_than_the_memory_given_to_one_is_refused(cross: Make, work: Run) -> None:
+    path = ownerlists.new_place()
+    packed(
+        path,
+        record("http://old.test/", HTML, b"<p>home"),
+        iter([b"WARC/1.1\r\nWARC-Type: response\r\nX: ", *([b"x" * 10_000_000] * 90)]),
+    )
+    assert path.stat().st_size < 10_000_000
+    crossing = cross({"old": {"start": "http://old.test/"}, "survey": {"sitemaps": False}})
+    failed = work("survey", crossing, fails=True, archive=path.name)
+    assert "needs more memory or time" in failed["error"] and "Divide it" in failed["error"]

@@ -20,6 +20,7 @@ from .resolve import Refused, check_literal, place_of
 from .wire import Ended, Wire
 
 IN_MEMORY = 1_000_000
+PAGE_CAP, FILE_CAP = 16_000_000, 1_000_000_000  # bytes of a body, unpacked
 CHUNK = 64 * 1024
 ACCEPT = "text/html,application/xhtml+xml,*/*;q=0.8"
 
@@ -196,8 +197,8 @@ class Fetcher:
         below: str = "",
         at_once: int = 4,
         timeout: float = 30.0,
-        page_cap: int = 16_000_000,
-        file_cap: int = 1_000_000_000,
+        page_cap: int = PAGE_CAP,
+        file_cap: int = FILE_CAP,
         spill: Path | None = None,
         hold: bool = True,
         secrets: Callable[[str], dict[str, str]] | None = None,

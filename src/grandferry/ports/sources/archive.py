@@ -15,7 +15,12 @@ from warcio.exceptions import ArchiveLoadFailed
 
 from grandferry.core.errors import FerryError
 
+from .apart import lines_apart, write_apart
+
 CHUNK = 64 * 1024
+MOST_MEMORY = 700_000_000  # bytes of address space of the process that reads an index
+MOST_HEAD = 1_000_000  # letters of the head of one answer
+A_SECOND = 5_000_000  # bytes of an archive that are given a second of computing
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,22 +57,43 @@ def is_archive(path: Path) -> bool:
 
 
 def read_index(path: Path) -> list[Held]:
-    """All response records of an archive in their order. Raises FerryError when it cannot be read at all; of an archive
-    that is torn, what can be read is given."""
-    found: list[Held] = []
+    """All response records of an archive in their order, read in a process of its own. Raises FerryError when it cannot
+    be read at all, or not within the bounds; of an archive that is torn, what can be read is given."""
+    beyond = FerryError("The archive needs more memory or time than is given to one.", "Divide it into several.")
+    seconds = _seconds(path)
+    return [Held(*line) for line in lines_apart(__name__, path, 4 * seconds, beyond, "Is it a whole WARC file?")]
+
+
+def _seconds(path: Path) -> int:
+    """The time that is given to an archive of this size."""
+    return 60 + path.stat().st_size // A_SECOND
+
+
+def _index(path: Path) -> Iterator[tuple[str, int, str] | str | None]:
+    """Response records; a sentence in the end when none can be read, None when all was read."""
+    found = 0
     with path.open("rb") as handle:
         try:
             records = ArchiveIterator(handle, arc2warc=False)
             for record in records:
-                if record.rec_type == "response" and record.http_headers is not None:
-                    url = (record.rec_headers.get_header("WARC-Target-URI") or "").strip("<>")
-                    found.append(
-                        Held(url, records.get_record_offset(), record.rec_headers.get_header("WARC-Date") or "")
-                    )
-        except (ArchiveLoadFailed, EOFError, OSError, zlib.error) as problem:
+                head = record.http_headers
+                if record.rec_type != "response" or head is None:
+                    continue
+                if sum(len(name) + len(value) for name, value in head.headers) > MOST_HEAD:
+                    continue
+                url = (record.rec_headers.get_header("WARC-Target-URI") or "").strip("<>")
+                found += 1
+                yield url, records.get_record_offset(), record.rec_headers.get_header("WARC-Date") or ""
+        except (ArchiveLoadFailed, EOFError, OSError, zlib.error, ValueError) as problem:
             if not found:
-                raise FerryError(f"The archive cannot be read ({problem}).", "Is it a whole WARC file?") from None
-    return found
+                yield f"The archive cannot be read ({problem})."
+                return
+    yield None
+
+
+def main(path: str) -> None:
+    """Write the index of an archive to standard output, under bounds of this process."""
+    write_apart(_index(Path(path)), MOST_MEMORY, _seconds(Path(path)))
 
 
 def read_answer(handle: BinaryIO, held: Held) -> Answered:

@@ -1,19 +1,15 @@
-"""A workbook (XLSX) read in a process of its own, with bounds on its memory and time: a file of some megabytes may
-unpack to gigabytes. The process writes the rows of the first sheet, each as a line of JSON, to its standard output."""
+"""A workbook (XLSX) read in a process of its own: the rows of its first sheet."""
 
 from __future__ import annotations
 
-import json
-import resource
-import subprocess
-import sys
-import threading
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 from grandferry.core.errors import FerryError
+
+from .apart import lines_apart, write_apart
 
 MOST_UNPACKED = 400_000_000  # bytes, as the parts of the file say of themselves
 MOST_PARTS = 5_000
@@ -22,33 +18,12 @@ MOST_SECONDS = 120  # of computing, and of waiting
 GAP = 10_000  # empty rows one after the other
 MOST_ROW = 4_000_000  # letters
 _AS_CSV = "Save the sheet as CSV."
-_START = "import sys; from grandferry.ports.sources.workbook import main; main(sys.argv[1])"
 
 
 def workbook_rows(path: Path) -> Iterator[list[str]]:
     """The rows of a workbook's first sheet as text. Raises FerryError when it cannot be read within the bounds."""
-    reader = subprocess.Popen(
-        [sys.executable, "-P", "-c", _START, str(path.resolve())], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
-    )
-    clock = threading.Timer(MOST_SECONDS, reader.kill)
-    clock.start()
-    try:
-        assert reader.stdout is not None
-        ended = False
-        for line in reader.stdout:
-            told = json.loads(line)
-            if isinstance(told, str):
-                raise FerryError(told, _AS_CSV)
-            ended = told is None
-            if not ended:
-                yield told
-        reader.wait()
-        if not ended:
-            raise FerryError(f"The workbook “{path.name}” needs more memory or time than is given to one.", _AS_CSV)
-    finally:
-        clock.cancel()
-        reader.kill()
-        reader.wait()
+    beyond = FerryError(f"The workbook “{path.name}” needs more memory or time than is given to one.", _AS_CSV)
+    return lines_apart(__name__, path, MOST_SECONDS, beyond, _AS_CSV)
 
 
 def _weigh(path: str) -> str:
@@ -116,8 +91,4 @@ def _rows(path: str) -> Iterator[list[str] | str | None]:
 
 def main(path: str) -> None:
     """Write the rows of a workbook to standard output, under bounds of this process."""
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    resource.setrlimit(resource.RLIMIT_CPU, (MOST_SECONDS, MOST_SECONDS))
-    for row in _rows(path):
-        sys.stdout.write(json.dumps(row))
-        sys.stdout.write("\n")
+    write_apart(_rows(path), MOST_MEMORY, MOST_SECONDS)

@@ -12,10 +12,14 @@ from grandferry.core.address import Scope
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import PAGE_TYPES
 from grandferry.core.survey.robots import Robots
-from grandferry.net.fetch import IN_MEMORY, Fetched
+from grandferry.net.fetch import FILE_CAP, IN_MEMORY, PAGE_CAP, Fetched
 from grandferry.ports.sources.archive import Held, read_answer, read_index
 
 ABSENT = "not in the archive"
+
+
+class TooLarge(Exception):
+    """A body goes beyond what is taken in of one answer."""
 
 
 class Archive:
@@ -60,9 +64,12 @@ class Archive:
             chunks: list[bytes] = []
             spilled: BinaryIO | None = None
             html = result.mime in PAGE_TYPES | {""}
+            cap = PAGE_CAP if html else FILE_CAP
             try:
                 for chunk in answer.chunks:
                     result.size += len(chunk)
+                    if result.size > cap:
+                        raise TooLarge(f"Larger than the cap of {cap / 1e6:,.0f} MB.")
                     hasher.update(chunk)
                     if spilled is not None:
                         spilled.write(chunk)
@@ -77,6 +84,11 @@ class Archive:
                 if spilled is not None:
                     spilled.close()
             result.body, result.hashed = b"".join(chunks), hasher.hexdigest()
+        except TooLarge as problem:
+            result.kind, result.error = "too large", str(problem)
+            if result.path is not None:
+                result.path.unlink(missing_ok=True)
+                result.path = None
         except (FerryError, OSError, ValueError) as problem:
             result.kind, result.error = "broken", str(problem)
         return result
