@@ -113,11 +113,11 @@ def test_a_script_of_an_outside_host_on_thirty_pages_is_one_row(cross: Make, wor
 def test_what_scripts_put_in_and_what_differs_from_page_to_page_alone_is_one_row(cross: Make, work: Run) -> None:
     def page(n: int) -> str:
         return (
-            f"<p>page {n}</p><script>(function(d){{s.src='//counter.outside.test/t.js?p={n}'}})(document);"
+            f"<title>Hollow Farm</title><p>page {n}</p><script>(function(d){{s.src='//counter.outside.test/t.js?p={n}'}})(document);"
             'x={"u":"https:\\/\\/shop.outside.test\\/basket","ns":"http://www.w3.org/2000/svg","own":"/p0?x=1"}'
             f"</script><img src='http://pics.outside.test/pixel.gif?page={n}&r={n * 7}'>"
             f"<img src='http://pics.outside.test/photo.php?id={n}'><a href='https://people.test/share?u=/p{n}'>Share</a>"
-            "<footer><a href=https://people.test/hollowfarm>We there</a> <a href=https://makers.test/>Made by</a></footer>"
+            "<footer><a href=https://people.test/hollowfarm>We there</a> <a href=https://makers.test/badge>Made by</a></footer>"
             f"{'<a href=https://other.test/hens>hens</a>' if n == 3 else ''}"
         )
 
@@ -136,7 +136,7 @@ def test_what_scripts_put_in_and_what_differs_from_page_to_page_alone_is_one_row
         "http://pics.outside.test/pixel.gif": ("measuring tag", 7, 7),
         "https://people.test/share": ("share or follow link", 7, 7),
         "https://people.test/hollowfarm": ("profile elsewhere", 7, 1),
-        "https://makers.test/": ("link", 7, 1),
+        "https://makers.test/badge": ("link", 7, 1),
         "https://other.test/hens": ("link", 1, 1),
         "http://partner.test/in": ("end of a redirect", 0, 1),
     }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import NamedTuple
 
 from grandferry.core.keptout import KeptOut
@@ -20,12 +21,21 @@ def _names(words: tuple[str, ...]) -> str:
     return "(" + " OR ".join(f"s.url LIKE '%{word}%'" for word in words) + ")"
 
 
-def _what(pages: int) -> str:
-    """What an address kept out is to the page, as far as its element and its name tell; ``pages`` are captured."""
+def _own_names(side: Side) -> list[str]:
+    """The words by which a site calls itself, in the title of its start page and its host: a profile elsewhere has one
+    of them in its address."""
+    told = rows("SELECT title, host FROM address WHERE crossing_id = ? AND side = ? ORDER BY depth, id LIMIT 1", *side)
+    return [word for word in re.findall(r"[a-z0-9]+", " ".join(told[0]).lower() if told else "") if len(word) > 3]
+
+
+def _what(pages: int, names: list[str]) -> str:
+    """What an address kept out is to the page, as far as its element and its name tell; ``pages`` are captured, and the
+    site is called by ``names``."""
     elsewhere = f"s.how IN ('a', 'area') AND s.reason = '{KeptOut.OTHER_HOST}'"
     path = "substr(s.url, instr(s.url, '://') + 3 + length(s.host))"
     named = f"length(rtrim({path}, '/')) > 1 AND {path} NOT LIKE '/%/%/_%' AND {path} NOT LIKE '%?%'"
-    everywhere = f"(s.pages > 2 AND s.pages * 2 >= {int(pages)})"
+    ours = " OR ".join(f"{path} LIKE '%{name}%'" for name in names) or "0"
+    everywhere = f"(s.pages > 2 AND s.pages * 2 >= {int(pages)} AND ({ours}))"
     return (
         f"CASE WHEN s.how IN ('script', 'img', 'iframe', 'code') AND {_names(_MEASURING)} THEN 'measuring tag' "
         "WHEN s.how = 'script' OR (s.how = 'code' AND (s.url LIKE '%.js' OR s.url LIKE '%.js?%')) THEN 'script' "
@@ -46,7 +56,7 @@ def _sorted(side: Side, part: Part) -> Part:
     alike = ", ".join(f"'{what}'" for what in _ALIKE)
     return Part(
         f"(SELECT t.*, CASE WHEN t.what IN ({alike}) THEN substr(t.url, 1, instr(t.url || '?', '?') - 1) ELSE t.url "
-        f"END AS name FROM (SELECT s.*, {_what(pages)} AS what FROM {part.sql}) t) s WHERE 1",
+        f"END AS name FROM (SELECT s.*, {_what(pages, _own_names(side))} AS what FROM {part.sql}) t) s WHERE 1",
         *part.values,
     )
 

@@ -37,7 +37,7 @@ const COLUMNS: Column<Row>[] = [
     sort: "pages",
     cell: (r) => (r.pages ? many(r.pages, "page") : "none"),
   },
-  { id: "source", label: "first on", width: 120, look: "mono", cell: (r) => <Addr of={r.source_key} /> },
+  { id: "source", label: "first on", width: 190, look: "mono", cell: (r) => <Addr of={r.source_key} /> },
 ];
 
 /** ``left``: known addresses that the survey has still to ask when it goes on. */
