@@ -400,7 +400,7 @@ class Plan(Strict):
 class Pair(MapLine):
     """A line of ``pairs.csv``: columns old,new,status,match,reason. ``reason``: why, as a person says it."""
 
-    reason: str = Field("", max_length=2000)
+    reason: str = Field(default="", max_length=2000)
 
 
 class Edit(Strict):
