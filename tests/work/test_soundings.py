@@ -13,11 +13,12 @@ from aiohttp import web
 
 from grandferry.core.side import Side
 from grandferry.core.survey.systems import guess
-from grandferry.store import crossings, jobs
+from grandferry.store import changes, crossings, jobs
 from grandferry.store.db import one, rows
 from grandferry.store.survey import sounded
 from grandferry.work.jobs.running import run_job
 from grandferry.work.jobs.supervisor import Supervisor
+from grandferry.work.plan.plans import bring_in
 from grandferry.work.survey.fitness import NEVER, fitness
 from tests.servers import apps, pages_app
 
@@ -86,6 +87,37 @@ def test_starting_rules_hold_until_another_system_is_chosen(cross: Make, work: R
         crossings.save_plan(crossing, plan, [])
         assert work("survey", crossing)["shut_out"] == {"robots.txt": 1}
     assert rows("SELECT type, reason FROM address WHERE key = '/user/login'") == [("refused", "sign-in needed")]
+
+
+def test_a_recognised_system_sets_its_starting_rules(cross: Make, work: Run, tmp_path: Path) -> None:
+    """In the first survey, while nobody has chosen any; a person's word that there be none holds."""
+    links = "<a href='/wiki.cgi?do=edit&page=home'>edit</a><a href=/page?rev=7>before</a><a href=/page>page</a>"
+    wiki: dict[str, Any] = {"/": f"<title>Home</title>{links}", "/page": "<p>words", "/page?rev=7": "<p>older words"}
+    wiki |= {"/wiki.cgi?do=edit&page=home": "<form><textarea>"}
+    seen: list[str] = []
+    with apps(pages_app(wiki, seen)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        result = work("survey", crossing)
+        assert seen.count("/") == 1, "what recognised it is its capture"
+        assert result["pages"] == 2 and result["shut_out"] == {"excluded by pattern": 1}
+        plan = crossings.load_plan(crossing)
+        assert plan.survey.preset == "wiki"
+        assert "starting rules for wiki, recognised by" in changes.changes(crossing)[0].text
+        assert any("Another system can be chosen" in line.text for line in jobs.log_lines(crossing, 0, 50, ""))
+        plan.survey.preset = "other"
+        changes.change_plan(crossing, plan, changes.revision(crossing), "Ada", "no starting rules")
+        result = work("survey", crossing, again=True)
+        assert result["shut_out"] == {} and crossings.load_plan(crossing).survey.preset == "other"
+        none = cross({"name": "N", "old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"preset": "other"}})
+        assert work("survey", none)["pages"] == 4
+        start = f"{{start: 'http://127.0.0.1:{port}/', permission: {{by: Ada, date: today}}}}"
+        (tmp_path / "plan.yaml").write_text(f"format: 1\nname: N2\nold: {start}\nmanners: {{delay: 0}}\n")
+        first, _ = bring_in(tmp_path)
+        work("survey", first.id)
+        assert crossings.load_plan(first.id).survey.preset == "wiki"
+        changed = changes.revision(first.id)
+        bring_in(tmp_path)
+        assert changes.revision(first.id) == changed, "the same plan again changes nothing"
 
 
 def test_systems_are_named_with_their_marks() -> None:

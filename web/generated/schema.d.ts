@@ -4417,7 +4417,7 @@ export interface components {
             max_pages: number;
             /**
              * Preset
-             * @description the system whose starting rules hold as well
+             * @description the system whose starting rules hold as well; empty: as recognised; other: none
              * @default
              */
             preset: string;

@@ -117,7 +117,9 @@ class SurveySettings(Strict):
     endless: list[EndlessSpace] = []
     browser: list[Pattern] = Field([], description="pages captured through a browser as well")
     browser_where_needed: bool = Field(False, description="also pages that seem to be built by their scripts")
-    preset: str = Field("", max_length=60, description="the system whose starting rules hold as well")
+    preset: str = Field(
+        "", max_length=60, description="the system whose starting rules hold as well; empty: as recognised; other: none"
+    )
     depth: int | None = Field(None, ge=0)
     max_pages: int = Field(100_000, ge=1)
     below: list[str] = Field([], description="path prefixes (whole parts) pages must lie in")

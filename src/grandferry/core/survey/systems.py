@@ -8,7 +8,7 @@ parameters its pages link to; a guess always comes with the marks it rests on.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 
@@ -61,6 +61,7 @@ SYSTEMS = (
         ("destination", "print", "tmpl", "no_cache"),
     ),
 )  # fmt: skip
+OTHER = "other"  # a person's word that no starting rules are to hold
 MOST = 200  # letters of a mark that are read
 # a number belongs to the version when something parts it from the name
 _VERSION = re.compile(
@@ -88,6 +89,11 @@ def guess(generator: str, source: str, headers: Mapping[str, str]) -> list[Guess
     return found
 
 
+def recognised(guesses: Iterable[Guess]) -> Guess | None:
+    """The first system of a guess that there are starting rules for, None when there is none."""
+    return next((found for found in guesses if found.known), None)
+
+
 def _name(mark: str) -> str:
     """A system's name out of its own mark, without its version."""
     return _VERSION.sub("", mark.partition("(")[0][:MOST]).strip() or mark
@@ -102,5 +108,6 @@ def _whole(match: re.Match[str]) -> str:
 
 
 def preset(name: str) -> System | None:
-    """The starting rules for a system, None when there are none for that name."""
+    """The starting rules for a system, None when there are none for that name (``OTHER``, or "" while nobody and
+    nothing has chosen one)."""
     return next((system for system in SYSTEMS if system.name.lower() == name.lower()), None)

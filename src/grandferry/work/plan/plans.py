@@ -50,10 +50,13 @@ def _set_plan(crossing: int, content: PlanFolder) -> None:
     What was set by hand here and is not named in the plan stays."""
     pairs = crossings.load_pairs(crossing)
     try:
-        had = crossings.load_plan(crossing).old.permission
+        here = crossings.load_plan(crossing)
     except NotThere:
-        had = None
-    content.plan = entered(content.plan, had, user())
+        content.plan = entered(content.plan, None, user())
+    else:
+        content.plan = entered(content.plan, here.old.permission, user())
+        if not content.plan.survey.preset:  # what was recognised here
+            content.plan.survey.preset = here.survey.preset
     text = f"plan “{content.plan.name}” brought in"
     try:
         same = crossings.load_plan(crossing) == content.plan and pairs == content.pairs

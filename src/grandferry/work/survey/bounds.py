@@ -113,7 +113,7 @@ def lines(side: Side, plan: Plan) -> Lines:
     )
 
 
-def _to_change(side: Side) -> Plan:
+def to_change(side: Side) -> Plan:
     """The plan, in which the side has bounds of its own to be changed."""
     plan = crossings.load_plan(side.crossing).model_copy(deep=True)
     if side.name == "new" and plan.new is None:
@@ -124,7 +124,7 @@ def _to_change(side: Side) -> Plan:
 def let_in(side: Side, host: str, reason: KeptOut, way: LetIn, ids: list[int], by: str) -> str:
     """Change the plan so that addresses kept out may be fetched; gives what was done in words. Raises FerryError when
     that way is not open for the reason."""
-    plan = _to_change(side)
+    plan = to_change(side)
     here = plan.side(side.name)
     site, bounds = here.site, here.survey
     found = keptout.urls(side, host, reason, ids)
@@ -169,7 +169,7 @@ def capture_through_browser(crossing: int, address: int, by: str) -> int:
     if found is None:
         raise FerryError(f"Nothing is captured of address {address} in this crossing.", "Survey it first.")
     side = Side(crossing, found.side)
-    plan = _to_change(side)
+    plan = to_change(side)
     bounds = plan.side(side.name).survey
     exact = f"^{escape(found.key)}$"
     if exact not in bounds.browser:

@@ -19,7 +19,7 @@ from grandferry.core.survey.glance import Glance, glance
 from grandferry.core.survey.refusals import SIGN_IN, refusal
 from grandferry.core.survey.robots import Robots
 from grandferry.core.survey.scope import scope_of
-from grandferry.core.survey.systems import guess
+from grandferry.core.survey.systems import Guess, guess
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import Polite
 from grandferry.ports.sources.sitemap import Sitemap, read_sitemap
@@ -56,6 +56,14 @@ def look(got: Fetched) -> Glance | None:
         return glance(decode(got.body, got.header("content-type")).text)
     except FerryError:
         return None
+
+
+def guesses_of(got: Fetched) -> list[Guess]:
+    """What systems may have made the page of an answer."""
+    seen = look(got)
+    if seen is None:
+        return []
+    return guess(seen.facts.generator, decode(got.body, got.header("content-type")).text[:400_000], got.headers)
 
 
 def error_page(made_up: Fetched) -> tuple[str, str]:
@@ -143,7 +151,7 @@ class Soundings:
         decoded = decode(got.body, got.header("content-type"))
         seen = look(got)
         facts = seen.facts if seen else None
-        guesses = guess(facts.generator if facts else "", decoded.text[:400_000], got.headers) if seen else []
+        guesses = guesses_of(got)
         login = problem if got.status in (401, 403) else ""
         if seen is not None and facts is not None and not login:
             why = refusal(self.start.key, facts.title, facts.headings, seen.seen, facts.words, seen.asks_password)

@@ -14,9 +14,10 @@ from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.filetypes import looks_like_file
 from grandferry.core.survey.refusals import EMPTY
 from grandferry.core.survey.scope import scope_of
+from grandferry.core.survey.systems import recognised
 from grandferry.net.fetch import Fetched, Fetcher
 from grandferry.net.manners import ALONE, REFUSALS, Polite
-from grandferry.store import bodies, secrets, stamps
+from grandferry.store import bodies, changes, secrets, stamps
 from grandferry.store.db import unchecked
 from grandferry.store.survey import given, met, runs, sounded, surveyed
 from grandferry.store.survey.met import Waiting
@@ -25,11 +26,12 @@ from grandferry.work.rounds.stamping import survey_stamp
 from grandferry.work.survey import closing, ownerlists
 from grandferry.work.survey.access import verdict
 from grandferry.work.survey.archive import Archive, ArchivePolite
+from grandferry.work.survey.bounds import to_change
 from grandferry.work.survey.building import Building
 from grandferry.work.survey.frontier import Frontier
 from grandferry.work.survey.reader import AnswerReader
 from grandferry.work.survey.reading import Reading
-from grandferry.work.survey.soundings import error_page, robots_say, walk_sitemaps
+from grandferry.work.survey.soundings import error_page, guesses_of, robots_say, walk_sitemaps
 from grandferry.work.survey.spool import Spool
 from grandferry.work.survey.takein import Answered, Taker, conditions
 from grandferry.work.survey.twice import Twice, chosen
@@ -47,10 +49,8 @@ class Survey:
     def __init__(self, context: Context):
         self.context = context
         self.side = context.side
-        self.here = context.plan.side(self.side.name)
-        self.bounds, self.manners = self.here.survey, self.here.manners
-        self.scope: Scope = scope_of(self.here)
         self.crossing = context.crossing
+        self._go_by_plan()
         start = self.scope.normal(self.here.start)
         assert start is not None
         self.start = start
@@ -59,13 +59,11 @@ class Survey:
         with context.writing():
             again = bool(context.params.get("again"))
             self.number = runs.last_run(self.side) if self.only else runs.open_run(self.side, again)
-        self.frontier = Frontier(self.side, self.scope, self.number, self.bounds.endless)
-        self.taker = Taker(context, self.frontier, self.start.host)
+        self._set_out()
         self.spool = Spool(bodies.temporary(), self.side, self.number)
         self.pages = self.frontier.pages
         self.pending: list[Answered] = []
         self.flushed = time.monotonic()
-        self.reader = AnswerReader(self.scope)
         self.twice = Twice(self.side, self.number)
         self.building: Building | None = None
         self.fetched = 0
@@ -76,6 +74,16 @@ class Survey:
         self.held = 0  # bytes of answers that are not yet written down
         self.left: list[Waiting] = []  # of hosts that are left alone; they wait for another run
 
+    def _go_by_plan(self) -> None:
+        self.here = self.context.plan.side(self.side.name)
+        self.bounds, self.manners = self.here.survey, self.here.manners
+        self.scope: Scope = scope_of(self.here)
+
+    def _set_out(self) -> None:
+        self.frontier = Frontier(self.side, self.scope, self.number, self.bounds.endless)
+        self.taker = Taker(self.context, self.frontier, self.start.host)
+        self.reader = AnswerReader(self.scope)
+
     # --- begin --------------------------------------------------------------------------------------
 
     async def run(self) -> dict[str, Any]:
@@ -83,6 +91,7 @@ class Survey:
         try:
             async with self._source() as fetcher:
                 self.fetcher = fetcher
+                await self._recognise()
                 if not self.archive and (self.bounds.browser or self.bounds.browser_where_needed):
                     self.building = Building(self.bounds, self.scope, self.polite, self.reader, self.context.log)
                 self.full = asyncio.Event()  # all walkers wait for what they have to be written down
@@ -200,6 +209,30 @@ class Survey:
                 got.path.unlink(missing_ok=True)
 
     # --- soundings ----------------------------------------------------------------------------------
+
+    async def _recognise(self) -> None:
+        """Let the starting rules of the system hold that the start page shows, before anything else is asked: while
+        nobody has chosen any, in a first survey. They are part of the plan from then on."""
+        if self.number > 1 or self.only or self.archive or self.bounds.preset or self.frontier.ids:
+            return
+        if any(secret.host == self.start.host for secret in secrets.secrets(self.crossing)):
+            return  # it is knocked at first
+        if not await self.polite.may(self.start.host, self.start.key):
+            return
+        got = await self.polite.get(str(self.start), self.start.host)
+        if not got.status:
+            return
+        self.had[str(self.start)] = (0, got)
+        found = recognised(guesses_of(got))
+        if found is None:
+            return
+        plan = to_change(self.side)
+        plan.side(self.side.name).survey.preset = found.name
+        text = f"starting rules for {found.name}, recognised by {', '.join(found.marks)}"
+        changes.change_plan(self.crossing, plan, changes.revision(self.crossing), "survey", text[:300])
+        self.context.log(f"{text[0].upper()}{text[1:]}. Another system can be chosen under Soundings.")
+        self._go_by_plan()
+        self._set_out()
 
     async def _knock(self) -> None:
         """Ask the start address before anything else. Raises FerryError when the access given does not open it: then no

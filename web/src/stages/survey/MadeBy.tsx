@@ -5,6 +5,8 @@ import { Told } from "../../shores/Told";
 import { usePresets, useSide } from "./queries";
 import { boundsOf, setBounds } from "./scopeForm";
 
+const OTHER = "other"; // a person's word that none are to hold
+
 export interface System {
   name: string;
   marks: string[];
@@ -34,13 +36,17 @@ export function MadeBy({ systems }: { systems: System[] }) {
         sx={{ mt: 1, minWidth: 220 }}
         onChange={(e) =>
           save.mutate({
-            text: e.target.value ? `starting rules for ${e.target.value}` : "no starting rules",
+            text:
+              e.target.value === OTHER
+                ? "no starting rules"
+                : `starting rules ${e.target.value ? `for ${e.target.value}` : "as recognised"}`,
             change: (p) => setBounds(p, side, { preset: e.target.value }),
             from: plan.data,
           })
         }
       >
-        <MenuItem value="">other: none</MenuItem>
+        <MenuItem value="">as recognised</MenuItem>
+        <MenuItem value={OTHER}>other: none</MenuItem>
         {(presets.data ?? []).map((p) => (
           <MenuItem key={p.name} value={p.name}>
             {p.name}
