@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from .patterns import compile_pattern
+from .patterns import compile_pattern, whole
 
 _URL = r"""(?i)url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)"""
 _IMPORT = r"""(?i)@import\s+(?:"([^"]*)"|'([^']*)')"""
@@ -20,16 +20,11 @@ def _quoted(text: str) -> str:
     return text.replace("\\", "%5C").replace('"', "%22").replace("\n", "")
 
 
-def _whole(css: str) -> str:
-    """The text without lone surrogates, which RE2 does not take."""
-    return css.encode("utf-8", "replace").decode()
-
-
 def without_comments(css: str) -> str:
-    return str(compile_pattern(_COMMENT).sub(" ", _whole(css)))
+    return str(compile_pattern(_COMMENT).sub(" ", whole(css)))
 
 
 def with_addresses(css: str, find: Callable[[str], str]) -> str:
     """A style sheet in which every address is what ``find`` makes of it (it is given "" for an empty one)."""
-    css = compile_pattern(_URL).sub(lambda m: f'url("{_quoted(find(_given(m)))}")', _whole(css))
+    css = compile_pattern(_URL).sub(lambda m: f'url("{_quoted(find(_given(m)))}")', whole(css))
     return str(compile_pattern(_IMPORT).sub(lambda m: f'@import "{_quoted(find(_given(m)))}"', css))

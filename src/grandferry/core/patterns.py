@@ -37,6 +37,11 @@ def compile_pattern(pattern: str) -> Any:
 _SIGNS = frozenset("\\.+*?()|[]{}^$")
 
 
+def whole(text: str) -> str:
+    """The text without lone surrogates, which RE2 does not take."""
+    return text.encode("utf-8", "replace").decode()
+
+
 def escape(text: str) -> str:
     """The pattern that holds for a text as it is written, easy to read: only signs with a meaning are escaped."""
     return "".join(f"\\{char}" if char in _SIGNS else char for char in text)

@@ -161,7 +161,7 @@ def _word(text: str) -> tuple[str, str]:
 
 
 def _size(said: str) -> float:
-    match = re.search(r"(\d+(?:\.\d+)?)\s*[wx]\b", said, re.I)
+    match = re.search(r"(\d+(?:\.\d+)?)\s*[wx]\b", said[:40], re.I)
     return float(match[1]) if match else 1.0
 
 

@@ -10,6 +10,7 @@ import re
 import unicodedata
 from typing import Any
 
+from ...patterns import compile_pattern, whole
 from ...references import runs_script
 from ..blocks import Anchor, Break, Code, Link, Picture, RawInline, Styled, Text
 from ..clean import clean
@@ -129,10 +130,15 @@ def destination(href: str) -> str:
     return f"<{href}>" if depth else href
 
 
+def _one_line(text: str) -> str:
+    """A text without line breaks; on RE2, since that of a page may be nothing but blanks."""
+    return str(compile_pattern(r"\s*\n\s*").sub(" ", whole(text))) if "\n" in text else text
+
+
 def _title(title: str) -> str:
     if not title.strip():
         return ""
-    title = re.sub(r"\s*\n\s*", " ", title).replace("\\", "\\\\").replace('"', '\\"')
+    title = _one_line(title).replace("\\", "\\\\").replace('"', '\\"')
     return ' "' + _ENTITY.sub(lambda m: "&amp;" + m[0][1:], title) + '"'
 
 
@@ -173,7 +179,7 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
 def _raw(html: str) -> str:
     """Raw markup within a line. Between its tags Markdown still reads, so what means something there is written as
     character references."""
-    parts = re.split(r"(<[^>]*>)", re.sub(r"\s*\n\s*", " ", html))
+    parts = compile_pattern(r"(<[^>]*>)").split(whole(_one_line(html)))
     for at in range(0, len(parts), 2):
         parts[at] = re.sub(r"[\\`*_\[\]~!]", lambda m: f"&#{ord(m[0])};", parts[at])
     return "".join(parts)
