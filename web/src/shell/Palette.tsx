@@ -152,8 +152,12 @@ export function Palette({
             <small>{entry.sort}</small>
           </li>
         ))}
-        {!entries.length && <li className="soft">Nothing is called like that.</li>}
       </ul>
+      {!entries.length && (
+        <p className="soft pad" role="status" style={{ margin: 0 }}>
+          {pending ? "Looking …" : "Nothing is called like that."}
+        </p>
+      )}
     </Dialog>
   );
 }
