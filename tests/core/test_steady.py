@@ -44,10 +44,10 @@ LATER = {
 
 
 def test_what_changes_at_every_request_is_left_out_on_other_pages_as_well() -> None:
-    places = frozenset(changing(page(), page(**AGAIN)))
+    spots = frozenset(changing(page(), page(**AGAIN)))
     other = {"title": "Ducks", "text": "All about ducks", "next": "/hens"}
-    assert steady(page(), places) == steady(page(**LATER), places)
-    assert steady(page(**other), places) == steady(page(**other, **LATER), places), "learned on one page, true of all"
+    assert steady(page(), spots) == steady(page(**LATER), spots)
+    assert steady(page(**other), spots) == steady(page(**other, **LATER), spots), "learned on one page, true of all"
     assert steady(page(), frozenset()) != steady(page(**LATER), frozenset())
 
 
@@ -61,26 +61,26 @@ def test_what_changes_at_every_request_is_left_out_on_other_pages_as_well() -> N
     ],
 )
 def test_a_change_of_the_page_is_one_whatever_else_changes(changed: dict[str, Any]) -> None:
-    places = frozenset(changing(page(), page(**AGAIN)))
-    assert steady(page(), places) != steady(page(**LATER, **changed), places)
+    spots = frozenset(changing(page(), page(**AGAIN)))
+    assert steady(page(), spots) != steady(page(**LATER, **changed), spots)
 
 
 def test_what_comes_and_goes() -> None:
-    places = frozenset(changing(page(), page(ad="<div class=ad><p>Buy</p></div>")))
-    assert steady(page(), places) == steady(page(ad="<div class=ad><p>Buy</p></div>"), places)
-    assert steady(page(), places) != steady(page(text="Other", ad="<div class=ad><p>Buy</p></div>"), places)
+    spots = frozenset(changing(page(), page(ad="<div class=ad><p>Buy</p></div>")))
+    assert steady(page(), spots) == steady(page(ad="<div class=ad><p>Buy</p></div>"), spots)
+    assert steady(page(), spots) != steady(page(text="Other", ad="<div class=ad><p>Buy</p></div>"), spots)
 
 
 def test_a_parameter_is_known_on_every_page_when_two_pages_have_it() -> None:
     def links(token: int) -> str:
         return "".join(f"<a href='/{name}?sid={token}&id={name}'>x</a>" for name in "abc")
 
-    places = frozenset(changing(links(1), links(2)))
+    spots = frozenset(changing(links(1), links(2)))
     other = "<a href='/other?sid={}&id={}'>x</a>"
-    assert steady(other.format(5, 1), places) == steady(other.format(6, 1), places)
-    assert steady(other.format(5, 1), places) != steady(other.format(6, 2), places)
+    assert steady(other.format(5, 1), spots) == steady(other.format(6, 1), spots)
+    assert steady(other.format(5, 1), spots) != steady(other.format(6, 2), spots)
 
 
 def test_a_page_that_is_the_same_twice_has_no_such_place() -> None:
     assert changing(page(), page()) == set()
-    assert not any(place.how == ALL and place.what == "" for place in changing(page(count=1), page(count=2)))
+    assert not any(spot.how == ALL and spot.what == "" for spot in changing(page(count=1), page(count=2)))

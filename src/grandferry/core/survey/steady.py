@@ -1,6 +1,6 @@
 """What a page gives anew at every request (tokens, nonces, times, counters), told apart from a change of the page.
 
-A page asked twice at once shows it: whatever differs is nobody's change. The places found so are left out when an
+A page asked twice at once shows it: whatever differs is nobody's change. The spots found so are left out when an
 earlier capture of any page is held against a later one.
 """
 
@@ -20,7 +20,7 @@ from ..page import open_page
 from ..references import ANYWHERE, OF
 
 MOST_PIECES = 4000  # of a page whose pieces have to be aligned; a larger one is not looked into
-ALL = "*"  # of a place: the whole of it changes
+ALL = "*"  # of a spot: the whole of it changes
 COMES = "-"  # … it is there at one request and not at the next
 
 _ADDRESSES = {c.attribute for named in OF.values() for c in named} | {c.attribute for c in ANYWHERE}
@@ -28,7 +28,7 @@ _TOKEN = re.compile(r"[A-Za-z0-9_+/=-]{16,}|[0-9A-Fa-f]{8,}|[0-9]+")
 
 
 class Piece(NamedTuple):
-    """A piece of a page: ``brief`` its element in short and ``path`` in full; ``where``: the one that a place of
+    """A piece of a page: ``brief`` its element in short and ``path`` in full; ``where``: the one that a spot of
     this sort is known by; ``what``: "" a text, ``@name`` an attribute, ``!`` a comment, ``<`` the element itself."""
 
     brief: str
@@ -38,8 +38,8 @@ class Piece(NamedTuple):
     value: str
 
 
-class Place(NamedTuple):
-    """A place of a page that changes at every request. ``how``: ALL, COMES, ``?name path`` a parameter of an address
+class Spot(NamedTuple):
+    """A spot of a page that changes at every request. ``how``: ALL, COMES, ``?name path`` a parameter of an address
     (without a path: of any), ``~text`` a text of this form, its numbers and tokens as ``#``."""
 
     where: str
@@ -89,15 +89,15 @@ def pieces(source: str | bytes) -> Iterator[Piece]:
                 stack.append((node.child, f"{above.rpartition('>')[2]}>{brief}", here, Counter()))
 
 
-def changing(first: str | bytes, second: str | bytes) -> set[Place]:
-    """The places in which two answers to one question differ. Raises UnreadablePage."""
+def changing(first: str | bytes, second: str | bytes) -> set[Spot]:
+    """The spots in which two answers to one question differ. Raises UnreadablePage."""
     one, two = list(pieces(first)), list(pieces(second))
-    found: set[Place] = set()
+    found: set[Spot] = set()
     for a, b in _side_by_side(one, two):
         if a is None or b is None:
             lone = a or b
             assert lone is not None
-            found.add(Place(lone.path, lone.what, COMES))
+            found.add(Spot(lone.path, lone.what, COMES))
         elif a.value != b.value:
             found |= _differing(a, b)
     parameters: dict[tuple[str, str, str], set[str]] = {}
@@ -105,7 +105,7 @@ def changing(first: str | bytes, second: str | bytes) -> set[Place]:
         if how.startswith("?"):
             name, _, path = how.partition(" ")
             parameters.setdefault((where.partition(".")[0].partition("[")[0], what, name), set()).add(path)
-    return found | {Place(tag, what, name) for (tag, what, name), paths in parameters.items() if len(paths) > 1}
+    return found | {Spot(tag, what, name) for (tag, what, name), paths in parameters.items() if len(paths) > 1}
 
 
 def _side_by_side(one: list[Piece], two: list[Piece]) -> Iterable[tuple[Piece | None, Piece | None]]:
@@ -123,18 +123,18 @@ def _side_by_side(one: list[Piece], two: list[Piece]) -> Iterable[tuple[Piece | 
     return made
 
 
-def _differing(a: Piece, b: Piece) -> set[Place]:
+def _differing(a: Piece, b: Piece) -> set[Spot]:
     if a.what[1:] in _ADDRESSES:
         path, query = _address(a.value)
         other_path, other = _address(b.value)
         if path != other_path:
-            return {Place(a.path, a.what, ALL)}
+            return {Spot(a.path, a.what, ALL)}
         names = {name for name, _ in set(query) ^ set(other)}
-        return {Place(a.where, a.what, f"?{name} {path}") for name in names}
+        return {Spot(a.where, a.what, f"?{name} {path}") for name in names}
     if a.what in ("", "!"):
         form = _form(a.value)
-        return {Place(a.where, a.what, f"~{form}") if form == _form(b.value) else Place(a.path, a.what, ALL)}
-    return {Place(a.where, a.what, ALL)}
+        return {Spot(a.where, a.what, f"~{form}") if form == _form(b.value) else Spot(a.path, a.what, ALL)}
+    return {Spot(a.where, a.what, ALL)}
 
 
 def _address(value: str) -> tuple[str, list[tuple[str, str]]]:
@@ -142,29 +142,29 @@ def _address(value: str) -> tuple[str, list[tuple[str, str]]]:
     return path, parse_qsl(query, keep_blank_values=True)
 
 
-def steady(source: str | bytes, places: frozenset[Place]) -> str:
-    """A hash of all that a page says, the places left out that change at every request. Raises UnreadablePage."""
+def steady(source: str | bytes, spots: frozenset[Spot]) -> str:
+    """A hash of all that a page says, the spots left out that change at every request. Raises UnreadablePage."""
     made = hashlib.sha256()
     for brief, where, what, path, value in pieces(source):
-        if (path, what, COMES) in places:
+        if (path, what, COMES) in spots:
             continue
-        if (where, what, ALL) in places or (path, what, ALL) in places:
+        if (where, what, ALL) in spots or (path, what, ALL) in spots:
             value = ALL
         elif what in ("", "!"):
-            if (where, what, form := f"~{_form(value)}") in places:
+            if (where, what, form := f"~{_form(value)}") in spots:
                 value = form
         elif what[1:] in _ADDRESSES and "?" in value:
-            value = _without(places, where, what, value)
+            value = _without(spots, where, what, value)
         made.update(f"{brief}\x1f{what}\x1f{value}\x1e".encode("utf-8", "surrogatepass"))
     return made.hexdigest()
 
 
-def _without(places: frozenset[Place], where: str, what: str, value: str) -> str:
+def _without(spots: frozenset[Spot], where: str, what: str, value: str) -> str:
     path, query = _address(value)
     tag = where.partition(".")[0].partition("[")[0]
     kept = [
         (name, held)
         for name, held in query
-        if (where, what, f"?{name} {path}") not in places and (tag, what, f"?{name}") not in places
+        if (where, what, f"?{name} {path}") not in spots and (tag, what, f"?{name}") not in spots
     ]
     return f"{path}?{kept}"

@@ -16,7 +16,7 @@ from grandferry.core.survey.facts import Facts
 from grandferry.core.survey.glance import glance
 from grandferry.core.survey.links import CODE, Link
 from grandferry.core.survey.refusals import refusal
-from grandferry.core.survey.steady import Place, steady
+from grandferry.core.survey.steady import Spot, steady
 from grandferry.store.bodies import digest, pack
 from grandferry.store.db import as_json
 
@@ -24,10 +24,10 @@ LONGEST = 8000  # characters of a reference; longer ones are no addresses
 
 
 class Earlier(NamedTuple):
-    """What an address answered in an earlier survey, and the places in which pages of the site change anyway."""
+    """What an address answered in an earlier survey, and the spots in which pages of the site change anyway."""
 
     body: bytes
-    places: frozenset[Place]
+    spots: frozenset[Spot]
 
 
 # an answer's address, its content type, its body and the body's hash, and what was answered earlier
@@ -108,7 +108,7 @@ def read_answer(
             base = str(joined) if joined else url
         links = found.links
         if earlier is not None:
-            reading.steady = _steady(decode(earlier.body, content_type).text, decoded.source(body), earlier.places)
+            reading.steady = _steady(decode(earlier.body, content_type).text, decoded.source(body), earlier.spots)
     elif mime == "text/css":
         links = [Link(written, how, True) for how, written in css_links(decode(body, content_type).text)]
     _resolve(reading, links, base, scope)
@@ -120,9 +120,9 @@ def read_answer(
     return reading
 
 
-def _steady(was: str, now: bytes, places: frozenset[Place]) -> bool:
+def _steady(was: str, now: bytes, spots: frozenset[Spot]) -> bool:
     try:
-        return steady(was, places) == steady(now, places)
+        return steady(was, spots) == steady(now, spots)
     except FerryError:  # the earlier one was nested beyond reason
         return False
 

@@ -10,7 +10,7 @@ from grandferry.core.address import loose_shape
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.side import Side
-from grandferry.core.survey.steady import ALL, COMES, Place, changing
+from grandferry.core.survey.steady import ALL, COMES, Spot, changing
 from grandferry.net.fetch import Fetched
 from grandferry.net.manners import ALONE, Polite
 from grandferry.store import bodies
@@ -22,7 +22,7 @@ from grandferry.work.survey.takein import conditions
 
 LEAST, MOST = 3, 5  # pages asked: one of each shape of address
 LARGEST = 2_000_000  # bytes of a page that is looked into
-TOLD = 12  # places told in the soundings
+TOLD = 12  # spots told in the soundings
 
 
 def chosen(waiting: Iterable[Waiting], leave: Callable[[str], bool]) -> list[Waiting]:
@@ -46,7 +46,7 @@ class Twice:
     def __init__(self, side: Side, number: int):
         self.side = side
         self.number = number
-        self.places: frozenset[Place] = frozenset()
+        self.spots: frozenset[Spot] = frozenset()
         self.steady = 0  # pages that differ from their captures in nothing else
 
     def known(self) -> bool:
@@ -54,13 +54,13 @@ class Twice:
         told = sounded.soundings(self.side).get("changing", {})
         if told.get("run") != self.number:
             return False
-        self.places = frozenset(Place(*place) for place in told["places"])
+        self.spots = frozenset(Spot(*spot) for spot in told["spots"])
         return True
 
     async def ask(self, lines: list[Waiting], polite: Polite | ArchivePolite) -> list[tuple[str, Fetched]]:
         """Ask pages, each twice when it is not as it was captured; gives the first answers, by their addresses."""
         answers: list[tuple[str, Fetched]] = []
-        places: set[Place] = set()
+        spots: set[Spot] = set()
         for line in lines:
             before = runs.before(line.id)
             if before is None or before.status != 200 or not await polite.may(line.host, line.key):
@@ -73,19 +73,19 @@ class Twice:
                 continue
             again = await polite.get(line.url, line.host)
             if _page(again):
-                places |= await asyncio.to_thread(_between, got, again)
-        self.places = frozenset(places)
+                spots |= await asyncio.to_thread(_between, got, again)
+        self.spots = frozenset(spots)
         return answers
 
     def told(self) -> dict[str, Any]:
         """What was found out, for the soundings."""
-        return {"run": self.number, "places": sorted(self.places), "says": says(self.places)}
+        return {"run": self.number, "spots": sorted(self.spots), "says": says(self.spots)}
 
     def earlier(self, got: Fetched, before: runs.Before | None) -> Earlier | None:
         """What an answer is to be held against, None when it is new, or nothing changes at every request."""
-        if not self.places or before is None or before.status != 200 or before.rendered or not _page(got):
+        if not self.spots or before is None or before.status != 200 or before.rendered or not _page(got):
             return None
-        return Earlier(bodies.get(before.body), self.places) if before.body else None
+        return Earlier(bodies.get(before.body), self.spots) if before.body else None
 
 
 def _page(got: Fetched) -> bool:
@@ -93,7 +93,7 @@ def _page(got: Fetched) -> bool:
     return good and is_html(got.mime, got.body)
 
 
-def _between(first: Fetched, second: Fetched) -> set[Place]:
+def _between(first: Fetched, second: Fetched) -> set[Spot]:
     one, two = (decode(got.body, got.header("content-type")).source(got.body) for got in (first, second))
     try:
         return changing(one, two)
@@ -101,10 +101,10 @@ def _between(first: Fetched, second: Fetched) -> set[Place]:
         return set()
 
 
-def says(places: Iterable[Place]) -> list[str]:
-    """Some places in words."""
+def says(spots: Iterable[Spot]) -> list[str]:
+    """Some spots in words."""
     found = set()
-    for where, what, how in places:
+    for where, what, how in spots:
         at = where.rpartition(">")[2].partition(":")[0] if how in (ALL, COMES) else where
         name = {"": "text", "!": "a comment", "<": "the element"}.get(what, f"attribute {what[1:]}")
         if how.startswith("?"):

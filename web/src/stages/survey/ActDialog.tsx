@@ -47,7 +47,7 @@ export function ActDialog({
         )}
         {what !== "aside" && (
           <TextField
-            label="Why (it stands beside them in lists and in the handover)"
+            label="Why (it stands beside them in lists and in the plan)"
             value={reason}
             onChange={(e) => setReason(e.target.value)}
             onKeyDown={(e) => e.key === "Enter" && ready && run()}
