@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import json
 import os
 import random
@@ -31,6 +32,7 @@ from grandferry.work.jobs.supervisor import STARTS, Supervisor
 from grandferry.work.plan.plans import bring_in
 from grandferry.work.rounds.order import STAGES
 from tests.servers import apps, free_port, pages_app
+from tests.waiting import wait_for
 
 
 def slow_site(count: int, seen: list[str], pause: float) -> web.Application:
@@ -335,6 +337,30 @@ def test_the_program_killed_and_run_again_goes_on(tmp_path: Path) -> None:
     assert json.loads(second.stdout)["pages"] == 60
     pages = [path for path in seen if path.startswith("/p")]
     assert len(set(pages)) == 59 and len(pages) - 59 <= 6
+
+
+def test_a_workspace_has_one_worker_at_a_time(cross: Callable[..., int], workspace: Path) -> None:
+    """A worker may outlive its program by a moment: what it still writes is not met by that of the next one."""
+    job = jobs.add_job("sort", cross({"old": {"start": "http://127.0.0.1:1/"}}))
+    with jobs.worker_lock().open("w") as held:
+        fcntl.lockf(held, fcntl.LOCK_EX)
+        with Supervisor(workspace):
+            time.sleep(1.5)
+            assert jobs.job(job).state == "queued"
+            fcntl.lockf(held, fcntl.LOCK_UN)
+            wait_for(lambda: jobs.job(job).state == "done")
+
+
+@pytest.mark.parametrize(("anew", "state"), [(False, "done"), (True, "stopped")])
+def test_what_an_ended_program_left_undone(cross: Callable[..., int], workspace: Path, anew: bool, state: str) -> None:
+    """It is gone on with at once where the application is opened again; a command does what it was asked for."""
+    left = jobs.add_job("sort", cross({"old": {"start": "http://127.0.0.1:1/"}}))
+    assert jobs.claim() is not None
+    with Supervisor(workspace, anew=anew):
+        wait_for(lambda: jobs.job(left).ended, jobs.STALE / 2)
+        assert jobs.job(left).state == state
+        assert ("it goes on where it stood" in jobs.job(left).error) == anew
+        assert run_job("sort", jobs.job(left).crossing_id, {}) is not None
 
 
 def test_a_worker_runs_nothing_of_the_folder_it_was_started_in(

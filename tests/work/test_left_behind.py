@@ -19,8 +19,7 @@ from grandferry.store import jobs
 from grandferry.work.jobs.child import ALONE_SECONDS
 from grandferry.work.jobs.supervisor import Supervisor
 from tests.servers import apps, pages_app
-
-SECONDS = 20.0
+from tests.waiting import SECONDS, wait_for
 
 
 def running() -> dict[int, tuple[int, str]]:
@@ -46,15 +45,6 @@ def below(pid: int) -> set[tuple[int, str]]:
         more = {child for child, (parent, _) in all_.items() if parent in more} - found
         found |= more
     return {(one, all_[one][1]) for one in found}
-
-
-def wait_for(condition: Callable[[], Any], seconds: float = SECONDS) -> Any:
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        if got := condition():
-            return got
-        time.sleep(0.02)
-    raise AssertionError(f"not within {seconds:g} s")
 
 
 def none_is_left(of: set[tuple[int, str]]) -> bool:

@@ -91,5 +91,5 @@ def _work(number: int, plan: Plan, until: str, folder: Path, again: bool) -> dic
     from grandferry.work.jobs.supervisor import Supervisor
     from grandferry.work.plan.stages import run_stages
 
-    with Supervisor(folder), progress() as watch:
+    with Supervisor(folder, anew=True), progress() as watch:
         return run_stages(number, plan, until, watch, again)

@@ -65,7 +65,9 @@ def command(
     with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:
         folder = ready_folder(data or temporary)
         try:
-            with Supervisor(folder):  # the worker makes itself ready while the rest is imported and the start is asked
+            with Supervisor(
+                folder, anew=True
+            ):  # the worker makes itself ready while the rest is imported and the start is asked
                 open_workspace(folder)
                 from grandferry.store import crossings
                 from grandferry.store.survey import sounded

@@ -9,6 +9,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NamedTuple
 
+import peewee
+
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.jobs import told
 
@@ -16,6 +18,7 @@ from .db import now, one, rows, transaction, typed, workspace_folder
 from .schema import Event, Job
 
 STALE = 10.0  # seconds without a heartbeat after which a job may be taken up by another worker
+LEFT = "The program ended before this was done. Ask for it again: it goes on where it stood."
 IDLE_TRIES = 8  # times a job may be taken up without any progress before it counts as failed
 
 
@@ -174,27 +177,44 @@ def claim() -> Job | None:
         return found
 
 
+def worker_lock() -> Path:
+    """The file that a worker holds locked while it lives: a workspace has one worker at a time."""
+    return workspace_folder() / "worker.lock"
+
+
 def sign_of_life() -> Path:
     """The file that a worker at work touches every few seconds, whatever its transactions hold back."""
     return workspace_folder() / "worker-alive"
 
 
+def begun() -> list[int]:
+    """The jobs that run, or did so when their worker ended."""
+    return [number for (number,) in rows("SELECT id FROM job WHERE state = 'running' ORDER BY id")]
+
+
 def release() -> None:
-    """Make running jobs claimable at once (the supervisor saw their worker die)."""
+    """Make running jobs claimable at once: their worker is gone."""
     with transaction():
         Job.update(heartbeat=0).where(Job.state == "running").execute()
 
 
+def end_left(numbers: list[int]) -> None:
+    """Stop those of the jobs that still run: their worker is gone, and nobody waits for the rest."""
+    _end_all((Job.state == "running") & Job.id.in_(numbers), "stopped", LEFT)
+
+
 def fail_all(error: str) -> int:
     """End what waits and what runs, since nothing can work on it. Gives the number of jobs."""
+    return _end_all(Job.state.in_(["queued", "running"]), "failed", error)
+
+
+def _end_all(those: peewee.Expression, state: str, error: str) -> int:
     with transaction():
-        open_ = list(Job.select().where(Job.state.in_(["queued", "running"])))
-        for found in open_:
-            Job.update(state="failed", error=error, ended=now(), lease=Job.lease + 1).where(
-                Job.id == found.id
-            ).execute()
-            add_event(found.crossing_id, found.id, "job", error, {"state": "failed"})
-    return len(open_)
+        found = list(Job.select().where(those))
+        for one_ in found:
+            Job.update(state=state, error=error, ended=now(), lease=Job.lease + 1).where(Job.id == one_.id).execute()
+            add_event(one_.crossing_id, one_.id, "job", error, {"state": state})
+    return len(found)
 
 
 def beat(number: int, lease: int) -> str:

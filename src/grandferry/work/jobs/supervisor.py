@@ -22,10 +22,12 @@ CANNOT = "The worker cannot start: it ended {} times at once. What it said stand
 
 class Supervisor:
     """Start with ``with Supervisor(folder):``; a worker that ends or falls silent is replaced within 10 seconds, one
-    that cannot start is told."""
+    that cannot start is told. With ``anew``, jobs left by a program that has ended are ended: who asks for one thing is
+    not to wait for another."""
 
-    def __init__(self, folder: Path):
+    def __init__(self, folder: Path, anew: bool = False):
         self._folder = folder.resolve()
+        self._anew = anew
         self._worker: subprocess.Popen[bytes] | None = None
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._watch, name="supervisor", daemon=True)
@@ -37,7 +39,7 @@ class Supervisor:
     def pid(self) -> int:
         return self._worker.pid if self._worker else 0
 
-    def _start(self) -> None:
+    def _start(self, anew: bool = False) -> None:
         self._began = time.monotonic()
         self._worker = subprocess.Popen(
             # not as a module: children of the worker would import all of it again before their first page
@@ -50,6 +52,7 @@ class Supervisor:
                 str(self._folder),
                 "--parent",
                 str(os.getpid()),
+                *(["--anew"] if anew else []),
             ],
             stdin=subprocess.DEVNULL,
             cwd=self._folder,
@@ -78,12 +81,8 @@ class Supervisor:
                     if self._ended.is_set():
                         return
                 self.restarts += 1
-                try:
-                    with connection():
-                        jobs.release()
-                        jobs.add_event(None, None, "worker", "The worker ended and was started again; its job goes on.")
-                except Exception:  # a database that is locked just now frees the job by its age instead
-                    pass
+                with contextlib.suppress(Exception), connection():  # a database that is locked just now
+                    jobs.add_event(None, None, "worker", "The worker ended and was started again; its job goes on.")
                 time.sleep(min(0.1 * self.restarts, 2.0))
                 self._start()
 
@@ -117,7 +116,7 @@ class Supervisor:
         return time.time() - last > jobs.STALE
 
     def __enter__(self) -> Supervisor:
-        self._start()
+        self._start(self._anew)
         self._thread.start()
         return self
 

@@ -1,11 +1,13 @@
 """The worker process: takes jobs up one after the other until told to end.
 
-Started by the supervisor, with ``--data DIR``.
+Started by the supervisor, with ``--data DIR``. It waits until the workspace has no other worker: two that write into
+one crossing would not know of each other's rows.
 """
 
 from __future__ import annotations
 
 import argparse
+import fcntl
 import gc
 import importlib
 import os
@@ -92,6 +94,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="grandferry.work.jobs.worker")
     parser.add_argument("--data", required=True)
     parser.add_argument("--parent", type=int, default=0, help="end when this process is gone")
+    parser.add_argument("--anew", action="store_true", help="what an ended program left undone is not gone on with")
     args = parser.parse_args()
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     if args.parent:
@@ -105,6 +108,8 @@ def main() -> int:
         print(problem, file=sys.stderr)
         return 2
     try:
+        descriptor = os.open(jobs.worker_lock(), os.O_RDWR | os.O_CREAT, 0o600)
+        _take_over(descriptor, args.anew)
         while True:
             job = jobs.claim()
             if job is None:
@@ -119,10 +124,15 @@ def main() -> int:
         close_workspace()
 
 
+def _take_over(descriptor: int, anew: bool) -> None:
+    """Wait until this is the workspace's only worker, and see to what the last one left."""
+    left = jobs.begun() if anew else []
+    fcntl.lockf(descriptor, fcntl.LOCK_EX)  # of this process alone: its children do not hold it, its end lets it go
+    jobs.end_left(left)
+    jobs.release()
+
+
 def _watch(parent: int) -> None:
-    while True:
-        time.sleep(1)
-        try:
-            os.kill(parent, 0)
-        except ProcessLookupError:
-            os._exit(0)
+    while os.getppid() == parent:
+        time.sleep(0.1)
+    os._exit(0)
