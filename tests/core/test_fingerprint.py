@@ -35,6 +35,14 @@ def test_texts_that_share_most_words_have_near_fingerprints() -> None:
     assert near("too short to say") == ""
 
 
+def test_white_space_of_every_script_parts_words_and_nothing_else_does() -> None:
+    """As Python splits a text, the letters next to each sort of white space included."""
+    for code in [*range(0x80, 0x3100), *range(0xFE00, 0x10000)]:
+        if not 0xD800 <= code < 0xE000:
+            text = f"one{chr(code)}two thrée “four”"
+            assert words_of(text).number == len(text.split()), hex(code)
+
+
 @pytest.mark.parametrize("varying", [64, 24])
 def test_near_groups_equal_comparing_all_with_all(varying: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """Also where most bits are the same on all pages, as on a site whose texts share most words, and a part at a time."""

@@ -5,6 +5,7 @@ Types after the IANA media type registry; those that servers commonly name other
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 FileFamily = Literal["pictures", "documents", "sound and film", "styles", "scripts", "feeds and maps"]
@@ -121,6 +122,7 @@ def ending_of(address: str) -> str:
     return ending.lower() if dot else ""
 
 
+@lru_cache(16384)  # the same paths are linked again and again
 def looks_like_file(path: str) -> bool:
     """Whether a path ends like a file that is no page."""
     return ending_of(path) in _BY_ENDING

@@ -231,7 +231,7 @@ def carriers_of(tag: str, attrs: Attributes) -> Iterator[tuple[Carrier, str]]:
         value = attrs.get(carrier.attribute)
         if value:
             yield carrier, value
-    if tag in ALONE or not attrs:
+    if tag in ALONE or _ANYWHERE.keys().isdisjoint(attrs):
         return
     own = _NAMES.get(tag, ())
     for name, value in attrs.items():
@@ -240,6 +240,11 @@ def carriers_of(tag: str, attrs: Attributes) -> Iterator[tuple[Carrier, str]]:
             if carrier.shows is Shows.PICTURE and tag in MEDIA and carrier.spelled is _ONE:
                 carrier = carrier._replace(shows=Shows.PICTURE if name == "data-poster" else Shows.MEDIA)
             yield carrier, value
+
+
+def may_refer(tag: str, attrs: Attributes) -> bool:
+    """Whether an element has attributes at all that may hold addresses."""
+    return tag in OF or not _ANYWHERE.keys().isdisjoint(attrs)
 
 
 def references(tag: str, attrs: Attributes) -> Iterator[Reference]:

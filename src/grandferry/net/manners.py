@@ -176,9 +176,13 @@ class Polite:
         """Heed what an answer with 200 turned out to be: ``refusal`` why it is no content ("" when it is), ``digest``
         that of its body. A host that turns us away in this manner is asked more slowly, then left alone."""
         state = self._host(host)
+        if not refusal and digest != state.last:  # content, as nearly all is
+            state.turned = state.alike = 0
+            state.others += 1
+            state.last = digest
+            return
         state.turned = state.turned + 1 if refusal in TURNS_AWAY else 0
         state.alike = state.alike + 1 if digest == state.last else 0
-        state.others += not refusal and digest != state.last
         state.last = digest
         for number, most, what in (
             (state.turned, TURNED, "checked the visitor instead of answering"),

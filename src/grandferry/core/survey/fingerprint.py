@@ -27,8 +27,13 @@ _BITS = 64
 _MIX = tuple(np.uint64(odd) for odd in (0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9))
 _HALF = np.uint64(32)
 _BLANK = 32  # all control characters count as blanks as well
-# white space beyond ASCII, as Python knows it
-_WIDE_BLANKS = "".join(chr(code) for code in range(0x80, 0x10000) if chr(code).isspace())
+# white space beyond ASCII, as Python knows it, by the first byte of its UTF-8
+_WIDE_BLANKS = {
+    b"\xc2": "\x85\xa0",
+    b"\xe1": "\u1680",
+    b"\xe2": "\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u2028\u2029\u202f\u205f",
+    b"\xe3": "\u3000",
+}
 
 
 class Words(NamedTuple):
@@ -42,11 +47,14 @@ class Words(NamedTuple):
 
 def words_of(text: str) -> Words:
     """What the words of a text come to."""
+    source = text.encode("utf-8", "surrogatepass")
     if not text.isascii():
-        for blank in _WIDE_BLANKS:
-            if blank in text:
-                text = text.replace(blank, " ")
-    letters = np.frombuffer(text.encode("utf-8", "surrogatepass"), dtype=np.uint8)
+        for begins, blanks in _WIDE_BLANKS.items():
+            if begins in source:
+                for blank in blanks:
+                    if blank in text:
+                        source = source.replace(blank.encode(), b" ")
+    letters = np.frombuffer(source, dtype=np.uint8)
     if not len(letters):
         return Words(0, hashlib.blake2b(b"", digest_size=12).hexdigest(), "")
     black = letters > _BLANK

@@ -24,8 +24,10 @@ _UNSEEN = [(tag, f"<{tag}") for tag in sorted(INVISIBLE - {"head", "title"})] + 
 # pieces that a page holds, by the words that templates use for them: where they may stand, and what says that one does
 _PIECES = {
     "comment": "li[class*=comment i],div[class*=comment i],article[class*=comment i],[id^='comment-' i]",
-    "nav": "nav,#nav,ul.nav,[role=navigation]",
-    "menu": "#menu,ul.menu,[role=navigation]",
+    "<nav": "nav",
+    "nav": "#nav,ul.nav",
+    "menu": "#menu,ul.menu",
+    "navigation": "[role=navigation]",
 }
 _MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, "<input", *_PIECES])
 PIECE = "\x1f"  # white space, to whoever counts words

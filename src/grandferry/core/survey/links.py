@@ -14,7 +14,18 @@ from typing import NamedTuple
 import re2
 from selectolax.lexbor import LexborNode
 
-from ..references import ANYWHERE, OF, Attributes, Reference, Shows, Spelled, css_links, references, refresh_target
+from ..references import (
+    ANYWHERE,
+    OF,
+    Attributes,
+    Reference,
+    Shows,
+    Spelled,
+    css_links,
+    may_refer,
+    references,
+    refresh_target,
+)
 
 
 class Link(NamedTuple):
@@ -129,10 +140,11 @@ def _how(tag: str, ref: Reference) -> str:
 
 def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable[[LexborNode], str]) -> Iterator[Link]:
     """The references of one element. ``words`` gives the text a visitor sees in it."""
-    said = (attrs.get("alt") or "")[:200]
-    for ref in references(tag, attrs):
-        told = words(node)[:200] if tag == "a" and ref.shows is Shows.LINK else said
-        yield Link(ref.raw, _how(tag, ref), ref.shows not in _FOLLOWED, told)
+    if may_refer(tag, attrs):
+        said = (attrs.get("alt") or "")[:200]
+        for ref in references(tag, attrs):
+            told = words(node)[:200] if tag == "a" and ref.shows is Shows.LINK else said
+            yield Link(ref.raw, _how(tag, ref), ref.shows not in _FOLLOWED, told)
     if tag == "link":
         yield from _of_link(attrs)
     elif tag == "meta":

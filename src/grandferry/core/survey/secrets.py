@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections import Counter
+from functools import lru_cache
 
 from ..patterns import compile_pattern
 from .marks import Marks
@@ -48,6 +49,7 @@ _SECRET_HEADER = re.compile(
 )
 
 
+@lru_cache(1000)  # the same few stand in every answer of a site
 def is_secret_header(name: str) -> bool:
     """Whether a header by its name carries a key to somebody's session or data."""
     return bool(_SECRET_HEADER.search(name))

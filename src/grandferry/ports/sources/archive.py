@@ -1,5 +1,6 @@
 """Archives of answers (WARC, ISO 28500; packed record by record or not) read back: which addresses they hold, and each
-answer as it was. Records are read through warcio."""
+answer as it was. Records are read through warcio, which is imported where one is read: whoever surveys a site itself
+need not wait for it."""
 
 from __future__ import annotations
 
@@ -9,9 +10,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import BinaryIO
-
-from warcio.archiveiterator import ArchiveIterator
-from warcio.exceptions import ArchiveLoadFailed
 
 from grandferry.core.errors import FerryError
 
@@ -71,6 +69,9 @@ def _seconds(path: Path) -> int:
 
 def _index(path: Path) -> Iterator[tuple[str, int, str] | str | None]:
     """Response records; a sentence in the end when none can be read, None when all was read."""
+    from warcio.archiveiterator import ArchiveIterator
+    from warcio.exceptions import ArchiveLoadFailed
+
     found = 0
     with path.open("rb") as handle:
         try:
@@ -98,6 +99,9 @@ def main(path: str) -> None:
 
 def read_answer(handle: BinaryIO, held: Held) -> Answered:
     """One answer of an archive. Raises FerryError when its record is broken."""
+    from warcio.archiveiterator import ArchiveIterator
+    from warcio.exceptions import ArchiveLoadFailed
+
     handle.seek(held.offset)
     try:
         record = next(iter(ArchiveIterator(handle)))

@@ -9,7 +9,7 @@ from grandferry.core.keptout import KeptOut
 from grandferry.core.side import Side
 
 from ..db import many, one, rows, typed
-from .taken import NewReference, add_references
+from .taken import add_references
 
 
 class Waiting(NamedTuple):
@@ -174,6 +174,6 @@ def let_in(crossing: int, pairs: list[tuple[int, int]]) -> None:
     """Rows (kept out, address): what was kept out is an address now, and so are the references to it."""
     for out, address in pairs:
         refs = rows("SELECT source_id, how, raw, words FROM out_reference WHERE target_id = ?", out)
-        add_references(crossing, [NewReference(source, address, how, raw, words) for source, how, raw, words in refs])
+        add_references([(crossing, source, address, how, raw, words) for source, how, raw, words in refs])
         rows("DELETE FROM out_reference WHERE target_id = ?", out)
         rows("DELETE FROM shut_out WHERE id = ?", out)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import NamedTuple
 
 from grandferry.core.side import Side
 
@@ -126,22 +125,16 @@ def record_many(side: Side, run: int, host: str, outcomes: list[Outcome], first_
     return number
 
 
-class NewReference(NamedTuple):
-    """A reference from a page to an address (or to one that is kept out): its element, the value as written, and the
-    words it stands on."""
-
-    source: int
-    target: int
-    how: str
-    raw: str
-    words: str
+# A reference from a page to an address (or to one that is kept out), as it is written down: crossing, source, target,
+# its element, the value as written, and the words it stands on. A plain tuple: a survey makes one for every link.
+NewReference = tuple[int, int, int, str, str, str]
 
 
-def add_references(crossing: int, refs: list[NewReference]) -> None:
+def add_references(refs: list[NewReference]) -> None:
     """References to addresses."""
     many(
         "INSERT INTO reference (crossing_id, source_id, target_id, how, raw, words) VALUES (?, ?, ?, ?, ?, ?)",
-        [(crossing, *ref) for ref in refs],
+        refs,
     )
 
 
@@ -150,9 +143,9 @@ def add_in_links(counts: dict[int, int]) -> None:
     many("UPDATE address SET in_links = in_links + ? WHERE id = ?", [(n, k) for k, n in counts.items()])
 
 
-def add_out_references(crossing: int, refs: list[NewReference]) -> None:
+def add_out_references(refs: list[NewReference]) -> None:
     """References to what is kept out."""
     many(
         "INSERT INTO out_reference (crossing_id, source_id, target_id, how, raw, words) VALUES (?, ?, ?, ?, ?, ?)",
-        [(crossing, *ref) for ref in refs],
+        refs,
     )

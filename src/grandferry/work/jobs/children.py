@@ -159,13 +159,17 @@ class Children:
         self.close()
         await asyncio.gather(*self._pumps, return_exceptions=True)
 
-    async def ask(self, task: Any, weight: int = 0) -> Any:
-        """The result of one task, an exception in its place when it raised one, or TaskEnded. ``weight``: its bytes,
-        so that a message does not become too large."""
+    def queue(self, task: Any, weight: int = 0) -> asyncio.Future[Any]:
+        """What will be the result of one task: an exception in its place when it raised one, or TaskEnded. ``weight``:
+        its bytes, so that a message does not become too large."""
         future: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
         self._waiting.append((task, weight, future))
         self._some.set()
-        return await future
+        return future
+
+    async def ask(self, task: Any) -> Any:
+        """The result of one task, as that of ``queue``."""
+        return await self.queue(task)
 
     async def _pump(self, child: _Child) -> None:
         """Give a child one message after the other. Each child has several pumps: while one waits for its answer, the

@@ -21,7 +21,7 @@ class AnswerReader:
     async def read(self, got: Fetched, earlier: Earlier | None = None) -> Reading:
         """What is read from one answer; never raises for what the page is."""
         task: Task = (got.url, got.header("content-type"), got.body, got.hashed, earlier)
-        made = await self._children.ask(task, len(got.body))
+        made = await self._children.queue(task, len(got.body))
         if isinstance(made, Reading):
             return made
         return unread(task, str(made) if isinstance(made, TaskEnded) else _sentence(made))

@@ -104,26 +104,28 @@ class Taker:
     def _refer(self, refs: list[tuple[int, list[Ref]]]) -> None:
         """Write the references of pages down: inner ones, those to what is kept out, and how they were spelt."""
         crossing, ids, shut = self.context.crossing, self.frontier.ids, self.frontier.shut
-        inner, outer, spelt = [], [], []
+        inner: list[NewReference] = []
+        outer: list[NewReference] = []
+        spelt: list[tuple[int, str]] = []
         counted = self._in_links
         for source, some in refs:
             for url, _, how, raw, words, spelling in some:
                 target = ids.get(url)
                 if target is not None:
-                    inner.append(NewReference(source, target, how, raw, words))
+                    inner.append((crossing, source, target, how, raw, words))
                     if target != source:
                         counted[target] = counted.get(target, 0) + 1
                     if spelling:
                         spelt.append((target, spelling))
                 elif url in shut:
-                    outer.append(NewReference(source, shut[url].id, how, raw, words))
+                    outer.append((crossing, source, shut[url].id, how, raw, words))
         met.add_spellings(crossing, spelt)
-        taken.add_references(crossing, inner)
+        taken.add_references(inner)
         if time.monotonic() - self._links_shown > SHOW_LINKS_EVERY:
             taken.add_in_links(counted)
             counted.clear()
             self._links_shown = time.monotonic()
-        taken.add_out_references(crossing, outer)
+        taken.add_out_references(outer)
 
     def _keep_bodies(self, answers: list[Answered]) -> None:
         bodies.put_many(
