@@ -7,7 +7,7 @@ import random
 import numpy as np
 import pytest
 
-from grandferry.core.survey import fingerprint
+from grandferry.core.survey import fingerprint, secrets
 from grandferry.core.survey.fingerprint import near_groups, words_of
 from grandferry.core.survey.glance import glance
 from grandferry.core.survey.secrets import find_secrets
@@ -89,6 +89,10 @@ def test_near_groups_equal_comparing_all_with_all(varying: int, monkeypatch: pyt
         ('<div data-api-key="k9Qw2Er7Ty1Ui5Op">map</div>', ["data-api-key"]),
         ("<div data-app-key=k9Qw2Er7Ty1Ui5Op>map</div>", ["data-app-key"]),
         ('<input type=hidden name="auth_token" value="k9Qw2Er7Ty1Ui5Op">', ["auth_token"]),
+        (
+            '<meta content="k9Qw2Er7Ty1Ui5Op" name="maps-api-key"><meta name=verification-secret content="x1Y2z3A4b5C6d7E8">',
+            ["maps-api-key"],
+        ),
         ('<a href="/list?page=2&amp;monkey=blue&amp;key=first">on</a> the bearer of good news', []),
         ("<p>The secret of the boiler = a good fire, said the key-keeper.</p>", []),
     ],
@@ -98,3 +102,4 @@ def test_keys_in_the_code_of_a_page(html: str, names: list[str]) -> None:
     noted = glance(html).facts.secrets
     assert len(noted) == len(names)
     assert not any(value in line for _, value in find_secrets(html) for line in noted), "shown masked"
+    assert [secrets.noted(line).mark for line in noted] == [secrets.mark_of(v) for _, v in find_secrets(html)]

@@ -850,6 +850,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Keys
+         * @description The keys in the code of the pages, those on most pages first.
+         */
+        get: operations["keys_api_crossings__crossing__keys_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/kinds": {
         parameters: {
             query?: never;
@@ -2422,6 +2442,20 @@ export interface components {
             /** Later */
             later: string;
         };
+        /**
+         * CarriedKey
+         * @description A key in the old pages' code that goes over as it is, though others are masked: by its mark (the first 12 hex
+         *     digits of its SHA-256), since the plan does not hold it; and what it is called there.
+         */
+        CarriedKey: {
+            /** Mark */
+            mark: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
         /** CatchRow */
         CatchRow: {
             /** Address */
@@ -3095,6 +3129,27 @@ export interface components {
             what: string;
         };
         /**
+         * KeyRow
+         * @description A key by its name and masked value. ``mark``: by which the plan knows it, "" when the page was read by a version
+         *     that noted none; ``address`` and ``key``: the first of the pages.
+         */
+        KeyRow: {
+            /** Address */
+            address: number;
+            /** Carried */
+            carried: boolean;
+            /** Key */
+            key: string;
+            /** Mark */
+            mark: string;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Shown */
+            shown: string;
+        };
+        /**
          * KindPlan
          * @description A content type: which pages, which fields, which new address.
          *
@@ -3743,6 +3798,12 @@ export interface components {
          * @description A whole crossing as a person decided it.
          */
         Plan: {
+            /**
+             * Carried Keys
+             * @description keys in the old pages' code that are not masked
+             * @default []
+             */
+            carried_keys: components["schemas"]["CarriedKey"][];
             /** Final */
             final?: string | null;
             /**
@@ -8827,6 +8888,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptOutSort"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keys_api_crossings__crossing__keys_get: {
+        parameters: {
+            query?: {
+                /** @description old or new site */
+                side?: "old" | "new";
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyRow"][];
                 };
             };
             /** @description cannot be done as asked */

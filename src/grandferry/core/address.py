@@ -304,6 +304,10 @@ class Scope:
         """Whether pages of a host (with its port) belong to the site."""
         return host in self.hosts or bool(self.below_host and host.endswith("." + self.below_host))
 
+    def is_ours(self, host: str) -> bool:
+        """Whether a host (with its port) gives pages or files of the site."""
+        return self.gives_pages(host) or host in self.file_hosts
+
     def shut_out(self, address: Address, *, is_file: bool, depth: int = 0) -> KeptOut:
         """The reason why an address is not fetched, ``LET_IN`` when it may be.
 

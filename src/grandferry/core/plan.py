@@ -300,6 +300,14 @@ class Accepted(Strict):
     reason: str = Field(min_length=3)
 
 
+class CarriedKey(Strict):
+    """A key in the old pages' code that goes over as it is, though others are masked: by its mark (the first 12 hex
+    digits of its SHA-256), since the plan does not hold it; and what it is called there."""
+
+    mark: str = Field(pattern=r"^[0-9a-f]{12}$")
+    name: str = Field(default="", max_length=200)
+
+
 class RouteSettings(Strict):
     rules: list[RouteRule] = []
     aside: list[Aside] = []
@@ -352,6 +360,7 @@ class Plan(Strict):
     refit: RefitSettings = RefitSettings()
     route: RouteSettings = RouteSettings()  # type: ignore[call-arg]
     leave_out: list[str] = Field(list(PERSONAL), description="families that do not go over")
+    carried_keys: list[CarriedKey] = Field([], description="keys in the old pages' code that are not masked")
     land: LandSettings | None = None
 
     @model_validator(mode="after")
@@ -367,6 +376,11 @@ class Plan(Strict):
         for rule in self.route.rules:
             rule.new = without_host(rule.new, self.our_hosts)
         return self
+
+    @property
+    def kept_keys(self) -> frozenset[str]:
+        """The marks of keys that go over as they are."""
+        return frozenset(key.mark for key in self.carried_keys)
 
     @property
     def old_hosts(self) -> frozenset[str]:

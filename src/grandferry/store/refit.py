@@ -9,13 +9,14 @@ from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.refit.account import LossAccount
 from grandferry.core.standing import Carried
 
-from .db import Part, many, one, rows, typed
+from .db import KEYS_OF_PAGE, Part, many, one, rows, typed
 from .lift import of_fates
 
 
 class BodyField(NamedTuple):
-    """A lifted body: ``lifted`` is its region as JSON, ``content`` its page's body hash, ``others`` the nodes that
-    other fields of the item were read from; ``made_from`` of what its blocks were made, None when they are not yet."""
+    """A lifted body: ``lifted`` is its region as JSON, ``content`` its page's body hash, ``made_from`` of what its
+    blocks were made, None when they are not yet, ``keys`` JSON lines of those in the page's code, ``others`` the nodes
+    that other fields of the item were read from."""
 
     item: int
     field: str
@@ -25,15 +26,17 @@ class BodyField(NamedTuple):
     content: str
     headers: str
     made_from: str | None
+    keys: str
     others: list[int]
 
 
 def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
     """The bodies of all items, or of those of one address, in the order of their keys."""
     found = rows(
-        "SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from FROM item_field f JOIN "
-        "item i ON i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id JOIN "
-        "capture c ON c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND r.field = f.field WHERE "
+        f"SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from, {KEYS_OF_PAGE} FROM "
+        "item_field f JOIN item i ON i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = "
+        "s.address_id JOIN capture c ON c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND r.field = "
+        "f.field WHERE "
         "i.crossing_id = ? AND f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != '' AND (? = 0 OR a.id = ?) "
         "ORDER BY i.key, f.field",
         crossing,

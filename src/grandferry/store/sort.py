@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import NamedTuple
 
-from .db import Part, many, one, rows, typed
+from .db import KEYS_OF_PAGE, Part, many, one, rows, typed
 
 
 class PageToSort(NamedTuple):
@@ -28,6 +28,7 @@ class KindPage(NamedTuple):
     key: str
     content: str
     headers: str
+    keys: str  # JSON lines of those that stand in its code
 
 
 def store_sorted(crossing: int, sorted_: list[tuple[int, str, int, str, str]]) -> None:
@@ -98,8 +99,8 @@ def unsorted_pages(crossing: int) -> list[str]:
 def pages_of_kind(crossing: int, kind: str) -> list[KindPage]:
     """A kind's pages, in order of their keys."""
     found = rows(
-        "SELECT a.id, a.url, a.key, c.content, c.headers FROM sorted s JOIN address a ON a.id = s.address_id "
-        "JOIN capture c ON c.id = a.capture WHERE s.crossing_id = ? AND s.kind = ? ORDER BY a.key",
+        f"SELECT a.id, a.url, a.key, c.content, c.headers, {KEYS_OF_PAGE} FROM sorted s JOIN address a ON "
+        "a.id = s.address_id JOIN capture c ON c.id = a.capture WHERE s.crossing_id = ? AND s.kind = ? ORDER BY a.key",
         crossing,
         kind,
     )

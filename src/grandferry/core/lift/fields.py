@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import re
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -12,6 +13,7 @@ from ..page import Node, Page, text_of
 from ..plan import FieldPlan, KindPlan
 from ..references import background_source, picture_source
 from ..refit.page import outermost, region_of
+from ..survey.secrets import Masks
 from .locators import Place, locate
 from .treatments import TreatmentFailed, treat
 from .value import Value
@@ -82,8 +84,15 @@ def _typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
     return value, ""
 
 
-def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:
-    """One field of one page. ``base``: the address pictures are joined to."""
+def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope, masks: Masks | None = None) -> Value:
+    """One field of one page. ``base``: the address pictures are joined to; ``masks``: of keys in the page's code."""
+    value = _lifted(page, field, key, base, scope)
+    if not masks or field.type == "blocks":
+        return value
+    return replace(value, value=masks.value(value.value), note=masks.text(value.note))
+
+
+def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:
     made = functools.partial(Value, field.name, field.type)
     for number, locator in enumerate(field.locators):
         places = [p for p in locate(page, locator, key) if p.text.strip() or field.type in ("picture", "blocks")]
@@ -111,6 +120,6 @@ def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) 
     return made(None, -1, (), "empty", "required" if field.required else "")
 
 
-def lift_page(page: Page, kind: KindPlan, key: str, base: str, scope: Scope) -> list[Value]:
+def lift_page(page: Page, kind: KindPlan, key: str, base: str, scope: Scope, masks: Masks | None = None) -> list[Value]:
     """All fields of a kind off one page, in the kind's order."""
-    return [lift_field(page, field, key, base, scope) for field in kind.fields]
+    return [lift_field(page, field, key, base, scope, masks) for field in kind.fields]

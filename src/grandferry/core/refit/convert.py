@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 from ..page import Node, Page, parse
 from ..plan import Step
+from ..survey.secrets import Masks
 from .account import LossAccount, loss_account
-from .blocks import Block
+from .blocks import Block, from_json, to_json
 from .body import Body, body_of
-from .page import outermost
+from .page import masks_on, outermost
 from .read import make_reader
 from .region import find_region
 
@@ -50,15 +51,16 @@ def refit_nodes(
     in_fields: frozenset[int] = frozenset(),
     furniture: frozenset[int] = frozenset(),
     whole_page: bool = False,
+    masks: Masks | None = None,
 ) -> Refitted:
-    """The blocks of ``region`` (elements of ``page``, whose content is read)."""
+    """The blocks of ``region`` (elements of ``page``, whose content is read); ``masks``: of keys in the page's code."""
     removed = removed_nodes(page, steps) if steps else {}
     reader = make_reader(page, link=link, removed=frozenset(removed))
     blocks: list[Block] = []
     for node in region:
         box = node.tag in ("body", "html", "div", "main", "article", "section", "td", "center", "font")
         blocks.extend(reader.flow(node.children if box else [node]))
-    done = tuple(blocks)
+    done = from_json(masks.value(to_json(tuple(blocks)))) if masks else tuple(blocks)
     return Refitted(
         body_of(page, region, done),
         loss_account(
@@ -73,8 +75,10 @@ def refit_html(
     region: str = "",
     steps: Sequence[Step] = (),
     link: Callable[[str], str] = lambda raw: raw,
+    mask: bool = True,
 ) -> Refitted:
-    """The blocks of a page's text. ``region``: "" the whole body, ``auto`` the proposed main part, or a CSS selector.
+    """The blocks of a page's text. ``region``: "" the whole body, ``auto`` the proposed main part, or a CSS selector;
+    ``mask``: keys in its code, unless a visitor reads them.
 
     A selector that finds nothing gives no blocks, and all words are unaccounted. Raises PatternError,
     UnreadablePage.
@@ -86,4 +90,5 @@ def refit_html(
         nodes = [find_region(page)]
     else:
         nodes = outermost(page.select(region))
-    return refit_nodes(page, nodes or [], steps=steps, link=link, whole_page=bool(region) and not nodes)
+    masks = masks_on(page, html) if mask else None
+    return refit_nodes(page, nodes or [], steps=steps, link=link, whole_page=bool(region) and not nodes, masks=masks)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..address import Scope, fragment_of, normal
 from ..page import Node, Page
+from ..survey.secrets import Masks
 
 Hashes = NDArray[np.int64]
 
@@ -84,6 +85,19 @@ def texts_in(page: Page, numbers: Iterable[int]) -> frozenset[int]:
         if 0 <= n < len(page.nodes):
             found.update(inner.n for inner in page.inside(page.nodes[n]) if not inner.tag)
     return frozenset(found)
+
+
+def masks_on(page: Page, source: str, kept: Collection[str] = (), scope: Scope | None = None) -> Masks:
+    """What is masked in all that is carried off a page of this source. ``kept``: marks of keys that are let over."""
+
+    def shown() -> str:
+        return " ".join(node.text for node in page.nodes if not node.tag and node.visible)
+
+    def ours(url: str) -> bool:
+        address = scope.normal(url) if scope is not None else None
+        return address is not None and scope is not None and scope.is_ours(address.host)
+
+    return Masks(source, shown, kept, ours)
 
 
 def absolute(raw: str, base: str, scope: Scope) -> str:

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from grandferry.core.side import Side, SideName
 
-from ..db import one, rows
+from ..db import one, rows, typed
 
 
 class Captured(NamedTuple):
@@ -94,6 +94,25 @@ class PageSaid(NamedTuple):
     key: str
     facts: str
     rendered: bool
+
+
+class KeyNoted(NamedTuple):
+    """A key in the code of pages: the line that notes it, on how many pages it stands, and the first of them."""
+
+    line: str
+    pages: int
+    address: int
+    key: str
+
+
+def keys_noted(side: Side) -> list[KeyNoted]:
+    """The keys in the code of a side's pages, those on most pages first."""
+    return typed(
+        KeyNoted,
+        "SELECT e.value, count(*), min(a.id), a.key FROM page_facts f JOIN address a ON a.id = f.address_id, "
+        "json_each(f.facts, '$.secrets') e WHERE a.crossing_id = ? AND a.side = ? GROUP BY e.value ORDER BY 2 DESC, 1",
+        *side,
+    )
 
 
 def pages_said(side: Side) -> list[PageSaid]:

@@ -12,7 +12,7 @@ from functools import partial
 from typing import Any
 from urllib.parse import urlsplit
 
-from grandferry.core.address import Scope, fragment_of
+from grandferry.core.address import Address, Scope, fragment_of
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Edit, LandSettings, Plan
 from grandferry.core.refit.blocks import readdress
@@ -24,6 +24,7 @@ from grandferry.core.route.places import Item
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
 from grandferry.core.survey.scope import scope_of
+from grandferry.core.survey.secrets import in_address
 from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.base import Target, TargetError, identity
 from grandferry.ports.targets.known import TARGETS
@@ -58,10 +59,11 @@ def _hash(value: Any) -> str:
 class Rewriter:
     """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move."""
 
-    def __init__(self, scope: Scope, decisions: dict[str, Decision], files: dict[str, str]):
+    def __init__(self, scope: Scope, decisions: dict[str, Decision], files: dict[str, str], kept: frozenset[str]):
         self._scope = scope
         self._decisions = decisions
         self._files = files
+        self._kept = kept  # marks of keys that go over
         self.missed: Counter[str] = Counter()
 
     def link(self, href: str) -> str:
@@ -74,16 +76,22 @@ class Rewriter:
         if place is not None:
             return place
         if address.host not in self._scope.hosts:
-            return href
+            return self._as_it_was(href, address)
         decision = self._decisions.get(address.key)
         if decision is not None and decision.fate in ("stays", "moved", "merged"):
             return decision.target + tail
         self.missed[address.key] += 1
-        return href
+        return self._as_it_was(href, address)
 
     def source(self, src: str) -> str:
         address = self._scope.normal(src)
-        return self._files.get(str(address), src) if address is not None else src
+        if address is None:
+            return src
+        return self._files.get(str(address)) or self._as_it_was(src, address)
+
+    def _as_it_was(self, written: str, address: Address) -> str:
+        """An old address that stays: of the old site keys in it are masked now, of others they were before."""
+        return in_address(written, self._kept) if self._scope.is_ours(address.host) else written
 
 
 def _url(plan: Plan, key: str) -> str:
@@ -208,7 +216,8 @@ async def _run(context: Context) -> dict[str, Any]:
     if settings is None:
         raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
     dry = bool(context.params.get("dry"))
-    rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), route.file_places(crossing))
+    places = route.file_places(crossing)
+    rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), places, plan.kept_keys)
     trial = str(context.params.get("trial") or "")
     with context.writing():
         landing = land.open_landing(crossing, settings.base, dry)

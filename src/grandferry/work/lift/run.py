@@ -15,11 +15,12 @@ from grandferry.core.made import LIFT, Behind, behind, made_from
 from grandferry.core.plan import KindPlan, Plan
 from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
 from grandferry.core.survey.scope import scope_of
+from grandferry.core.survey.secrets import rests_on
 from grandferry.store import bodies, edits, lift, sort
 from grandferry.store.sort import KindPage
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
-from grandferry.work.pages import content_type, page_of
+from grandferry.work.pages import content_type, page_and_masks
 
 BATCH = 100
 LISTED = 200  # of fields that need a look, in the result
@@ -34,6 +35,7 @@ class _Task:
     body: bytes
     type: str
     scope: Scope
+    kept: frozenset[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,8 +53,8 @@ class Work(NamedTuple):
 
 
 def _lift_one(task: _Task) -> _Lifted:
-    page = page_of(task.body, task.type)
-    values = lift_page(page, task.kind, task.key, task.url, task.scope)
+    page, masks = page_and_masks(task.body, task.type, task.kept, task.scope)
+    values = lift_page(page, task.kind, task.key, task.url, task.scope, masks)
     in_bodies = [n for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
     return _Lifted(values, outside_hashes(page, numbered(page, in_bodies)).tobytes())
 
@@ -70,7 +72,9 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
         if kind.items != "one":
             continue
         rests = made_from(LIFT, kind.name, kind.fields, addresses)
-        work += [Work(kind, page, f"{rests} {page.content}") for page in sort.pages_of_kind(crossing, kind.name)]
+        for page in sort.pages_of_kind(crossing, kind.name):
+            keys = [made_from(LIFT, on) for on in rests_on(page.keys, plan.kept_keys)]
+            work.append(Work(kind, page, " ".join([rests, page.content, *keys])))
     return work
 
 
@@ -90,7 +94,7 @@ def run(context: Context) -> dict[str, Any]:
     """Lift what is behind; with ``all`` every page, with ``only`` one address's. The result has the coverage per kind
     and field, and the number of items."""
     crossing, plan = context.crossing, context.plan
-    scope, pool = scope_of(plan.side("old")), PagePool()
+    scope, kept, pool = scope_of(plan.side("old")), plan.kept_keys, PagePool()
     only = context.params.get("only")
     every = all_work(crossing, plan)
     late, stale = behind_work(crossing, plan)
@@ -103,7 +107,15 @@ def run(context: Context) -> dict[str, Any]:
         for start in range(0, len(tasks), BATCH):
             batch = tasks[start : start + BATCH]
             work = [
-                _Task(w.kind, w.page.key, w.page.url, bodies.get(w.page.content), content_type(w.page.headers), scope)
+                _Task(
+                    w.kind,
+                    w.page.key,
+                    w.page.url,
+                    bodies.get(w.page.content),
+                    content_type(w.page.headers),
+                    scope,
+                    kept,
+                )
                 for w in batch
             ]
             results = list(pool.run(_lift_one, work))

@@ -21,7 +21,7 @@ from grandferry.core.sort.rules import holds
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, crossings, route, sort
 from grandferry.store.survey import captures, surveyed
-from grandferry.work.pages import content_type, page_of
+from grandferry.work.pages import content_type, page_and_masks, page_of
 from grandferry.work.route.run import redirect_map
 
 LOOK_SECONDS = 1.5  # for looking into pages while a rule is written
@@ -41,23 +41,31 @@ class Tried:
 
 def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tried]:
     """What a field would read off these pages (at most ten)."""
-    scope = scope_of(crossings.load_plan(crossing).side("old"))
+    plan = crossings.load_plan(crossing)
+    scope = scope_of(plan.side("old"))
     tried = []
     for address in addresses[:10]:
         title = captures.title(address)
         try:
-            page, url, key = page_at(crossing, address)
-            tried.append(Tried(address, key, title, lift_field(page, field, key, url, scope)))
+            found = _page_found(crossing, address)
+            page, masks = page_and_masks(bodies.get(found.body), content_type(found.headers), plan.kept_keys, scope)
+            value = lift_field(page, field, found.key, found.url, scope, masks)
+            tried.append(Tried(address, found.key, title, value))
         except UnreadablePage as problem:
             tried.append(Tried(address, "", title, None, str(problem)))
     return tried
 
 
-def page_at(crossing: int, address: int) -> tuple[Page, str, str]:
-    """(page, url, key) of a captured page. Raises NotThere, UnreadablePage."""
+def _page_found(crossing: int, address: int) -> captures.Captured:
     found = captures.latest(crossing, address)
     if found is None or found.type != "page":
         raise NotThere(f"Address {address} of this crossing has no captured page.")
+    return found
+
+
+def page_at(crossing: int, address: int) -> tuple[Page, str, str]:
+    """(page, url, key) of a captured page. Raises NotThere, UnreadablePage."""
+    found = _page_found(crossing, address)
     return page_of(bodies.get(found.body), content_type(found.headers)), found.url, found.key
 
 

@@ -19,10 +19,11 @@ def stored_body(name: str) -> Body:
 
 
 def as_change(edit: Edit, base: str) -> Change:
-    """An edit of a body as a change of its blocks; what was written in HTML is read as a page's is. ``base``: the old
+    """An edit of a body as a change of its blocks; what was written in HTML is read as a page's is, keys
+    in it left as a person wrote them. ``base``: the old
     page's address, to which its links are joined. Raises UnreadablePage."""
     written = edit.value if isinstance(edit.value, str) else ""
-    blocks = refit_html(written, link=linker(base)).blocks if written else ()
+    blocks = refit_html(written, link=linker(base), mask=False).blocks if written else ()
     return Change(edit.block, edit.act, blocks, edit.over)
 
 

@@ -19,12 +19,13 @@ from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.convert import refit_nodes, touches
 from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
 from grandferry.core.survey.scope import scope_of
+from grandferry.core.survey.secrets import rests_on
 from grandferry.store import bodies, lift, refit, stamps
 from grandferry.store.refit import BodyField
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.lift.run import addresses_of
-from grandferry.work.pages import content_type, page_of
+from grandferry.work.pages import content_type, page_and_masks, page_of
 
 BATCH = 100
 _STEPS = TypeAdapter(list[Step])
@@ -40,6 +41,7 @@ class _Task:
     steps: list[Step]
     other_nodes: list[int]
     shared: frozenset[int]
+    kept: frozenset[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +61,7 @@ class Work(NamedTuple):
 
 
 def _refit_one(task: _Task) -> _Refitted:
-    page = page_of(task.body, task.type)
+    page, masks = page_and_masks(task.body, task.type, task.kept, task.scope)
     region = numbered(page, task.nodes)
     outside = texts_outside(page, region)
     done = refit_nodes(
@@ -70,6 +72,7 @@ def _refit_one(task: _Task) -> _Refitted:
         in_fields=texts_in(page, task.other_nodes),
         furniture=frozenset(node.n for node in outside if text_hash(node.text) in task.shared),
         whole_page=True,
+        masks=masks,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
     return _Refitted(body, done.account, constructs(done.blocks))
@@ -94,7 +97,8 @@ def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
     for field in refit.body_fields(crossing, only):
         here = np.frombuffer(outside.get(field.item, b""), dtype=np.int64)
         around = here[np.isin(here, shared, assume_unique=True)]
-        stamp = made_from(REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist())
+        keys = rests_on(field.keys, plan.kept_keys)
+        stamp = made_from(REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist(), *keys)
         work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist())))
     return work
 
@@ -172,6 +176,7 @@ def run(context: Context) -> dict[str, Any]:
                     plan.refit.steps,
                     field.others,
                     shared,
+                    plan.kept_keys,
                 )
                 for field, _, shared in batch
             ]

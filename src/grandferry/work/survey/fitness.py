@@ -76,7 +76,8 @@ MATTERS = (
     Matter(
         "keys in the page's code",
         "by hand",
-        "Masked and not copied on; change them, and give the new side its own.",
+        "Masked in all that goes over, but where a visitor reads them; change them, and give the new side its own. One "
+        "that may be seen, as that of a map, can be let over as it is.",
         lambda f: len(f.get("secrets", [])),
     ),
     Matter(

@@ -4,6 +4,9 @@ import { count, many, useChangePlan, useCrossingId, usePlan } from "../../shell/
 import { Told } from "../../shores/Told";
 import { useFamilies, useFitness } from "./queries";
 import { BUSY, off } from "../../shell/off";
+import { Keys } from "./Keys";
+
+const KEYS = "keys in the page's code"; // the matter that a person can decide about, one by one
 
 /** What there is to carry, by family; what is unticked is set aside with its reason. */
 function Families() {
@@ -68,7 +71,8 @@ export function Fitness() {
               </span>
             </div>
             <div className="soft">{m.says}</div>
-            {m.examples.length > 0 && (
+            {m.name === KEYS && <Keys />}
+            {m.name !== KEYS && m.examples.length > 0 && (
               <details open={m.pages <= 4}>
                 <summary className="soft">
                   {m.examples.length < m.pages ? `the first ${count(m.examples.length)} pages` : "the pages"}

@@ -328,6 +328,14 @@ export function useFitness() {
   });
 }
 
+export function useKeys(revision: number | undefined) {
+  const { crossing, side, path, query } = useOf();
+  return useQuery({
+    queryKey: ["keys", crossing, side, revision],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/keys", { params: { path, query } })),
+  });
+}
+
 // --- lists handed over -------------------------------------------------------------------------------
 
 export type Looked = Schemas["Looked"];

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ...page import Node
-from ...survey.secrets import find_secrets, masked
 from ..blocks import Block, Island
 from ..serialise import serialise
 from .base import Reader
@@ -35,15 +34,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     words = reader.words(node)
     if not words and node.tag in ("canvas", "video", "audio", "object", "iframe") and not node.attrs:
         return []
-    return [Island(_without_keys(serialise(node), " ".join(word.text for word in words)), words, node.tag, node.n)]
-
-
-def _without_keys(html: str, shown: str) -> str:
-    """The HTML with keys in its code masked; what a visitor reads stays as it is."""
-    for _, value in find_secrets(html):
-        if value not in shown:
-            html = html.replace(value, masked(value))
-    return html
+    return [Island(serialise(node), words, node.tag, node.n)]
 
 
 def _wraps_page(node: Node, reader: Reader) -> bool:
