@@ -20,7 +20,7 @@ from grandferry.ports.planfolder import PlanFolder, write_plan
 from grandferry.store import crossings, secrets
 from grandferry.store.db import rows
 from grandferry.store.survey import surveyed
-from grandferry.work.survey.access import try_access
+from grandferry.work.survey.access import give_access, try_access
 from grandferry.work.survey.report import FORMATS, write_addresses
 from tests.servers import apps, served_api
 
@@ -111,6 +111,47 @@ def test_a_guarded_site_is_surveyed_and_its_key_stands_nowhere(cross: Make, work
     assert rows(stored)[0][0] == 0
     assert everywhere(workspace) == []
     assert stat.S_IMODE(os.stat(workspace / secrets.FILE).st_mode) == 0o600
+
+
+def partly_guarded(seen: list[str]) -> web.Application:
+    """An open site with a folder behind a header of its own, one page of which sends to a sign-in, and one that is
+    closed to everybody."""
+
+    async def answer(request: web.Request) -> web.Response:
+        seen.append(request.path)
+        mine = request.headers.get("X-Guild") == WORD
+        if request.path.startswith("/archive/") and not mine:
+            if request.path == "/archive/ledger":
+                return web.Response(status=302, headers={"Location": "/login?next=/archive/ledger"})
+            return web.Response(status=401 if request.path.endswith("rolls") else 403)
+        links = {
+            "/": ["/open", "/archive/rolls", "/archive/ledger", "/archive/plans"],
+            "/archive/rolls": ["/archive/r1"],
+        }
+        if request.path not in ("/", "/open") and not request.path.startswith("/archive/"):
+            return web.Response(status=404)
+        text = "".join(f"<a href={link}>on</a>" for link in links.get(request.path, []))
+        return web.Response(text=f"<title>{request.path}</title><p>words</p>{text}", content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    return app
+
+
+def test_access_given_later_asks_what_was_closed_and_nothing_else(cross: Make, work: Run) -> None:
+    seen: list[str] = []
+    with apps(partly_guarded(seen)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        host = f"127.0.0.1:{port}"
+        assert work("survey", crossing)["pages"] == 2
+        assert give_access(crossing, secrets.Secret("elsewhere.test", "header", "X-Guild", WORD)) == 0
+        assert give_access(crossing, secrets.Secret(host, "header", "X-Guild", WORD)) == 3
+        assert rows("SELECT count(*) FROM address WHERE state = 'waiting'") == [(3,)]
+        seen.clear()
+        again = work("survey", crossing)
+    asked = [path for path in seen if path not in ("/", "/robots.txt")]  # the start is knocked at with the new key
+    assert sorted(set(asked)) == ["/archive/ledger", "/archive/plans", "/archive/r1", "/archive/rolls"]
+    assert (again["run"], again["pages"], again["not_visited"]) == (1, 6, 0)
 
 
 MADE_OF_IT = (WORD.encode(), base64.b64encode(f"mara:{WORD}".encode()), base64.b64encode(WORD.encode())[:-4])

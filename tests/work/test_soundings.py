@@ -62,6 +62,17 @@ def test_a_trial_of_four_pages_leaves_the_counts_at_zero(cross: Make, work: Run)
     assert found["estimate"]["pages"] == 40 and found["estimate"]["from"] == "sitemaps"
 
 
+def test_a_survey_notes_what_its_start_says_as_soundings_do(cross: Make, work: Run) -> None:
+    with apps(pages_app(site())) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}})
+        work("survey", crossing)
+        surveyed = sounded.soundings(Side(crossing))["start"]
+        work("sound", crossing, pages=0)
+        asked = sounded.soundings(Side(crossing))["start"]
+    assert surveyed["systems"][0]["name"] == "RailPages" and surveyed["server"].startswith("Python")
+    assert {name: surveyed[name] for name in asked} == asked
+
+
 def test_variants_of_the_host_are_told_apart(cross: Make, work: Run) -> None:
     async def answer(request: web.Request) -> web.Response:
         if request.host.startswith("www."):

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, field_validator
 
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.store import secrets
-from grandferry.work.survey.access import try_access
+from grandferry.work.survey.access import give_access, try_access
 
 from .common import ThatCrossing, ThatSide
 
@@ -59,11 +59,11 @@ def access(crossing: ThatCrossing) -> list[SecretRow]:
 
 @router.post("")
 def give(crossing: ThatCrossing, wanted: SecretIn) -> list[SecretRow]:
-    """Keep one. It is sent to that host alone."""
+    """Keep one. It is sent to that host alone; what asked for a key there waits to be asked again."""
     host = wanted.host.strip().lower().removeprefix("http://").removeprefix("https://").rstrip("/")
     if "/" in host or " " in host or not host:
         raise FerryError(f"“{wanted.host}” is not a host.", "Write it as old.example.test or old.example.test:8080.")
-    secrets.give(crossing.id, secrets.Secret(host, wanted.kind, wanted.name.strip(), wanted.value))
+    give_access(crossing.id, secrets.Secret(host, wanted.kind, wanted.name.strip(), wanted.value))
     return _all(crossing.id)
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from grandferry.core.side import Side
-from grandferry.core.survey.refusals import ONE_PAGE
+from grandferry.core.survey.refusals import ONE_PAGE, SIGN_IN
 
 from ..db import many, now, one, rows
 from .taken import drop_references
@@ -84,6 +84,20 @@ def ask_again(side: Side, number: int, walls: dict[str, str], statuses: Iterable
         rows(f"UPDATE address SET state = 'waiting' WHERE {where}", *values)
         found[host] += _take_back(side, number, host, wall, start) if wall else 0
     return {host: count for host, count in found.items() if count}
+
+
+def knock_again(side: Side, host: str, statuses: Iterable[int]) -> int:
+    """Let the addresses of a host that asked for a key wait again, now that there is one: those with one of some
+    statuses, and those that led to a sign-in. Gives their number."""
+    marks = ",".join("?" * len(known := list(statuses)))
+    where = (
+        f"crossing_id = ? AND side = ? AND host = ? AND state = 'done' AND (status IN ({marks}) OR (type = 'refused' "
+        "AND reason = ?))"
+    )
+    values = (*side, host, *known, SIGN_IN)
+    found = int(one(f"SELECT count(*) FROM address WHERE {where}", *values))
+    rows(f"UPDATE address SET state = 'waiting' WHERE {where}", *values)
+    return found
 
 
 def _take_back(side: Side, number: int, host: str, wall: str, start: str) -> int:

@@ -1,15 +1,31 @@
-"""Access to a site, tried at once: does what was given open its start address?"""
+"""Access to a site: kept, and what asked for a key asked again; and tried: does it open the start address?"""
 
 from __future__ import annotations
 
 import asyncio
 
 from grandferry.core.address import normal
-from grandferry.core.side import Side
+from grandferry.core.side import SIDES, Side
 from grandferry.net.fetch import Fetched, Fetcher
-from grandferry.store import crossings, secrets
+from grandferry.store import crossings, jobs, secrets
+from grandferry.store.db import transaction
+from grandferry.store.survey import runs
 from grandferry.work.jobs.context import access_of
 from grandferry.work.plan import leave
+
+CLOSED = (401, 403, 407)  # what a page answers that a key may open
+
+
+def give_access(crossing: int, secret: secrets.Secret) -> int:
+    """Keep what gives access to a host. The addresses that asked for it wait for the survey to go on; gives their
+    number."""
+    secrets.give(crossing, secret)
+    with transaction():
+        found = sum(runs.knock_again(Side(crossing, name), secret.host, CLOSED) for name in SIDES)
+        if found:
+            text = f"Access to {secret.host} was given: what asked for it is asked again when the survey goes on."
+            jobs.add_event(crossing, None, "log", f"{text} Addresses: {found:,}.")
+    return found
 
 
 def verdict(got: Fetched, host: str, kinds: set[str]) -> str:

@@ -66,6 +66,32 @@ def guesses_of(got: Fetched) -> list[Guess]:
     return guess(seen.facts.generator, decode(got.body, got.header("content-type")).text[:400_000], got.headers)
 
 
+def start_says(got: Fetched, key: str, problem: str = "") -> dict[str, Any]:
+    """What the answer of the start address (``key``) says of the site; ``problem``: why access was refused."""
+    decoded = decode(got.body, got.header("content-type"))
+    seen = look(got)
+    facts = seen.facts if seen else None
+    guesses = guesses_of(got)
+    login = problem if got.status in (401, 403) else ""
+    if seen is not None and facts is not None and not login:
+        why = refusal(key, facts.title, facts.headings, seen.seen, facts.words, seen.asks_password)
+        login = "the start page asks to sign in" if why == SIGN_IN else why
+    return {
+        "status": got.status,
+        "title": facts.title if facts else "",
+        "language": facts.language if facts else "",
+        "encoding": decoded.encoding,
+        "encoding decided by": decoded.how,
+        "encoding doubtful": decoded.doubtful,
+        "words": facts.words if facts else 0,
+        "generator": facts.generator if facts else "",
+        "server": got.header("server"),
+        "needs scripts": facts.built_by_scripts if facts else False,
+        "login": login,
+        "systems": [asdict(g) for g in guesses],
+    }
+
+
 def error_page(made_up: Fetched) -> tuple[str, str]:
     """What tells a site's error page when an address that cannot exist is answered with 200: its fingerprint and the
     hash of its words; ("", "") when such an address is rightly refused."""
@@ -134,7 +160,7 @@ class Soundings:
         problem = verdict(got, host, set())
         if problem and got.status not in (401, 403):
             raise FerryError(problem)
-        found: dict[str, Any] = {"start": self._start(got, problem)}
+        found: dict[str, Any] = {"start": start_says(got, self.start.key, problem)}
         robots = await self.polite.robots(host)
         found["robots"] = robots_say(robots, self.manners.agent, self.start)
         found["variants"] = await self._variants(got)
@@ -146,30 +172,6 @@ class Soundings:
         found["trial"] = [asdict(page) for page in trial]
         found["estimate"] = self._estimate(count, got, trial)
         return found
-
-    def _start(self, got: Fetched, problem: str) -> dict[str, Any]:
-        decoded = decode(got.body, got.header("content-type"))
-        seen = look(got)
-        facts = seen.facts if seen else None
-        guesses = guesses_of(got)
-        login = problem if got.status in (401, 403) else ""
-        if seen is not None and facts is not None and not login:
-            why = refusal(self.start.key, facts.title, facts.headings, seen.seen, facts.words, seen.asks_password)
-            login = "the start page asks to sign in" if why == SIGN_IN else why
-        return {
-            "status": got.status,
-            "title": facts.title if facts else "",
-            "language": facts.language if facts else "",
-            "encoding": decoded.encoding,
-            "encoding decided by": decoded.how,
-            "encoding doubtful": decoded.doubtful,
-            "words": facts.words if facts else 0,
-            "generator": facts.generator if facts else "",
-            "server": got.header("server"),
-            "needs scripts": facts.built_by_scripts if facts else False,
-            "login": login,
-            "systems": [asdict(g) for g in guesses],
-        }
 
     async def _variants(self, first: Fetched) -> list[dict[str, Any]]:
         """The start under the other scheme, and with and without www: what each says, and whether it is the same

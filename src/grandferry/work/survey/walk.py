@@ -31,7 +31,7 @@ from grandferry.work.survey.building import Building
 from grandferry.work.survey.frontier import Frontier
 from grandferry.work.survey.reader import AnswerReader
 from grandferry.work.survey.reading import Reading
-from grandferry.work.survey.soundings import error_page, guesses_of, robots_say, walk_sitemaps
+from grandferry.work.survey.soundings import error_page, guesses_of, robots_say, start_says, walk_sitemaps
 from grandferry.work.survey.spool import Spool
 from grandferry.work.survey.takein import Answered, Taker, conditions
 from grandferry.work.survey.twice import Twice, chosen
@@ -415,6 +415,10 @@ class Survey:
         """Read an answer, and take it in with the next batch."""
         self.fetched += 1
         self.held += len(got.body)
+        if waiting.url == str(self.start) and got.status and got.status != 304:
+            with self.context.writing():
+                known = sounded.soundings(self.side).get("start") or {}
+                sounded.sound(self.side, "start", known | start_says(got, self.start.key))
         reading: Reading | None = None
         same = before is not None and (got.status == 304 or (got.status == before.status and got.digest == before.body))
         if same and not self._to_build(waiting, before):

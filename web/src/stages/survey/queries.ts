@@ -280,6 +280,7 @@ export function useAccess(onGiven: () => void) {
       keep(rows);
       onGiven();
       test.mutate();
+      void queries.invalidateQueries({ queryKey: ["runs", crossing] }); // what asked for it waits to be asked again
     },
   });
   const forget = useMutation({
