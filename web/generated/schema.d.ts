@@ -80,7 +80,7 @@ export interface paths {
         put?: never;
         /**
          * Give
-         * @description Keep one. It is sent to that host alone.
+         * @description Keep one. It is sent to that host alone; what asked for a key there waits to be asked again.
          */
         post: operations["give_api_crossings__crossing__access_post"];
         /** Forget */
