@@ -2,7 +2,7 @@
 import { MenuItem, TextField } from "@mui/material";
 import { useChangePlan, usePlan } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { usePresets, useSide } from "./queries";
+import { NOT_ASKED, usePresets, useSide } from "./queries";
 import { boundsOf, setBounds } from "./scopeForm";
 
 const OTHER = "other"; // a person's word that none are to hold
@@ -13,7 +13,7 @@ export interface System {
   known: boolean;
 }
 /** The system that made the site: the guess with its mark, and the starting rules somebody chose. */
-export function MadeBy({ systems }: { systems: System[] }) {
+export function MadeBy({ systems }: { systems?: System[] }) {
   const plan = usePlan();
   const save = useChangePlan();
   const presets = usePresets();
@@ -22,12 +22,12 @@ export function MadeBy({ systems }: { systems: System[] }) {
   const rules = presets.data?.find((p) => p.name === chosen);
   return (
     <>
-      {systems.map((s) => (
+      {systems?.map((s) => (
         <div key={s.name}>
           <b>{s.name}</b> <span className="soft">by {s.marks.join(", ")}</span>
         </div>
       ))}
-      {!systems.length && <div>It does not say.</div>}
+      {!systems?.length && <div>{systems ? "It does not say." : NOT_ASKED}</div>}
       <TextField
         select
         label="Starting rules"

@@ -1,6 +1,7 @@
 /** What soundings found out about a site, matter by matter, and the pages read on trial. */
 import { count, many, size } from "../../shell/state";
 import { MadeBy, type System } from "./MadeBy";
+import { NOT_ASKED } from "./queries";
 
 export interface Found {
   start?: Record<string, unknown> & { systems?: System[] };
@@ -38,10 +39,10 @@ export function Sounded({ found }: { found: Found }) {
       </dd>
       <dt>Made by</dt>
       <dd>
-        <MadeBy systems={s.systems ?? []} />
+        <MadeBy systems={s.systems} />
       </dd>
       <dt>Server</dt>
-      <dd>{say("server") || "it does not say"}</dd>
+      <dd>{say("server") || ("server" in s ? "it does not say" : NOT_ASKED)}</dd>
       <dt>Encoding</dt>
       <dd>
         {say("encoding") || "–"}{" "}

@@ -259,6 +259,9 @@ export function useLineCounts(plan: Plan | null) {
   });
 }
 
+/** Of what a survey by an older version has not noted. */
+export const NOT_ASKED = "not asked yet: sound, or survey again";
+
 // --- access ------------------------------------------------------------------------------------------
 
 /** What gives access: what is held, what is given or forgotten, and whether it opens the start. */
