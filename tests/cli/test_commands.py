@@ -15,7 +15,7 @@ import httpx
 import openpyxl
 import pytest
 
-from tests.servers import apps, free_port, pages_app
+from tests.servers import apps, free_port, pages_app, wait_for
 
 
 def ferry(*words: str | Path, stdin: bytes = b"", home: Path | None = None) -> subprocess.CompletedProcess[bytes]:
@@ -439,6 +439,25 @@ def test_the_last_port_and_the_other_loopback(tmp_path: Path) -> None:
     finally:
         process.terminate()
         process.wait(10)
+
+
+def test_served_to_other_machines_it_asks_for_the_password_that_was_set(tmp_path: Path) -> None:
+    short = ferry("password", "--data", tmp_path / "d", stdin=b"short\n")
+    assert short.returncode == 2 and "12 to 500 characters" in said(short)
+    assert ferry("password", "--data", tmp_path / "d", stdin=b"seven boats in a row\n").returncode == 0
+    port = free_port()
+    command = [sys.executable, "-m", "grandferry", "serve", "--data", tmp_path / "d", "--host", "0.0.0.0"]
+    process = subprocess.Popen([*command, "--port", str(port)], stderr=subprocess.PIPE)
+    try:
+        wait_for(port, process=process)
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}") as one:
+            assert one.get("/api/crossings").status_code == 401
+            assert one.post("/sign-in", data={"password": "seven boats in a row"}).status_code == 303
+            assert one.get("/api/crossings").json() == []
+    finally:
+        process.terminate()
+        _, told = process.communicate(timeout=10)
+    assert b"Nothing is encrypted on the way" in told
 
 
 def test_a_start_host_that_is_gone(tmp_path: Path) -> None:

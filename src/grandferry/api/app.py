@@ -12,6 +12,7 @@ from fastapi import FastAPI, Request, Response
 from starlette.routing import Route
 
 from grandferry import __version__
+from grandferry.store import password
 
 from . import (
     access,
@@ -34,6 +35,7 @@ from . import (
     survey,
     web,
 )
+from .gate import Gate
 from .guard import Guard
 from .preview import make_preview
 
@@ -45,9 +47,10 @@ HEADERS = {
 }
 
 
-def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
+def make_app(port: int = 0, preview_port: int = 0, shared: bool = False) -> FastAPI:
     """The application over the workspace this process has open; ``port`` is the one it will listen on (else
-    ``$GRANDFERRY_PORT``, else 8700), ``preview_port`` that of the preview (else the next one)."""
+    ``$GRANDFERRY_PORT``, else 8700), ``preview_port`` that of the preview (else the next one); ``shared``: other
+    machines reach it, and have to give the password."""
     port = port or int(os.environ.get("GRANDFERRY_PORT", "8700"))
     app = FastAPI(
         title="Grand Ferry",
@@ -81,7 +84,7 @@ def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
     for module in modules:
         app.include_router(module.router, prefix="/api")
     routes = [route for module in modules for route in module.router.routes if isinstance(route, Route)]
-    web.install(app, routes, f"http://127.0.0.1:{preview_port or port + 1}")
+    web.install(app, routes, preview_port or port + 1)
 
     @app.middleware("http")
     async def headers(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
@@ -92,7 +95,9 @@ def make_app(port: int = 0, preview_port: int = 0) -> FastAPI:
             response.headers.setdefault("Cache-Control", "no-store")
         return response
 
-    app.add_middleware(Guard, port=port, closed="/api/")
+    if shared:
+        app.add_middleware(Gate, fits=password.fits)
+    app.add_middleware(Guard, port=port, closed="/api/", shared=shared)
     return app
 
 
@@ -105,12 +110,13 @@ class _Server(uvicorn.Server):
         return nullcontext()
 
 
-def serve(host: str, port: int, preview_port: int) -> None:
-    """Serve the application and its preview until SIGINT or SIGTERM. Streams that are open get a second to end."""
+def serve(host: str, port: int, preview_port: int, shared: bool = False) -> None:
+    """Serve the application and its preview until SIGINT or SIGTERM; ``shared``: also to other machines. Streams that
+    are open get a second to end."""
     config = {"host": host, "log_level": "warning", "access_log": False, "timeout_graceful_shutdown": 1}
     servers = [
-        _Server(uvicorn.Config(make_app(port, preview_port), port=port, **config)),  # type: ignore[arg-type]
-        _Server(uvicorn.Config(make_preview(preview_port, port), port=preview_port, **config)),  # type: ignore[arg-type]
+        _Server(uvicorn.Config(make_app(port, preview_port, shared), port=port, **config)),  # type: ignore[arg-type]
+        _Server(uvicorn.Config(make_preview(preview_port, port, shared), port=preview_port, **config)),  # type: ignore[arg-type]
     ]
 
     def end(*_: object) -> None:

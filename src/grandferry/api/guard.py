@@ -1,6 +1,9 @@
-"""Host header and origin: only this machine's own names, and changes only from our own pages or programs."""
+"""Host header and origin: only names of our own, and changes only from our own pages or programs."""
 
 from __future__ import annotations
+
+import ipaddress
+import socket
 
 from starlette.types import ASGIApp, Receive, Scope, Send
 
@@ -11,11 +14,14 @@ NAMES = ("127.0.0.1", "localhost", "[::1]")
 
 class Guard:
     """Refuses a foreign Host header (DNS rebinding), changes that come from another origin (another port is one, too)
-    and questions below ``closed`` that another origin's page asks: to answer them is work."""
+    and questions below ``closed`` that another origin's page asks: to answer them is work. ``shared``: other machines
+    ask as well, by this one's name or an address of it."""
 
-    def __init__(self, app: ASGIApp, port: int, closed: str = ""):
+    def __init__(self, app: ASGIApp, port: int, closed: str = "", shared: bool = False):
         self._app = app
         self._closed = closed
+        self._port = port
+        self._shared = shared
         self._hosts = {f"{name}:{port}".encode() for name in NAMES}
         if port == 80:
             self._hosts |= {name.encode() for name in NAMES}
@@ -26,7 +32,7 @@ class Guard:
             return
         headers = dict(scope["headers"])
         host = headers.get(b"host", b"")
-        if host not in self._hosts:
+        if host not in self._hosts and not (self._shared and self._is_own(host)):
             await problem(403, "Refused", "This host name is not one the application answers to.")(scope, receive, send)
             return
         change = scope["method"] not in ("GET", "HEAD", "OPTIONS")
@@ -37,3 +43,21 @@ class Guard:
                 await problem(403, "Refused", f"{said} from the application itself.")(scope, receive, send)
                 return
         await self._app(scope, receive, send)
+
+    def _is_own(self, host: bytes) -> bool:
+        name, _, port = host.decode("latin-1").rpartition(":") if b":" in host else (host.decode("latin-1"), "", "80")
+        if port != str(self._port):
+            return False
+        if name.lower() in (socket.gethostname().lower(), socket.getfqdn().lower()):
+            return True
+        try:
+            ipaddress.ip_address(name.removeprefix("[").removesuffix("]"))
+        except ValueError:
+            return False
+        return True
+
+
+def name_of(host: str) -> str:
+    """The name in a Host header, its port aside; of this machine's own ones the first."""
+    name = host.rpartition(":")[0] if ":" in host.rpartition("]")[2] else host
+    return NAMES[0] if name in NAMES[:2] else name

@@ -18,7 +18,7 @@ from grandferry.work.refit import preview
 
 from . import errors
 from .common import opened
-from .guard import Guard
+from .guard import Guard, name_of
 from .signing import sign, signed
 
 HERE = Path(__file__).parent
@@ -46,7 +46,7 @@ def policy(nonce: str, origin: str, app_origins: str) -> str:
     )
 
 
-def make_preview(port: int, app_port: int) -> FastAPI:
+def make_preview(port: int, app_port: int, shared: bool = False) -> FastAPI:
     """The preview application: it listens on ``port`` and may be framed by the application on ``app_port`` alone."""
     app = FastAPI(title="Grand Ferry preview", docs_url=None, redoc_url=None, openapi_url=None)
     errors.install(app)
@@ -58,7 +58,8 @@ def make_preview(port: int, app_port: int) -> FastAPI:
     def shown(request: Request, make: Callable[[str], str]) -> Response:
         nonce = secrets.token_urlsafe(16)
         head = f'<script nonce="{nonce}">{_part("bridge.js")}</script><style>{_part("bridge.css")}</style>'
-        framed = " ".join(f"http://{name}:{app_port}" for name in ("127.0.0.1", "localhost"))
+        names = dict.fromkeys(["127.0.0.1", "localhost", name_of(request.headers["host"])])
+        framed = " ".join(f"http://{name}:{app_port}" for name in names)
         return HTMLResponse(
             make(head),
             headers={"Content-Security-Policy": policy(nonce, f"http://{request.headers['host']}", framed)},
@@ -112,5 +113,5 @@ def make_preview(port: int, app_port: int) -> FastAPI:
             response.headers.setdefault(name, value)
         return response
 
-    app.add_middleware(Guard, port=port)
+    app.add_middleware(Guard, port=port, shared=shared)
     return app

@@ -12,6 +12,8 @@ from starlette.exceptions import HTTPException
 from starlette.responses import FileResponse
 from starlette.routing import Route
 
+from .guard import name_of
+
 BUILT = Path(__file__).parent.parent / "web"
 NONCE = "__CSP_NONCE__"
 for ending, type_ in ((".woff2", "font/woff2"), (".js", "text/javascript"), (".svg", "image/svg+xml")):
@@ -33,9 +35,10 @@ def policy(nonce: str, preview: str) -> str:
     )
 
 
-def install(app: FastAPI, api: list[Route], preview: str, built: Path = BUILT) -> None:
+def install(app: FastAPI, api: list[Route], preview_port: int, built: Path = BUILT) -> None:
     """Serve the built front end from ``built``; every address that is no file and not under /api is the page itself.
-    ``api``: the routes under /api."""
+    ``api``: the routes under /api; captured pages
+    are shown at ``preview_port`` of the same host."""
 
     @app.get("/assets/{name:path}", include_in_schema=False)
     def asset(name: str, request: Request) -> Response:
@@ -61,11 +64,12 @@ def install(app: FastAPI, api: list[Route], preview: str, built: Path = BUILT) -
         raise HTTPException(405, told, {"Allow": ", ".join(ways)})
 
     @app.get("/{rest:path}", include_in_schema=False)
-    def page(rest: str) -> Response:
+    def page(rest: str, request: Request) -> Response:
         index = built / "index.html"
         if not index.is_file():
             return PlainTextResponse(MISSING)
         nonce = secrets.token_urlsafe(16)
+        preview = f"http://{name_of(request.headers['host'])}:{preview_port}"
         html = index.read_text("utf-8").replace(NONCE, nonce).replace("__PREVIEW__", preview)
         return HTMLResponse(
             html,

@@ -18,6 +18,7 @@ from grandferry import __version__
 COMMANDS = {
     "demo": ("demo", "The whole application with the demo data; with --headless the demo crossing from end to end."),
     "serve": ("serve", "Serve the application until stopped."),
+    "password": ("password", "Set the password that other machines are asked for."),
     "run": ("run", "Run a plan from survey to the check of every old address. Only what is behind is done."),
     "survey": ("survey", "Walk a site and list every address."),
     "refit": ("refit", "Convert HTML to Markdown, clean HTML, blocks or text, with an account of every word."),

@@ -47,6 +47,7 @@ export async function take<T>(asked: Promise<Answer<T>>): Promise<T> {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     throw new Problem("Grand Ferry does not answer. Its server may have ended; what you see is as it was last.", 0);
   }
+  if (answer.response.status === 401) location.assign("/sign-in");
   if (answer.error !== undefined || !answer.response.ok) {
     const problem = answer.error as { detail?: string; errors?: { field?: string; reason?: string }[] } | undefined;
     const detail =
