@@ -159,10 +159,11 @@ def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
             "manners": {"delay": 2},
             "survey": {"depth": 3, "browser": ["^/live/"]},
             "new": {"start": "http://new.test/en/", "aliases": ["neu.test"], "manners": {"at_once": 9}},
-            "kinds": [{"name": "news", "label": "News", "rules": [{"below": "/news/"}]}],
+            "kinds": [{"name": "news", "label": "News", "rules": [{"below": "/news/"}], "languages": ["en", "cy"]}],
             "refit": {"steps": [{"name": "badge", "remove": ".badge"}]},
             "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"},
             "leave_out": ["documents"],
+            "carried_keys": [{"mark": "0123456789ab", "name": "key"}],
             "land": {"target": "jsonapi", "base": "http://new.test/api"},
         }
     )

@@ -3154,7 +3154,8 @@ export interface components {
          * @description A content type: which pages, which fields, which new address.
          *
          *     ``items: none`` sorts pages without making items of them (lists that the new system makes itself).
-         *     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date.
+         *     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
+         *     the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
          */
         KindPlan: {
             /** Address */
@@ -3175,6 +3176,11 @@ export interface components {
              * @default
              */
             label: string;
+            /**
+             * Languages
+             * @default []
+             */
+            languages: string[];
             /** Name */
             name: string;
             /** Rules */
@@ -3185,24 +3191,36 @@ export interface components {
              */
             slug_from: string;
         };
-        /** KindRow */
+        /**
+         * KindRow
+         * @description A kind as it is worked with. ``of``: the plan's kind it is of, of which there is one a language.
+         */
         KindRow: {
             /** Label */
             label: string;
+            /** Makes Items */
+            makes_items: boolean;
             /** Name */
             name: string;
+            /** Of */
+            of: string;
             /** Pages */
             pages: number;
         };
         /**
          * KindsOut
-         * @description The kinds; all pages; those in a kind; those that fit more kinds than the one which has them.
+         * @description The kinds; pages by the language they declare; all pages; those in a kind; those that fit more kinds than the one
+         *     which has them.
          */
         KindsOut: {
             /** Double */
             double: number;
             /** Kinds */
             kinds: components["schemas"]["KindRow"][];
+            /** Languages */
+            languages: {
+                [key: string]: number;
+            };
             /** Pages */
             pages: number;
             /** Sorted */
@@ -4316,7 +4334,7 @@ export interface components {
         /**
          * SortRule
          * @description All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below``
-         *     (path prefix by whole parts), ``element`` (a CSS selector that finds something).
+         *     (path prefix by whole parts), ``element`` (a CSS selector that finds something), ``language`` (of the page).
          */
         SortRule: {
             /** Address */
@@ -4325,6 +4343,8 @@ export interface components {
             below?: string | null;
             /** Element */
             element?: string | null;
+            /** Language */
+            language?: string | null;
         };
         /**
          * Stage

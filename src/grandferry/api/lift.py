@@ -91,7 +91,7 @@ class TriedRow(BaseModel):
 @router.get("/kinds/{kind}/fields")
 def field_texts(crossing: ThatCrossing, kind: str) -> list[FieldText]:
     """The fields of a kind as a person writes them; the plan takes treatments in this form, too."""
-    found = next((k for k in crossings.load_plan(crossing.id).kinds if k.name == kind), None)
+    found = next((k for k in crossings.load_plan(crossing.id).every_kind if k.name == kind), None)
     return [FieldText(name=f.name, treat=[t.line for t in f.treat]) for f in (found.fields if found else [])]
 
 

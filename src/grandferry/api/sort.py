@@ -15,15 +15,21 @@ router = APIRouter(prefix="/crossings/{crossing:int}", tags=["sort"])
 
 
 class KindRow(BaseModel):
+    """A kind as it is worked with. ``of``: the plan's kind it is of, of which there is one a language."""
+
     name: str
     label: str
     pages: int
+    of: str
+    makes_items: bool
 
 
 class KindsOut(BaseModel):
-    """The kinds; all pages; those in a kind; those that fit more kinds than the one which has them."""
+    """The kinds; pages by the language they declare; all pages; those in a kind; those that fit more kinds than the one
+    which has them."""
 
     kinds: list[KindRow]
+    languages: dict[str, int]
     pages: int
     sorted: int
     double: int
@@ -52,7 +58,18 @@ def kinds(crossing: ThatCrossing, fate: Fates) -> KindsOut:
     counts = sort.kind_counts(crossing.id, fate)
     plan = crossings.load_plan(crossing.id)
     return KindsOut(
-        kinds=[KindRow(name=k.name, label=k.label or k.name, pages=counts.get(k.name, 0)) for k in plan.kinds],
+        kinds=[
+            KindRow(
+                name=made.name,
+                label=made.label or made.name,
+                pages=counts.get(made.name, 0),
+                of=kind.name,
+                makes_items=made.items == "one",
+            )
+            for kind in plan.kinds
+            for made in kind.by_language()
+        ],
+        languages=sort.languages(crossing.id),
         pages=sort.page_count(crossing.id),
         sorted=sort.sorted_count(crossing.id),
         double=sort.double_count(crossing.id),

@@ -6,7 +6,7 @@ On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` 
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, Literal, Self
@@ -56,6 +56,7 @@ def _date_as_written(value: Any) -> Any:
 Selector = Annotated[str, AfterValidator(_good_selector), Field(description="CSS selector")]
 Start = Annotated[str, AfterValidator(_good_start)]
 Key = Annotated[str, AfterValidator(_good_key), Field(description="path with query, free of any host")]
+Language = Annotated[str, Field(pattern=r"^[a-z]{2,3}$")]  # a primary subtag (BCP 47)
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
 
 
@@ -161,16 +162,17 @@ class SidePlan:
 
 class SortRule(Strict):
     """All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below``
-    (path prefix by whole parts), ``element`` (a CSS selector that finds something)."""
+    (path prefix by whole parts), ``element`` (a CSS selector that finds something), ``language`` (of the page)."""
 
     address: Pattern | None = None
     below: str | None = None
     element: Selector | None = None
+    language: Language | None = None
 
     @model_validator(mode="after")
     def _some(self) -> SortRule:
-        if not (self.address or self.below or self.element):
-            raise ValueError("a rule needs an address, a folder (below) or an element")
+        if not (self.address or self.below or self.element or self.language):
+            raise ValueError("a rule needs an address, a folder (below), an element or a language")
         return self
 
 
@@ -220,7 +222,8 @@ class KindPlan(Strict):
     """A content type: which pages, which fields, which new address.
 
     ``items: none`` sorts pages without making items of them (lists that the new system makes itself).
-    ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date.
+    ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
+    the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
     """
 
     name: Name
@@ -230,6 +233,24 @@ class KindPlan(Strict):
     fields: list[FieldPlan] = []
     address: str | None = Field(None, pattern=r"^/")
     slug_from: str = "title"
+    languages: list[Language] = []
+
+    def by_language(self) -> list[KindPlan]:
+        """The kind as it is worked with: once for each of its languages, itself when it names none."""
+        if not self.languages:
+            return [self]
+        return [
+            self.model_copy(
+                update={
+                    "name": f"{self.name}_{language}",
+                    "label": f"{self.label or self.name} ({language})",
+                    "rules": [rule.model_copy(update={"language": language}) for rule in self.rules],
+                    "address": self.address and self.address.replace("{language}", language),
+                    "languages": [],
+                }
+            )
+            for language in dict.fromkeys(self.languages)
+        ]
 
     @model_validator(mode="after")
     def _names(self) -> KindPlan:
@@ -238,6 +259,17 @@ class KindPlan(Strict):
         if twice:
             raise ValueError(f"the field “{sorted(twice)[0]}” is named twice")
         return self
+
+
+def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
+    """Kinds as what a finding rests on: what they say of languages is left out where it is nothing, so that findings of
+    before there was such a thing still agree."""
+    made = []
+    for kind in kinds:
+        said = kind.model_dump(mode="json", exclude=set() if kind.languages else {"languages"})
+        said["rules"] = [{k: v for k, v in rule.items() if k != "language" or v} for rule in said["rules"]]
+        made.append(said)
+    return made
 
 
 class Step(Strict):
@@ -365,7 +397,7 @@ class Plan(Strict):
 
     @model_validator(mode="after")
     def _kinds_once(self) -> Plan:
-        names = [k.name for k in self.kinds]
+        names = [k.name for k in self.every_kind]
         twice = {n for n in names if names.count(n) > 1}
         if twice:
             raise ValueError(f"the kind “{sorted(twice)[0]}” is named twice")
@@ -376,6 +408,24 @@ class Plan(Strict):
         for rule in self.route.rules:
             rule.new = without_host(rule.new, self.our_hosts)
         return self
+
+    @property
+    def every_kind(self) -> list[KindPlan]:
+        """The kinds as they are worked with: those of several languages once for each."""
+        return [made for kind in self.kinds for made in kind.by_language()]
+
+    @property
+    def tongues(self) -> tuple[str, ...]:
+        """The languages that kinds or their rules name, the first of them that of pages that say none."""
+        named = [language for kind in self.kinds for language in kind.languages]
+        named += [rule.language for kind in self.kinds for rule in kind.rules if rule.language]
+        return tuple(dict.fromkeys(named))
+
+    def type_of(self, kind: str) -> str:
+        """What the target calls items of a kind (one of ``every_kind``)."""
+        types = self.land.types if self.land is not None else {}
+        of = next((k.name for k in self.kinds for made in k.by_language() if made.name == kind), kind)
+        return types.get(kind) or types.get(of) or kind
 
     @property
     def kept_keys(self) -> frozenset[str]:

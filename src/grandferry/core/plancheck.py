@@ -19,7 +19,7 @@ _SHELL = re.compile(r"(?<!\\)/\*(?![?+])")  # /news/* of a shell
 def check_plan(plan: Plan) -> None:
     """Raise PlanError for the first part of a plan that cannot work: an address pattern or slug that names a field its
     kind has not got, a rule that speaks of a part it has not got, a pattern as a shell has them."""
-    for kind in plan.kinds:
+    for kind in plan.every_kind:
         _check_kind(kind)
     for rule in plan.route.rules:
         _ = rule.redirect

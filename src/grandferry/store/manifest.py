@@ -31,7 +31,7 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
     )[0]
     if sorted_ + unsorted:
         unsorted += max(0, pages - sorted_ - unsorted)
-    required = {(kind.name, field.name) for kind in plan.kinds for field in kind.fields if field.required}
+    required = {(kind.name, field.name) for kind in plan.every_kind for field in kind.fields if field.required}
     fields = rows(
         "SELECT i.kind, f.field, f.state, count(*) FROM item i JOIN item_field f ON f.item_id = i.id WHERE "
         f"i.crossing_id = ? AND NOT {lift.EDITED} AND f.state != 'filled' GROUP BY 1, 2, 3",
@@ -68,7 +68,7 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
         pages=pages,
         visits=visits,
         visits_proven=visits_proven,
-        kinds=len(plan.kinds),
+        kinds=len(plan.every_kind),
         sorted=sorted_,
         unsorted=unsorted,
         items=one("SELECT count(*) FROM item WHERE crossing_id = ?", crossing),

@@ -10,7 +10,7 @@ from .db import KEYS_OF_PAGE, Part, many, one, rows, typed
 
 class PageToSort(NamedTuple):
     """A captured page: ``content`` is its body's hash, ``headers`` JSON; ``made_from`` of what its kind was found, None
-    when it is not sorted yet."""
+    when it is not sorted yet; ``language``: as it declares it."""
 
     address: int
     url: str
@@ -18,6 +18,7 @@ class PageToSort(NamedTuple):
     content: str
     headers: str
     made_from: str | None
+    language: str
 
 
 class KindPage(NamedTuple):
@@ -94,6 +95,20 @@ def unsorted_pages(crossing: int) -> list[str]:
             crossing,
         )
     ]
+
+
+def languages(crossing: int) -> dict[str, int]:
+    """Pages by the language they declare (its primary subtag), those of most first."""
+    found: dict[str, int] = {}
+    for declared, number in rows(
+        "SELECT json_extract(f.facts, '$.language'), count(*) FROM page_facts f JOIN address a ON a.id = f.address_id "
+        "WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = 'page' AND a.status = 200 GROUP BY 1 ORDER BY 2 DESC",
+        crossing,
+    ):
+        primary = (declared or "").lower().replace("_", "-").partition("-")[0].strip()
+        if primary:
+            found[primary] = found.get(primary, 0) + number
+    return found
 
 
 def pages_of_kind(crossing: int, kind: str) -> list[KindPage]:

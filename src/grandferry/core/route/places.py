@@ -66,7 +66,7 @@ class PlacedFile(NamedTuple):
 def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Place]:
     """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone,
     names no pattern, or whose pattern cannot be filled, with the reason."""
-    kinds = {kind.name: kind for kind in plan.kinds}
+    kinds = {kind.name: kind for kind in plan.every_kind}
     made = []
     for item in items:
         kind = kinds.get(item.kind)

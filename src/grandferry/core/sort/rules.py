@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..address import under
@@ -19,8 +21,27 @@ class Sorted:
     also: tuple[str, ...]
 
 
-def holds(rule: SortRule, key: str, page: Page | None) -> bool:
-    """Whether all that the rule names holds for the address ``key`` and its page."""
+def language_of(key: str, declared: str, named: Sequence[str]) -> str:
+    """The language of a page (a primary subtag of BCP 47), of those that a plan names: that of the folder it lies in,
+    else the one it declares, else the first."""
+    for part in key.partition("?")[0].split("/")[1:3]:
+        if (folder := _primary(part)) in named and _TAG.fullmatch(part):
+            return folder
+    return _primary(declared) or (named[0] if named else "")
+
+
+# a language with a script or a region (BCP 47), as folders are named by it
+_TAG = re.compile(r"[a-zA-Z]{2,3}(?:[-_](?:[a-zA-Z]{4}|[a-zA-Z]{2}|[0-9]{3})){0,2}")
+
+
+def _primary(tag: str) -> str:
+    return re.split("[-_]", tag.strip().lower(), maxsplit=1)[0]
+
+
+def holds(rule: SortRule, key: str, page: Page | None, language: str = "") -> bool:
+    """Whether all that the rule names holds for the address ``key``, its page and that page's language."""
+    if rule.language is not None and rule.language != language:
+        return False
     if rule.below is not None and not under(key.partition("?")[0], rule.below):
         return False
     if rule.address is not None and not compile_pattern(rule.address).fullmatch(key):
@@ -33,12 +54,12 @@ def needs_page(kinds: list[KindPlan]) -> bool:
     return any(rule.element for kind in kinds for rule in kind.rules)
 
 
-def sort_page(kinds: list[KindPlan], key: str, page: Page | None) -> Sorted:
+def sort_page(kinds: list[KindPlan], key: str, page: Page | None, language: str = "") -> Sorted:
     """The first kind whose any rule holds, and all later ones that would hold as well."""
     fits = []
     for kind in kinds:
         for number, rule in enumerate(kind.rules):
-            if holds(rule, key, page):
+            if holds(rule, key, page, language):
                 fits.append((kind.name, number))
                 break
     if not fits:

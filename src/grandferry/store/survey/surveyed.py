@@ -149,7 +149,8 @@ def captures(side: Side) -> Iterator[Kept]:
 def pages(crossing: int) -> list[PageToSort]:
     """Every captured page that answered 200 on the old host, in order of its key."""
     found = rows(
-        "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from FROM address a JOIN capture c ON c.id = "
+        "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from, coalesce((SELECT json_extract(f.facts, "
+        "'$.language') FROM page_facts f WHERE f.address_id = a.id), '') FROM address a JOIN capture c ON c.id = "
         "a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = "
         "'page' AND a.status = 200 AND c.content != '' ORDER BY a.key",
         crossing,

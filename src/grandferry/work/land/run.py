@@ -139,11 +139,11 @@ class Load:
             )
 
     def _items(self) -> list[Item]:
-        kinds = {kind.name for kind in self.plan.kinds}
+        kinds = {kind.name for kind in self.plan.every_kind}
         return [item for item in lift.items(self.crossing) if item.kind in kinds and item.new_path]
 
     def items(self) -> Iterator[Parcel]:
-        kinds = {kind.name: kind for kind in self.plan.kinds}
+        kinds = {kind.name: kind for kind in self.plan.every_kind}
         stored = refit.blocks_of(self.crossing)
         by_body: dict[tuple[str, str], list[Edit]] = {}
         for edit in edits.edits(self.crossing):
@@ -163,7 +163,7 @@ class Load:
             yield Parcel(
                 "item",
                 item.key,
-                self.settings.types.get(kind.name, kind.name),
+                self.plan.type_of(kind.name),
                 _hash(attributes),
                 partial(dict, attributes),
                 title=item.title,

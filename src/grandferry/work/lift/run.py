@@ -68,7 +68,7 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
     """Every page that an item is made of, in the order of kinds and keys."""
     work = []
     addresses = addresses_of(plan)
-    for kind in plan.kinds:
+    for kind in plan.every_kind:
         if kind.items != "one":
             continue
         rests = made_from(LIFT, kind.name, kind.fields, addresses)

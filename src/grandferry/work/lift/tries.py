@@ -17,7 +17,7 @@ from grandferry.core.plan import FieldPlan, RouteRule, SortRule
 from grandferry.core.route.evaluate import Answer, evaluate
 from grandferry.core.route.fate import ANSWERS
 from grandferry.core.route.redirects import map_of
-from grandferry.core.sort.rules import holds
+from grandferry.core.sort.rules import holds, language_of
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, crossings, route, sort
 from grandferry.store.survey import captures, surveyed
@@ -97,14 +97,15 @@ def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
     has = sort.kinds_of_pages(crossing)
     until = time.monotonic() + LOOK_SECONDS
     plain = [r.model_copy(update={"element": None}) for r in rules]
-    for address, _, key, body, headers, _ in surveyed.pages(crossing):
+    tongues = crossings.load_plan(crossing).tongues or tuple(dict.fromkeys(r.language for r in rules if r.language))
+    for address, _, key, body, headers, _, declared in surveyed.pages(crossing):
+        language = language_of(key, declared, tongues)
         result.of += 1
         caught = False
         may = []
         for rule, bare in zip(rules, plain, strict=True):
-            if rule.address is None and rule.below is None and rule.element is not None:
-                may.append(rule)
-            elif holds(bare, key, None):
+            asks = rule.address or rule.below or rule.language
+            if not asks or holds(bare, key, None, language):
                 if rule.element is None:
                     caught = True
                     break

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from grandferry.core.made import made_from
-from grandferry.core.plan import Plan
+from grandferry.core.plan import Plan, rests_on
 from grandferry.core.side import Side
 from grandferry.store import stamps
 from grandferry.store.survey import given
@@ -17,7 +17,7 @@ def survey_stamp(crossing: int, plan: Plan) -> str:
 
 def land_stamp(crossing: int, plan: Plan) -> str:
     """What a landing sends: items with their fields and bodies as they stand, files, and the map."""
-    return made_from(1, plan.land, plan.kinds, plan.route.rules, stamps.to_land(crossing))
+    return made_from(1, plan.land, rests_on(plan.kinds), plan.route.rules, stamps.to_land(crossing))
 
 
 def check_stamp(crossing: int, base: str) -> str:

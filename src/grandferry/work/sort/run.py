@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from grandferry.core.made import SORT, Behind, behind, made_from
-from grandferry.core.plan import KindPlan, Plan
-from grandferry.core.sort.rules import Sorted, needs_page, sort_page
+from grandferry.core.plan import KindPlan, Plan, rests_on
+from grandferry.core.sort.rules import Sorted, language_of, needs_page, sort_page
 from grandferry.store import bodies, sort
 from grandferry.store.sort import PageToSort
 from grandferry.store.survey import surveyed
@@ -21,17 +21,21 @@ BATCH = 200
 LISTED = 200  # of pages that need a look, in the result
 
 
-def _sort_one(task: tuple[list[KindPlan], str, bytes, str]) -> Sorted:
-    kinds, key, body, type_ = task
-    return sort_page(kinds, key, page_of(body, type_) if body else None)
+def _sort_one(task: tuple[list[KindPlan], str, bytes, str, str]) -> Sorted:
+    kinds, key, body, type_, language = task
+    return sort_page(kinds, key, page_of(body, type_) if body else None, language)
 
 
 def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
     """What the kind of each page rests on now: the rules of all kinds and, where one of them looks into pages, the
     page."""
-    look = needs_page(plan.kinds)
-    rules = made_from(SORT, [[kind.name, [rule.model_dump(mode="json") for rule in kind.rules]] for kind in plan.kinds])
-    return [f"{rules} {page.content}" if look else rules for page in pages]
+    kinds, tongues = plan.every_kind, plan.tongues
+    look = needs_page(kinds)
+    rules = made_from(SORT, [[kind["name"], kind["rules"]] for kind in rests_on(kinds)])
+    made = [f"{rules} {page.content}" if look else rules for page in pages]
+    if not tongues:
+        return made
+    return [f"{stamp} {language_of(p.key, p.language, tongues)}" for stamp, p in zip(made, pages, strict=True)]
 
 
 def behind_pages(crossing: int, plan: Plan) -> list[tuple[PageToSort, Behind]]:
@@ -49,7 +53,7 @@ def run(context: Context) -> dict[str, Any]:
     """Sort what is behind, or with ``all`` every page. The result counts pages by kind, unsorted ones and those that
     fit more than one kind."""
     plan = context.plan
-    kinds = plan.kinds
+    kinds, tongues = plan.every_kind, plan.tongues
     known = surveyed.pages(context.crossing)
     if context.params.get("all"):
         pages = known
@@ -62,14 +66,22 @@ def run(context: Context) -> dict[str, Any]:
         for start in range(0, len(pages), BATCH):
             batch = pages[start : start + BATCH]
             tasks = [
-                (kinds, page.key, bodies.get(page.content) if look else b"", content_type(page.headers))
+                (
+                    kinds,
+                    page.key,
+                    bodies.get(page.content) if look else b"",
+                    content_type(page.headers),
+                    language_of(page.key, page.language, tongues),
+                )
                 for page in batch
             ]
             rows = []
             for page, stamp, found in zip(batch, now[start:], _results(pool, tasks, look), strict=False):
                 if isinstance(found, Exception):
                     context.log(f"{page.url} cannot be read for sorting: {found}", "warning")
-                    found = sort_page([k for k in kinds if not any(r.element for r in k.rules)], page.key, None)
+                    plain = [k for k in kinds if not any(r.element for r in k.rules)]
+                    language = language_of(page.key, page.language, tongues)
+                    found = sort_page(plain, page.key, None, language)
                 rows.append((page.address, found.kind, found.rule, json.dumps(list(found.also)), stamp))
             with context.writing():
                 sort.store_sorted(context.crossing, rows)

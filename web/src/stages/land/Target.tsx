@@ -6,12 +6,14 @@ import { useChangePlan, usePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { BUSY, off } from "../../shell/off";
+import { useKinds } from "../sort/queries";
 
 export function Target() {
   const plan = usePlan();
   const save = useChangePlan();
   const land = plan.data?.plan.land;
-  const kinds = (plan.data?.plan.kinds ?? []).filter((k) => k.items !== "none");
+  const rows = useKinds([]);
+  const kinds = (rows.data?.kinds ?? []).filter((k) => k.makes_items);
   const [base, setBase] = useState<string | null>(null);
   const [types, setTypes] = useState<Record<string, string> | null>(null);
   const [files, setFiles] = useState<string | null>(null);
@@ -30,7 +32,7 @@ export function Target() {
     }
   }, [save.isSuccess]);
   const submit = () => {
-    const typed = Object.fromEntries(kinds.map((k) => [k.name, at.types[k.name] || k.name]));
+    const typed = Object.fromEntries(kinds.map((k) => [k.name, at.types[k.name] || at.types[k.of] || k.name]));
     save.mutate({
       text: "target to land at",
       decide: true,
@@ -73,14 +75,15 @@ export function Target() {
           {kinds.map((kind) => (
             <TextField
               key={kind.name}
-              label={`“${kind.label || kind.name}” is called there`}
-              value={at.types[kind.name] ?? ""}
+              label={`“${kind.label}” is called there`}
+              value={at.types[kind.name] ?? at.types[kind.of] ?? ""}
               placeholder={kind.name}
               onChange={(e) => setTypes({ ...at.types, [kind.name]: e.target.value })}
               slotProps={{ htmlInput: { className: "mono" } }}
             />
           ))}
-          {!kinds.length && <p className="soft">There is no kind yet. Make the kinds first.</p>}
+          <Told error={rows.error} />
+          {rows.data && !kinds.length && <p className="soft">There is no kind yet. Make the kinds first.</p>}
           <Told error={save.error} />
           <div className="acts">
             <Button

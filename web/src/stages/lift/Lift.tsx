@@ -22,11 +22,15 @@ export default function Lift() {
   const start = useStart();
   const live = useLive(["lift"]);
   const kinds = (plan.data?.plan.kinds ?? []).filter((k) => k.items !== "none");
-  const kind = kinds.find((k) => k.name === link.get("kind")) ?? kinds[0];
-  const name = kind?.name ?? "";
   const fate = useFates();
-  const grid = useGrid(name, fate);
   const kindsNow = useKinds(fate);
+  // those of several languages are there once for each; their fields are one kind's
+  const rows = kindsNow.data?.kinds.filter((k) => k.makes_items) ?? [];
+  const wanted = link.get("kind");
+  const row = rows.find((k) => k.name === wanted) ?? rows.find((k) => k.of === wanted) ?? rows[0];
+  const kind = kinds.find((k) => k.name === row?.of);
+  const name = row?.name ?? "";
+  const grid = useGrid(name, fate);
   const pages = useKindPages(name, fate, link.get("page"), (p) => link.set({ page: p.address }, true));
   const { row: page, step } = pages;
   const item = useItem(page?.item ?? 0);
@@ -84,7 +88,7 @@ export default function Lift() {
         }
         tabs={
           <nav className="tabs many" aria-label="Kinds">
-            {kinds.map((k) => (
+            {rows.map((k) => (
               <a
                 key={k.name}
                 href={`?kind=${encodeURIComponent(k.name)}`}
@@ -96,7 +100,7 @@ export default function Lift() {
                   )
                 }
               >
-                {k.label || k.name} {count(kindsNow.data?.kinds.find((x) => x.name === k.name)?.pages)}
+                {k.label} {count(k.pages)}
               </a>
             ))}
           </nav>

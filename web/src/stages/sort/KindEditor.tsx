@@ -4,7 +4,8 @@ import { useState } from "react";
 import { useChangePlan } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-import { clear, nameOf, START_FIELDS, type Kind, type Rule } from "./kind";
+import { clear, EMPTY_RULE, nameOf, START_FIELDS, type Kind, type Rule } from "./kind";
+import { Languages } from "./Languages";
 import { LiveCount } from "./LiveCount";
 import { RuleFields } from "./RuleFields";
 import { BUSY, off } from "../../shell/off";
@@ -98,7 +99,7 @@ export function KindEditor({
         <button
           type="button"
           className="linkish"
-          onClick={() => setDraft({ ...draft, rules: [...draft.rules, { address: null, below: null, element: null }] })}
+          onClick={() => setDraft({ ...draft, rules: [...draft.rules, EMPTY_RULE] })}
         >
           + another rule
         </button>
@@ -111,7 +112,11 @@ export function KindEditor({
           makes no items (lists the new system builds itself)
         </label>
       </div>
-      <LiveCount rules={draft.rules} kind={kind.name} />
+      <Languages chosen={draft.languages ?? []} onSet={(languages) => setDraft({ ...draft, languages })} />
+      <LiveCount
+        rules={draft.rules}
+        own={[kind.name, ...(kind.languages ?? []).map((language) => `${kind.name}_${language}`)]}
+      />
       <Told error={save.error} />
       <div className="acts">
         <Button

@@ -43,6 +43,12 @@ export function RuleFields({ rule, first, onSet, onDrop }: Props) {
         value={rule.element ?? ""}
         onChange={(e) => onSet("element", e.target.value)}
       />
+      <TextField
+        label="it is in a language"
+        placeholder="de"
+        value={rule.language ?? ""}
+        onChange={(e) => onSet("language", e.target.value)}
+      />
       {onDrop && (
         <button type="button" className="linkish" style={{ alignSelf: "start" }} onClick={onDrop}>
           take this rule out

@@ -10,7 +10,7 @@ import { Empty } from "../../shores/Told";
 import { AddressList } from "../survey/AddressList";
 import { DOUBLE_COLUMNS, SORT_COLUMNS } from "../survey/columns";
 import { Detail } from "../survey/Detail";
-import { EMPTY, says, type Kind } from "./kind";
+import { EMPTY, ofKind, pagesOf, says, type Kind } from "./kind";
 import { KindEditor } from "./KindEditor";
 import { useKinds } from "./queries";
 import { RUNS, off } from "../../shell/off";
@@ -111,9 +111,18 @@ export default function Sort() {
                   <span className="top">
                     <b>{kind.label || kind.name}</b>
                     {kind.items === "none" && <span className="soft">no items</span>}
-                    <em>{count(c?.kinds.find((k) => k.name === kind.name)?.pages)}</em>
+                    <em>{c && count(ofKind(c.kinds, kind.name).reduce((sum, k) => sum + k.pages, 0))}</em>
                   </span>
                   <div className="soft">{kind.rules.map(says).join(" or ")}</div>
+                  {!!kind.languages?.length && (
+                    <div className="soft">
+                      once per language:{" "}
+                      {c &&
+                        ofKind(c.kinds, kind.name)
+                          .map((k) => `${k.name} ${count(k.pages)}`)
+                          .join(" · ")}
+                    </div>
+                  )}
                   {kind.address && <div className="loc">→ {kind.address}</div>}
                 </button>
               ))}
@@ -142,7 +151,7 @@ export default function Sort() {
                   <small>
                     {many(kinds[index]?.fields?.length ?? 0, "field")} ·{" "}
                     <Go to={`lift?kind=${encodeURIComponent(chosen)}`}>fields</Go> ·{" "}
-                    <Go to={`survey?kind=${encodeURIComponent(chosen)}`}>its pages</Go>
+                    <Go to={`survey?${pagesOf(ofKind(c?.kinds ?? [], chosen))}`}>its pages</Go>
                   </small>
                 </h2>
                 <KindEditor

@@ -5,20 +5,32 @@ import type { Plan } from "../../shell/state";
 export type Kind = Plan["kinds"] extends (infer K)[] | undefined ? K : never;
 export type Rule = Schemas["SortRule"];
 
+export const EMPTY_RULE: Rule = { address: null, below: null, element: null, language: null };
 export const EMPTY: Kind = {
   name: "",
   label: "",
-  rules: [{ address: null, below: "/", element: null }],
+  rules: [{ ...EMPTY_RULE, below: "/" }],
   items: "one",
   fields: [],
   address: null,
   slug_from: "title",
+  languages: [],
 };
 export const clear = (rule: Rule): Rule => ({
   address: rule.address || null,
   below: rule.below || null,
   element: rule.element || null,
+  language: rule.language?.trim().toLowerCase() || null,
 });
+/** Languages as somebody writes them, one after the other. */
+export const languagesOf = (text: string) => [
+  ...new Set(
+    text
+      .toLowerCase()
+      .split(/[\s,;]+/)
+      .filter(Boolean),
+  ),
+];
 export const nameOf = (label: string) =>
   label
     .toLowerCase()
@@ -39,11 +51,19 @@ export const START_FIELDS: NonNullable<Kind["fields"]> = [
   },
 ] as unknown as NonNullable<Kind["fields"]>;
 
+/** The kinds as they are worked with that one of the plan stands for: one a language, or itself. */
+export const ofKind = <K extends { of: string }>(rows: K[], name: string) => rows.filter((row) => row.of === name);
+
+/** Where the pages of some kinds are listed. */
+export const pagesOf = (rows: { name: string }[]) =>
+  rows.map((row) => `kind=${encodeURIComponent(row.name)}`).join("&");
+
 export const says = (rule: Rule) =>
   [
     rule.below && `below ${rule.below}`,
     rule.address && `address ${rule.address}`,
     rule.element && `has ${rule.element}`,
+    rule.language && `in ${rule.language}`,
   ]
     .filter(Boolean)
     .join(" and ");
