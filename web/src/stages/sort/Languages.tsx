@@ -21,7 +21,7 @@ export function Languages({ chosen, onSet }: { chosen: string[]; onSet: (languag
         onChange={(e) => set(e.target.value)}
       />
       {found.length > 1 && (
-        <div className="counts">
+        <div className="counts" style={{ marginTop: 4 }}>
           pages say they are in{" "}
           {found.slice(0, MOST).map(([language, pages]) => (
             <button

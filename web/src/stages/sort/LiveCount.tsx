@@ -1,6 +1,7 @@
 /** What the rules of a kind would catch, counted while they are written. */
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { readable } from "../../shores/Addr";
 import { clear, type Rule } from "./kind";
 import { useTriedRules } from "./queries";
 
@@ -26,7 +27,7 @@ export function LiveCount({ rules, own }: { rules: Rule[]; own: string[] }) {
       ))}
       {t.examples.length > 0 && (
         <div className="mono soft" style={{ overflowWrap: "anywhere" }}>
-          {t.examples.slice(0, 5).join("  ")}
+          {t.examples.slice(0, 5).map(readable).join("  ")}
         </div>
       )}
     </div>
