@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import threading
 import time
 from collections.abc import Callable
@@ -13,6 +14,7 @@ from aiohttp import web
 
 from grandferry.core.side import Side
 from grandferry.core.survey.systems import guess
+from grandferry.demo.material import Writer
 from grandferry.store import changes, crossings, jobs
 from grandferry.store.db import one, rows
 from grandferry.store.survey import sounded
@@ -86,6 +88,33 @@ def test_variants_of_the_host_are_told_apart(cross: Make, work: Run) -> None:
         work("sound", crossing, pages=0)
     (variant,) = sounded.soundings(Side(crossing))["variants"]
     assert variant["url"] == f"http://www.old.localhost:{port}/" and variant["same"] and variant["status"] == 301
+
+
+def test_other_names_of_a_host_are_one_server_whose_pages_tell_the_time(cross: Make, work: Run) -> None:
+    """It is asked no sooner than its own name would be; a page that counts its visitors is one page, another text under
+    the same title is not."""
+    asked: list[float] = []
+
+    async def answer(request: web.Request) -> web.Response:
+        asked.append(time.monotonic())
+        if request.path != "/":
+            return web.Response(status=404)
+        writer = Writer(4 if request.host.startswith("www.") and len(asked) > 6 else 3)
+        words = " ".join(writer.paragraph() for _ in range(4))
+        text = f"<title>Home</title><h1>Home</h1><p>{words}</p><p>Visitor {len(asked)} since {time.time():.3f}</p>"
+        return web.Response(text=text, content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    told = []
+    with apps(app) as (port,):
+        crossing = cross({"old": {"start": f"http://old.localhost:{port}/"}, "manners": {"delay": 0.2, "at_once": 1}})
+        for _ in range(2):
+            work("sound", crossing, pages=0)
+            told.append(sounded.soundings(Side(crossing))["variants"][0]["says"])
+            time.sleep(0.2)
+    assert told == ["the same page", "another page"]
+    assert min(b - a for a, b in itertools.pairwise(asked)) > 0.19
 
 
 def test_starting_rules_hold_until_another_system_is_chosen(cross: Make, work: Run) -> None:

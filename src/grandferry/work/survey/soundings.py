@@ -14,6 +14,7 @@ from grandferry.core.address import MADE_UP, Address, Scope, normal, www
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.filetypes import looks_like_file
+from grandferry.core.survey.facts import Facts
 from grandferry.core.survey.fingerprint import apart
 from grandferry.core.survey.glance import Glance, glance
 from grandferry.core.survey.refusals import SIGN_IN, refusal
@@ -31,6 +32,7 @@ from grandferry.work.survey.reading import is_html
 SITEMAPS = 50  # looked into for the estimate
 HOPS = 5
 SAME = 4  # bits in which two pages may differ and still be one
+SAME_NAMED = 12  # … that have one title and the same headings: times and counters differ at every request
 
 
 @dataclass(slots=True)
@@ -187,7 +189,7 @@ class Soundings:
                 if (scheme, name) == (self.start.scheme, host):
                     continue
                 url = f"{scheme}://{name}{at}{self.start.key}"
-                got = await self.ask(url, name + at)
+                got = await self.ask(url, self.start.host)  # one server by other names: it waits as for its own
                 found.append({"url": url, **self._same(got, url, mine)})
         return found
 
@@ -199,7 +201,7 @@ class Soundings:
             here = (target.host, target.path) == (self.start.host, self.start.path)
             return {"status": got.status, "says": f"redirects to {target}", "same": here}
         seen = look(got)
-        same = bool(seen and mine and (seen.facts.words_hash == mine.facts.words_hash or _near(seen, mine)))
+        same = bool(seen and mine and _one_page(seen.facts, mine.facts))
         return {"status": got.status, "says": "the same page" if same else "another page", "same": same}
 
     async def _sitemaps(self, named: list[str]) -> tuple[int, list[dict[str, Any]]]:
@@ -276,8 +278,11 @@ class Soundings:
         }
 
 
-def _near(one: Glance, other: Glance) -> bool:
-    return bool(one.facts.near and other.facts.near and apart(one.facts.near, other.facts.near) <= SAME)
+def _one_page(one: Facts, other: Facts) -> bool:
+    if one.words_hash == other.words_hash:
+        return True
+    named = (one.title, one.headings) == (other.title, other.headings)
+    return bool(one.near and other.near and apart(one.near, other.near) <= (SAME_NAMED if named else SAME))
 
 
 async def _run(context: Context, pages: int) -> dict[str, Any]:
