@@ -26,7 +26,7 @@ class Site:
     def __init__(self, pages: dict[str, str], tags: bool = True):
         self.pages, self.tags = pages, tags
         self.asked: list[tuple[str, int]] = []
-        self.broken: set[str] = set()
+        self.broken: dict[str, int] = {}
 
     def app(self) -> web.Application:
         async def answer(request: web.Request) -> web.Response:
@@ -41,7 +41,7 @@ class Site:
     def _answer(self, request: web.Request) -> web.Response:
         text = self.pages.get(request.path)
         if request.path in self.broken:
-            return web.Response(status=500)
+            return web.Response(status=self.broken[request.path])
         if text is None:
             return web.Response(status=404, text="nothing here")
         if text.startswith("-> "):
@@ -71,6 +71,21 @@ def pages_of(count: int) -> dict[str, str]:
 
 def told(crossing: int, run: int = 2) -> dict[str, tuple[str, list[str]]]:
     return {row.key: (row.change, row.what) for row in runs.changed(Side(crossing), run, 0, 100)[1]}
+
+
+def test_what_was_closed_or_broken_and_is_so_still_is_no_change(cross: Make, work: Run) -> None:
+    pages = pages_of(6)
+    pages["/p3"] = "<title>Sign in</title><form action=/login><input name=n><input type=password name=p></form>"
+    site = Site(pages)
+    site.broken = {"/p1": 500, "/p2": 403}
+    with apps(site.app()) as (port,):
+        crossing = first(cross, work, site, port)
+        for _ in range(2):
+            before = rows("SELECT key, status, type, reason FROM address ORDER BY key")
+            assert work("survey", crossing, again=True)["changes"] == {}
+            assert rows("SELECT key, status, type, reason FROM address ORDER BY key") == before
+        site.broken = {"/p1": 403}
+        assert work("survey", crossing, again=True)["changes"] == {"no answer": 1, "added": 1}
 
 
 def test_exactly_what_was_added_changed_and_removed_is_named(cross: Make, work: Run) -> None:
@@ -126,7 +141,7 @@ def test_title_files_redirects_and_silence_are_told_apart(cross: Make, work: Run
         crossing = first(cross, work, site, port)
         site.pages |= {"/p0": page(0, title="Another title"), "/p1": page(1) + "<img src=/pic.png>", "/p3": "-> /p2"}
         site.pages["/p2"] = page(2).replace("<p>", '<p class="x">')
-        site.broken.add("/p4")
+        site.broken["/p4"] = 500
         result = work("survey", crossing, again=True)
     assert told(crossing) == {
         "/p0": ("changed", ["title"]),

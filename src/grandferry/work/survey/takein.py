@@ -178,8 +178,11 @@ class Taker:
                 return taken.Outcome(id_, status=got.status, keep=True), ""
             reason = f"gone: answers {got.status}"
             return taken.Outcome(id_, status=got.status, reason=reason, keep=True), "gone"
-        self.failed += 1
         refused = one.reading.refusal if one.reading is not None else ""
+        if got.status and got.status == before.answered and (got.status >= 400 or not before.body):
+            said = f"answers {got.status}" if got.status in REFUSALS else refused  # as before
+            return taken.Outcome(id_, status=got.status, reason=said, keep=True), ""
+        self.failed += 1
         reason = f"not answered in the last survey: {got.error or refused or f'answers {got.status}'}"
         return taken.Outcome(id_, reason=reason, keep=True), "no answer"
 
@@ -287,7 +290,7 @@ class Taker:
 
 def conditions(before: runs.Before | None) -> dict[str, str] | None:
     """Request headers by which a server may say that nothing changed (RFC 9110 section 13.1)."""
-    if before is None:
+    if before is None or not before.body:  # of what was no content, all is read again
         return None
     made = {"If-None-Match": before.etag, "If-Modified-Since": before.modified}
     return {name: value for name, value in made.items() if value} or None
