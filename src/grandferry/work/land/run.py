@@ -36,6 +36,7 @@ from grandferry.work.route.run import redirect_map
 
 REFUSED_CAP = 50
 TOLD = 50  # rows written at once
+PROBES = 3  # things of a sort that the target is asked for before it is believed that it holds the rest
 
 
 @dataclass(slots=True)
@@ -92,6 +93,38 @@ class Rewriter:
     def _as_it_was(self, written: str, address: Address) -> str:
         """An old address that stays: of the old site keys in it are masked now, of others they were before."""
         return in_address(written, self._kept) if self._scope.is_ours(address.host) else written
+
+
+@dataclass(slots=True)
+class Held:
+    """Whether a target still holds what was landed there: asked of the first PROBES things of each sort that would be
+    left as they are, and of every one as soon as one of them is gone, as where a test system was made anew."""
+
+    context: Context
+    target: Target
+    asked: Counter[str] = field(default_factory=Counter)
+    doubtful: bool = False
+    told: bool = False
+
+    async def holds(self, parcel: Parcel, id_: str) -> bool:
+        if not self.doubtful and self.asked[parcel.thing] >= PROBES:
+            return True
+        self.asked[parcel.thing] += 1
+        try:
+            there = await self.target.get(parcel.type, id_) is not None
+        except TargetError as problem:
+            if not self.told:
+                self.context.log(f"Whether the target still holds what was landed cannot be told: {problem}", "warning")
+            self.told = True
+            return True
+        if not there and not self.doubtful:
+            self.doubtful = True
+            self.context.log(
+                "The target does not hold all any more that was landed there, so it is asked for every thing; what is "
+                "gone is made anew.",
+                "warning",
+            )
+        return there
 
 
 def _url(plan: Plan, key: str) -> str:
@@ -230,6 +263,7 @@ async def _run(context: Context) -> dict[str, Any]:
     async with TARGETS[settings.target](settings.base, Resolver({host})) as target:
         await target.exists()
         load = Load(crossing, plan, settings, target, rewriter)
+        held = Held(context, target)
         total = load.count()
         for parcel in load:
             if trial and parcel.thing != "file" and parcel.key != trial:
@@ -238,6 +272,8 @@ async def _run(context: Context) -> dict[str, Any]:
             id_ = identity(plan.name, parcel.thing, parcel.key)
             sent = known.get((parcel.thing, parcel.key))
             reason = ""
+            if sent is not None and sent[1] == parcel.hash and not await held.holds(parcel, id_):
+                sent = None
             if sent is not None and sent[1] == parcel.hash:
                 done = "same"
             elif dry:
