@@ -243,8 +243,8 @@ def test_the_front_end_is_served_with_a_fresh_nonce_and_nothing_beside_it(tmp_pa
     (tmp_path / "assets" / "a.js.gz").write_bytes(gzip.compress(b"packed"))
     (tmp_path / "secret.txt").write_text("secret", "utf-8")
     app, bare = FastAPI(), FastAPI()
-    web.install(app, [], "http://127.0.0.1:9", tmp_path)
-    web.install(bare, [], "http://127.0.0.1:9", tmp_path / "nothing")
+    web.install(app, [], 9, tmp_path)
+    web.install(bare, [], 9, tmp_path / "nothing")
 
     def ask(path: str, of: FastAPI = app, packing: str = "identity") -> httpx.Response:
         async def one() -> httpx.Response:

@@ -8,7 +8,7 @@ from typing import Any
 from grandferry.core.because import sentence
 from grandferry.core.route.sisters import SisterFate, sister_sentence
 from grandferry.core.standing import next_steps, said
-from grandferry.store import crossings, sisters
+from grandferry.store import crossings, route, sisters
 from grandferry.store.db import many, rows
 from grandferry.store.manifest import figures
 from tests.servers import apps, pages_app
@@ -86,3 +86,13 @@ def test_files_of_other_hosts_are_an_account_of_their_own(
     assert (told.sisters, told.sisters_carried, told.sisters_aside, told.sisters_breaking) == (6, 2, 1, 2)
     (step,) = [step for step in next_steps(told) if step.to == "route?tab=elsewhere"]
     assert said(step, told) == "2 files of other hosts would break with their hosts: nothing carries them"
+    counts = route.family_counts(crossing)
+    assert (counts["documents"], counts["pictures"]) == (3, 1), "those of other hosts are there to carry, too"
+    plan = crossings.load_plan(crossing)
+    crossings.save_plan(crossing, plan.model_copy(update={"leave_out": ["documents"]}), [])
+    work("route", crossing)
+    left = {row.key: sentence(row.aside) for row in sisters.window(crossing, own, "", SisterFate.ASIDE, "", 0, 10)[1]}
+    assert left.keys() == {"/prices.pdf", "/same.pdf", "/old/away.pdf", "/looks.css"}
+    assert left["/same.pdf"] == "left out on purpose: documents"
+    assert not [place for place in route.file_places(crossing).values() if place.endswith(".pdf")], "nor delivered"
+    assert account()["/hen.png"] == SisterFate.PLANNED

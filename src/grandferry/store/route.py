@@ -354,6 +354,12 @@ def pieces(crossing: int, fact: str) -> int:
 def family_counts(crossing: int) -> dict[str, int]:
     """What there is to carry: addresses by family, and what stands within pages by the piece."""
     counts = Counter(families(crossing).values())
+    for mime, number in rows(  # files that other hosts of the site give are carried as well
+        "SELECT mime, count(*) FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 0 AND type = 'file' "
+        "AND status = 200 GROUP BY mime",
+        crossing,
+    ):
+        counts[family_of("", "file", mime)] += number
     return {name: pieces(crossing, name) if name in WITHIN else counts[name] for name in FAMILIES}
 
 

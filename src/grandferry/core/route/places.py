@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from urllib.parse import quote, unquote
 
 from ..because import Why, because
-from ..filetypes import is_machinery
+from ..filetypes import family_of_type, is_machinery
 from ..patterns import compile_pattern
 from ..plan import Plan
 from ..survey.scope import scope_of
@@ -101,7 +101,7 @@ def place_files(
     plan: Plan, captured: list[CapturedFile], taken: set[str]
 ) -> tuple[list[PlacedFile], list[tuple[str, int]]]:
     """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
-    belong to the old site's looks and machinery and are set aside."""
+    belong to the old site's looks and machinery and are set aside, as are those of families that do not go over."""
     pattern = plan.route.files
     asides = _asides(plan, captured)
     by_body: dict[str, PlacedFile] = {}
@@ -113,6 +113,8 @@ def place_files(
         name = _file_name(key)
         if body in asides:
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", asides[body])
+        elif (family := family_of_type(mime)) in plan.leave_out:
+            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.FAMILY, family))
         elif is_machinery(mime):
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
         elif pattern is None:
