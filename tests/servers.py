@@ -25,6 +25,20 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def free_pair() -> int:
+    """A free port of which the next one is free as well, as the application wants them."""
+    while True:
+        port = free_port()
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port + 1)) == 0:
+                continue
+            try:
+                probe.bind(("0.0.0.0", port + 1))
+            except OSError:
+                continue
+            return port
+
+
 def wait_for(port: int, seconds: float = 15.0, process: subprocess.Popen[bytes] | None = None) -> None:
     """Wait until something listens on a port; no longer than the process lives that is to do so."""
     end = time.monotonic() + seconds

@@ -15,7 +15,7 @@ import httpx
 import openpyxl
 import pytest
 
-from tests.servers import apps, free_port, pages_app, wait_for
+from tests.servers import apps, free_pair, free_port, pages_app, wait_for
 
 
 def ferry(*words: str | Path, stdin: bytes = b"", home: Path | None = None) -> subprocess.CompletedProcess[bytes]:
@@ -144,6 +144,8 @@ def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
         assert lines[0].startswith("address,status,type,target,title,depth,found_by,linked_from,words,bytes")
         assert any(",'=Home," in line for line in lines), "no cell is a formula"
         del site["/a"]
+        site["/"] += "<a href=/b>b</a>"
+        site["/b"] = "<title>B</title>"
         again = ferry(
             "survey",
             "--permission",
@@ -159,6 +161,7 @@ def test_survey_as_json_csv_and_with_a_dead_link(tmp_path: Path) -> None:
     rows = {row["address"].partition(str(port))[2]: row for row in json.loads((tmp_path / "x.json").read_text("utf-8"))}
     assert (
         again.returncode == 1
+        and "Since the survey before: 1 added, 1 changed, 1 gone." in said(again)
         and rows["/a"]["title"] == "A"
         and rows["/dead"]["status"] == 404
         and rows["/a"]["linked_from"].endswith("/")
@@ -414,7 +417,7 @@ def test_a_workspace_is_its_owners_alone(tmp_path: Path) -> None:
 def test_the_last_port_and_the_other_loopback(tmp_path: Path) -> None:
     done = ferry("serve", "--data", tmp_path / "data", "--port", "65535")
     assert done.returncode == 2 and "none for previews" in said(done) and "Traceback" not in said(done)
-    port = free_port()
+    port = free_pair()
     command = [
         sys.executable,
         "-m",
@@ -445,7 +448,7 @@ def test_served_to_other_machines_it_asks_for_the_password_that_was_set(tmp_path
     short = ferry("password", "--data", tmp_path / "d", stdin=b"short\n")
     assert short.returncode == 2 and "12 to 500 characters" in said(short)
     assert ferry("password", "--data", tmp_path / "d", stdin=b"seven boats in a row\n").returncode == 0
-    port = free_port()
+    port = free_pair()
     command = [sys.executable, "-m", "grandferry", "serve", "--data", tmp_path / "d", "--host", "0.0.0.0"]
     process = subprocess.Popen([*command, "--port", str(port)], stderr=subprocess.PIPE)
     try:

@@ -98,7 +98,7 @@ def command(
                     found = set_old_site(
                         str(at), manners=manners, bounds=bounds, permission=permission, aliases=aliases
                     )
-                params: dict[str, Any] = {"side": side}
+                params: dict[str, Any] = {"side": side, "again": True}  # one that has not ended is gone on with
                 if archive is not None:
                     from grandferry.work.survey import ownerlists
 
@@ -119,6 +119,9 @@ def command(
         f"{result['addresses']:,} addresses: {result['pages']:,} pages, {result['files']:,} files, "
         f"{result['redirects']:,} redirects, {result['failed']:,} failed, in {result['seconds']:.1f} s."
     )
+    if result["run"] > 1:
+        changes = ", ".join(f"{number:,} {what}" for what, number in result.get("changes", {}).items())
+        say(f"Since the survey before: {changes or 'nothing is different'}.")
     if result["not_visited"]:
         most = result.get("stopped_at_cap")
         cap = f"Stopped at the cap of {most:,} pages: " if most else ""
