@@ -54,6 +54,8 @@ def test_refit_a_file_standard_input_and_a_folder(tmp_path: Path) -> None:
         and result["failed"] == 0
     )
     assert ferry("refit", "-", "--to", "html", stdin=b"<P>x").stdout == b"<p>x</p>\n"
+    keyed = ferry("refit", "-", stdin=b"<p>a <a href='http://b.test/?api_key=k9Qw2Er7Ty1Ui5Op'>b</a>")
+    assert b"k9Qw2Er7" not in keyed.stdout and "masked in what was written: 1" in said(keyed)
     done = ferry(
         "refit", tmp_path / "in", "--to", "markdown", "--out", tmp_path / "out", "--losses", tmp_path / "losses.json"
     )

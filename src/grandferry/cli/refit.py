@@ -30,7 +30,7 @@ def _convert(body: bytes, to: str, region: str, base: str) -> tuple[str, dict[st
         raise UnreadablePage(f"The page is larger than the cap of {PAGE_CAP / 1e6:.0f} MB.")
 
     done = refit_html(decode(body).text, region=region, link=linker(base))
-    return WRITERS[to][1](done.blocks), done.account.as_json()
+    return WRITERS[to][1](done.blocks), {**done.account.as_json(), "masked": done.masked}
 
 
 @guarded
@@ -87,6 +87,8 @@ def command(
     if len(accounts) != 1 or lost:
         have = sum(a["words"][0] for a in accounts.values())
         say(f"{len(accounts):,} pages, {have:,} words, {lost:,} unaccounted, {failed:,} pages not read.")
+    if masked := sum(a["masked"] for a in accounts.values()):
+        say(f"Keys in the code of pages that are masked in what was written: {masked:,}.")
     if as_json:
         print_json({"pages": {name: {**accounts[name], **given[name]} for name in accounts}, "failed": failed})
     raise typer.Exit(OPEN if lost or failed else DONE)

@@ -18,10 +18,11 @@ from .region import find_region
 
 @dataclass(frozen=True, slots=True)
 class Refitted:
-    """A body and the account of its words and things."""
+    """A body and the account of its words and things; ``masked``: how many keys are masked in it."""
 
     body: Body
     account: LossAccount
+    masked: int = 0
 
     @property
     def blocks(self) -> tuple[Block, ...]:
@@ -66,6 +67,7 @@ def refit_nodes(
         loss_account(
             page, list(region), done, removed=removed, in_fields=in_fields, furniture=furniture, whole_page=whole_page
         ),
+        len(masks.met) if masks else 0,
     )
 
 

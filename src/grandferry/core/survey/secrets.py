@@ -134,13 +134,15 @@ def rests_on(lines: str, kept: frozenset[str]) -> list[list[str]]:
 class Masks:
     """What is masked in all that is carried off a page: the keys in its code, but those that a visitor reads on it and
     those that a person lets over (``kept``, by their marks). ``ours`` tells an address of the old site: such a one is
-    looked up by what it is, and gets another where it goes over; ``in_address`` masks what stays."""
+    looked up by what it is, and gets another where it goes over; ``in_address`` masks what stays. ``met``: the keys
+    that stood in what was masked."""
 
     def __init__(self, html: str, shown: Callable[[], str], kept: Collection[str], ours: Callable[[str], bool]):
         found = [value for _, value in find_secrets(html)]
         text = shown() if found else ""
         self._values = [value for value in found if value not in text and mark_of(value) not in kept]
         self._ours = ours
+        self.met: set[str] = set()
 
     def __bool__(self) -> bool:
         return bool(self._values)
@@ -149,6 +151,7 @@ class Masks:
         for value in self._values:
             if value in text:
                 text = text.replace(value, masked(value))
+                self.met.add(value)
         return text
 
     def value(self, value: Any) -> Any:
