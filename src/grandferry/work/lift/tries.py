@@ -97,7 +97,8 @@ def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
     has = sort.kinds_of_pages(crossing)
     until = time.monotonic() + LOOK_SECONDS
     plain = [r.model_copy(update={"element": None}) for r in rules]
-    tongues = crossings.load_plan(crossing).tongues or tuple(dict.fromkeys(r.language for r in rules if r.language))
+    asked = [rule.language for rule in rules if rule.language]
+    tongues = tuple(dict.fromkeys([*crossings.load_plan(crossing).tongues, *asked]))
     for address, _, key, body, headers, _, declared in surveyed.pages(crossing):
         language = language_of(key, declared, tongues)
         result.of += 1
