@@ -99,7 +99,9 @@ def test_a_crossing_from_its_start_to_its_account(client: httpx.Client) -> None:
             "files": 0,
         }
     ]
-    assert client.get(f"/api/crossings/{number}/kinds").json()["kinds"] == [{"name": "k", "label": "k", "pages": 1}]
+    assert client.get(f"/api/crossings/{number}/kinds").json()["kinds"] == [
+        {"name": "k", "label": "k", "pages": 1, "of": "k", "makes_items": True}
+    ]
     (item,) = client.get(f"/api/crossings/{number}/items").json()["rows"]
     assert (
         item["new_path"] == "/new/a"
