@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from typing import Any
 
@@ -9,7 +10,7 @@ import pytest
 from aiohttp import web
 
 from grandferry.core.side import Side
-from grandferry.store import crossings, jobs
+from grandferry.store import crossings, jobs, secrets
 from grandferry.store.db import rows
 from grandferry.store.lists import details, waits
 from grandferry.store.survey import runs, sounded
@@ -71,6 +72,28 @@ def pages_of(count: int) -> dict[str, str]:
 
 def told(crossing: int, run: int = 2) -> dict[str, tuple[str, list[str]]]:
     return {row.key: (row.change, row.what) for row in runs.changed(Side(crossing), run, 0, 100)[1]}
+
+
+def test_a_start_that_is_knocked_at_is_held_against_its_capture_like_any_other(cross: Make, work: Run) -> None:
+    """With access given it is asked first of all, before it is known what changes at every request."""
+    asked = itertools.count(1)
+
+    async def answer(request: web.Request) -> web.Response:
+        if request.headers.get("X-Key") != "open":
+            return web.Response(status=401)
+        if request.path not in ("/", "/a", "/b"):
+            return web.Response(status=404)
+        links = "<a href=/a>a</a><a href=/b>b</a>" if request.path == "/" else ""
+        text = f"<title>{request.path}</title><p>Some words.</p>{links}<footer>Visitor {next(asked)}</footer>"
+        return web.Response(text=text, content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
+        secrets.give(crossing, secrets.Secret(f"127.0.0.1:{port}", "header", "X-Key", "open"))
+        assert work("survey", crossing)["pages"] == 3
+        assert work("survey", crossing, again=True)["changes"] == {}
 
 
 def test_what_was_closed_or_broken_and_is_so_still_is_no_change(cross: Make, work: Run) -> None:

@@ -247,7 +247,10 @@ class Survey:
         problem = verdict(got, self.start.host, kinds) if got.status in (401, 403, 407) else ""
         if problem:
             raise FerryError(problem)
-        await self._already(str(self.start), got)
+        if any(line.url == str(self.start) for line in (*self.frontier.queue, *self.frontier.files)):
+            self.had[str(self.start)] = (0, got)  # held against its capture when it is known what changes anyway
+        elif got.path is not None:
+            got.path.unlink(missing_ok=True)
 
     async def _sound(self) -> None:
         """Robots, sitemaps and the answer to a made-up address; what is found goes to the soundings. A run that is
