@@ -234,6 +234,46 @@ CHECK = "<title>One moment</title><p>Please verify that you are human."
 
 
 @pytest.mark.parametrize(
+    "wall", [(403, b"no"), (429, b"slowly"), (200, b"<title>One moment</title><p>Please verify that you are a human.")]
+)
+def test_a_ban_in_a_later_survey_changes_nothing_and_is_asked_again(
+    cross: Make, work: Run, wall: tuple[int, bytes], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("grandferry.net.manners.STEP", 0.002)
+    monkeypatch.setattr("grandferry.net.manners.BACKOFF", 0.001)
+    pages, asked, banned = 150, 0, False
+    links = "".join(f"<a href=/p{n}>{n}</a>" for n in range(pages))
+
+    async def answer(request: web.Request) -> web.Response:
+        nonlocal asked
+        asked += 1
+        if banned and asked > 20:
+            return web.Response(status=wall[0], body=wall[1], content_type="text/html")
+        text = links if request.path == "/" else f"<title>Page {request.path}</title><p>What {request.path} says"
+        return web.Response(text=text, content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "manners": {"delay": 0, "at_once": 4},
+                "survey": {"sitemaps": False},
+            }
+        )
+        assert work("survey", crossing)["pages"] == pages + 1
+        asked, banned = 0, True
+        result = work("survey", crossing, again=True)
+        assert result["left_alone"] and result["not_visited"] > 100 and result["changes"] == {}
+        assert rows("SELECT count(*) FROM address WHERE title LIKE 'Page /p%'") == [(pages,)], "nothing is lost by it"
+        asked, banned = 0, False
+        result = work("survey", crossing, again=True)
+    assert (result["run"], result["not_visited"], result["changes"]) == (2, 0, {})
+    assert asked > 100, "what was refused is asked again"
+
+
+@pytest.mark.parametrize(
     ("wall", "said"),
     [
         ((403, {}, b"no"), "refused"),

@@ -77,11 +77,15 @@ def ask_again(side: Side, number: int, walls: dict[str, str], statuses: Iterable
     for host, wall in walls.items():
         where = (
             f"crossing_id = ? AND side = ? AND host = ? AND run = ? AND state != 'waiting' AND (status IN ({marks}) OR "
-            "type = 'refused')"
+            "type = 'refused' OR change = 'no answer')"
         )
         values = (*side, host, number, *known)
-        found[host] = int(one(f"SELECT count(*) FROM address WHERE {where}", *values))
-        rows(f"UPDATE address SET state = 'waiting' WHERE {where}", *values)
+        again = rows(f"SELECT id FROM address WHERE {where}", *values)
+        found[host] = len(again)
+        many(f"DELETE FROM address_change WHERE run = {number} AND address_id = ?", again)  # it is not known yet
+        # what holds content of an earlier survey stays as that left it, and is compared when it is asked again
+        many(f"UPDATE address SET run = {number - 1}, change = '' WHERE id = ? AND change = 'no answer'", again)
+        many(f"UPDATE address SET state = 'waiting' WHERE id = ? AND run = {number}", again)
         found[host] += _take_back(side, number, host, wall, start) if wall else 0
     return {host: count for host, count in found.items() if count}
 
