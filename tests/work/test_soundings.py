@@ -114,7 +114,7 @@ def test_other_names_of_a_host_are_one_server_whose_pages_tell_the_time(cross: M
             told.append(sounded.soundings(Side(crossing))["variants"][0]["says"])
             time.sleep(0.2)
     assert told == ["the same page", "another page"]
-    assert min(b - a for a, b in itertools.pairwise(asked)) > 0.19
+    assert min(b - a for a, b in itertools.pairwise(asked)) > 0.1, "it was 0.01 where another name was another server"
 
 
 def test_starting_rules_hold_until_another_system_is_chosen(cross: Make, work: Run) -> None:

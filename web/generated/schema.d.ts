@@ -2834,13 +2834,16 @@ export interface components {
         };
         /**
          * FitnessRow
-         * @description ``verdict``: by itself, in part, by hand. ``pages`` hold it ``times`` times; the first of them are named.
+         * @description ``verdict``: by itself, in part, by hand. ``one_by_one``: somebody decides about each
+         *     of them; ``pages`` hold it ``times`` times, the first of which are named.
          */
         FitnessRow: {
             /** Examples */
             examples: components["schemas"]["PageName"][];
             /** Name */
             name: string;
+            /** One By One */
+            one_by_one: boolean;
             /** Pages */
             pages: number;
             /** Says */

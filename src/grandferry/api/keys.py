@@ -30,7 +30,7 @@ class KeyRow(BaseModel):
 @router.get("")
 def keys(side: ThatSide) -> list[KeyRow]:
     """The keys in the code of the pages, those on most pages first."""
-    carried = load_plan(side.crossing).kept_keys
+    carried = load_plan(side.crossing).carried_marks
     found = []
     for row in keys_noted(side):
         name, shown, mark = noted(row.line)

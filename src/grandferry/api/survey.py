@@ -411,11 +411,13 @@ class Preset(BaseModel):
 
 
 class FitnessRow(BaseModel):
-    """``verdict``: by itself, in part, by hand. ``pages`` hold it ``times`` times; the first of them are named."""
+    """``verdict``: by itself, in part, by hand. ``one_by_one``: somebody decides about each
+    of them; ``pages`` hold it ``times`` times, the first of which are named."""
 
     name: str
     verdict: str
     says: str
+    one_by_one: bool
     pages: int
     times: int
     examples: list[PageName]
@@ -439,6 +441,7 @@ def fitness_report(side: ThatSide) -> Fitness:
                 name=found.name,
                 verdict=found.verdict,
                 says=found.says,
+                one_by_one=found.one_by_one,
                 pages=found.pages,
                 times=found.times,
                 examples=examples,

@@ -421,14 +421,18 @@ class Plan(Strict):
         named += [rule.language for kind in self.kinds for rule in kind.rules if rule.language]
         return tuple(dict.fromkeys(named))
 
-    def type_of(self, kind: str) -> str:
-        """What the target calls items of a kind (one of ``every_kind``)."""
+    @property
+    def item_types(self) -> dict[str, str]:
+        """What the target calls items of each kind (of ``every_kind``)."""
         types = self.land.types if self.land is not None else {}
-        of = next((k.name for k in self.kinds for made in k.by_language() if made.name == kind), kind)
-        return types.get(kind) or types.get(of) or kind
+        return {
+            made.name: types.get(made.name) or types.get(kind.name) or made.name
+            for kind in self.kinds
+            for made in kind.by_language()
+        }
 
     @property
-    def kept_keys(self) -> frozenset[str]:
+    def carried_marks(self) -> frozenset[str]:
         """The marks of keys that go over as they are."""
         return frozenset(key.mark for key in self.carried_keys)
 

@@ -29,9 +29,6 @@ PRAGMAS: dict[str, object] = {
 # for a process that keeps its connection and writes much: what is written is moved into the file less often
 WRITER_PRAGMAS: dict[str, object] = {"mmap_size": 0, "wal_autocheckpoint": 8000}
 
-# of the page of an address ``a``: what is noted of keys in its code, JSON
-KEYS_OF_PAGE = "coalesce((SELECT json_extract(p.facts, '$.secrets') FROM page_facts p WHERE p.address_id = a.id), '[]')"
-
 _FULL = (errno.ENOSPC, errno.EDQUOT)
 
 R = TypeVar("R")

@@ -9,8 +9,9 @@ from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.refit.account import LossAccount
 from grandferry.core.standing import Carried
 
-from .db import KEYS_OF_PAGE, Part, many, one, rows, typed
+from .db import Part, many, one, rows, typed
 from .lift import of_fates
+from .survey.captures import KEYS_OF_PAGE
 
 
 class BodyField(NamedTuple):

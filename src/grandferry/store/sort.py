@@ -5,7 +5,10 @@ from __future__ import annotations
 import json
 from typing import NamedTuple
 
-from .db import KEYS_OF_PAGE, Part, many, one, rows, typed
+from grandferry.core.sort.rules import primary
+
+from .db import Part, many, one, rows, typed
+from .survey.captures import KEYS_OF_PAGE
 
 
 class PageToSort(NamedTuple):
@@ -105,9 +108,8 @@ def languages(crossing: int) -> dict[str, int]:
         "WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = 'page' AND a.status = 200 GROUP BY 1 ORDER BY 2 DESC",
         crossing,
     ):
-        primary = (declared or "").lower().replace("_", "-").partition("-")[0].strip()
-        if primary:
-            found[primary] = found.get(primary, 0) + number
+        if language := primary(declared or ""):
+            found[language] = found.get(language, 0) + number
     return found
 
 

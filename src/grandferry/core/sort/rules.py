@@ -25,16 +25,17 @@ def language_of(key: str, declared: str, named: Sequence[str]) -> str:
     """The language of a page (a primary subtag of BCP 47), of those that a plan names: that of the folder it lies in,
     else the one it declares, else the first."""
     for part in key.partition("?")[0].split("/")[1:3]:
-        if (folder := _primary(part)) in named and _TAG.fullmatch(part):
+        if (folder := primary(part)) in named and _TAG.fullmatch(part):
             return folder
-    return _primary(declared) or (named[0] if named else "")
+    return primary(declared) or (named[0] if named else "")
 
 
 # a language with a script or a region (BCP 47), as folders are named by it
 _TAG = re.compile(r"[a-zA-Z]{2,3}(?:[-_](?:[a-zA-Z]{4}|[a-zA-Z]{2}|[0-9]{3})){0,2}")
 
 
-def _primary(tag: str) -> str:
+def primary(tag: str) -> str:
+    """The language of a tag (BCP 47), in small letters."""
     return re.split("[-_]", tag.strip().lower(), maxsplit=1)[0]
 
 

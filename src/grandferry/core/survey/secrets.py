@@ -124,7 +124,7 @@ def secrets_in(source: bytes, marks: frozenset[str]) -> list[str]:
     return [f"{name}: {masked(value)} #{mark_of(value)}" for name, value in find_secrets(html, marks)]
 
 
-def rests_on(lines: str, kept: frozenset[str]) -> list[list[str]]:
+def marks_rested_on(lines: str, kept: frozenset[str]) -> list[list[str]]:
     """What a finding rests on besides its page's words when keys are noted of it (``lines``: JSON): which of them go
     over. Nothing where it has none."""
     noted_ = json.loads(lines)

@@ -8,6 +8,9 @@ from grandferry.core.side import Side, SideName
 
 from ..db import one, rows, typed
 
+# of the page of an address ``a``: what is noted of keys in its code, JSON
+KEYS_OF_PAGE = "coalesce((SELECT json_extract(p.facts, '$.secrets') FROM page_facts p WHERE p.address_id = a.id), '[]')"
+
 
 class Captured(NamedTuple):
     """The latest capture of an address. ``body`` is a hash in the body store, ``headers`` JSON."""

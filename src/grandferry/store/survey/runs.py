@@ -80,12 +80,12 @@ def ask_again(side: Side, number: int, walls: dict[str, str], statuses: Iterable
             "type = 'refused' OR change = 'no answer')"
         )
         values = (*side, host, number, *known)
-        again = rows(f"SELECT id FROM address WHERE {where}", *values)
+        again = [(number, id_) for (id_,) in rows(f"SELECT id FROM address WHERE {where}", *values)]
         found[host] = len(again)
-        many(f"DELETE FROM address_change WHERE run = {number} AND address_id = ?", again)  # it is not known yet
+        many("DELETE FROM address_change WHERE run = ? AND address_id = ?", again)  # it is not known yet
         # what holds content of an earlier survey stays as that left it, and is compared when it is asked again
-        many(f"UPDATE address SET run = {number - 1}, change = '' WHERE id = ? AND change = 'no answer'", again)
-        many(f"UPDATE address SET state = 'waiting' WHERE id = ? AND run = {number}", again)
+        many("UPDATE address SET run = ? - 1, change = '' WHERE id = ? AND change = 'no answer'", again)
+        many("UPDATE address SET state = 'waiting' WHERE run = ? AND id = ?", again)
         found[host] += _take_back(side, number, host, wall, start) if wall else 0
     return {host: count for host, count in found.items() if count}
 

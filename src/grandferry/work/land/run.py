@@ -176,7 +176,7 @@ class Load:
         return [item for item in lift.items(self.crossing) if item.kind in kinds and item.new_path]
 
     def items(self) -> Iterator[Parcel]:
-        kinds = {kind.name: kind for kind in self.plan.every_kind}
+        kinds, types = {kind.name: kind for kind in self.plan.every_kind}, self.plan.item_types
         stored = refit.blocks_of(self.crossing)
         by_body: dict[tuple[str, str], list[Edit]] = {}
         for edit in edits.edits(self.crossing):
@@ -196,7 +196,7 @@ class Load:
             yield Parcel(
                 "item",
                 item.key,
-                self.plan.type_of(kind.name),
+                types[kind.name],
                 _hash(attributes),
                 partial(dict, attributes),
                 title=item.title,
@@ -250,7 +250,7 @@ async def _run(context: Context) -> dict[str, Any]:
         raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
     dry = bool(context.params.get("dry"))
     places = route.file_places(crossing)
-    rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), places, plan.kept_keys)
+    rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), places, plan.carried_marks)
     trial = str(context.params.get("trial") or "")
     with context.writing():
         landing = land.open_landing(crossing, settings.base, dry)

@@ -15,7 +15,7 @@ from grandferry.core.made import LIFT, Behind, behind, made_from
 from grandferry.core.plan import KindPlan, Plan
 from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
 from grandferry.core.survey.scope import scope_of
-from grandferry.core.survey.secrets import rests_on
+from grandferry.core.survey.secrets import marks_rested_on
 from grandferry.store import bodies, edits, lift, sort
 from grandferry.store.sort import KindPage
 from grandferry.work.jobs.context import Context
@@ -73,7 +73,7 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
             continue
         rests = made_from(LIFT, kind.name, kind.fields, addresses)
         for page in sort.pages_of_kind(crossing, kind.name):
-            keys = [made_from(LIFT, on) for on in rests_on(page.keys, plan.kept_keys)]
+            keys = [made_from(LIFT, on) for on in marks_rested_on(page.keys, plan.carried_marks)]
             work.append(Work(kind, page, " ".join([rests, page.content, *keys])))
     return work
 
@@ -94,7 +94,7 @@ def run(context: Context) -> dict[str, Any]:
     """Lift what is behind; with ``all`` every page, with ``only`` one address's. The result has the coverage per kind
     and field, and the number of items."""
     crossing, plan = context.crossing, context.plan
-    scope, kept, pool = scope_of(plan.side("old")), plan.kept_keys, PagePool()
+    scope, kept, pool = scope_of(plan.side("old")), plan.carried_marks, PagePool()
     only = context.params.get("only")
     every = all_work(crossing, plan)
     late, stale = behind_work(crossing, plan)

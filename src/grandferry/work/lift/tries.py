@@ -48,7 +48,7 @@ def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tri
         title = captures.title(address)
         try:
             found = _page_found(crossing, address)
-            page, masks = page_and_masks(bodies.get(found.body), content_type(found.headers), plan.kept_keys, scope)
+            page, masks = page_and_masks(bodies.get(found.body), content_type(found.headers), plan.carried_marks, scope)
             value = lift_field(page, field, found.key, found.url, scope, masks)
             tried.append(Tried(address, found.key, title, value))
         except UnreadablePage as problem:

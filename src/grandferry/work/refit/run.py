@@ -19,7 +19,7 @@ from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.convert import refit_nodes, touches
 from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
 from grandferry.core.survey.scope import scope_of
-from grandferry.core.survey.secrets import rests_on
+from grandferry.core.survey.secrets import marks_rested_on
 from grandferry.store import bodies, lift, refit, stamps
 from grandferry.store.refit import BodyField
 from grandferry.work.jobs.context import Context
@@ -97,7 +97,7 @@ def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
     for field in refit.body_fields(crossing, only):
         here = np.frombuffer(outside.get(field.item, b""), dtype=np.int64)
         around = here[np.isin(here, shared, assume_unique=True)]
-        keys = rests_on(field.keys, plan.kept_keys)
+        keys = marks_rested_on(field.keys, plan.carried_marks)
         stamp = made_from(REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist(), *keys)
         work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist())))
     return work
@@ -176,7 +176,7 @@ def run(context: Context) -> dict[str, Any]:
                     plan.refit.steps,
                     field.others,
                     shared,
-                    plan.kept_keys,
+                    plan.carried_marks,
                 )
                 for field, _, shared in batch
             ]

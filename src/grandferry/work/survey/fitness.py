@@ -24,6 +24,7 @@ class Matter:
     verdict: str
     says: str
     counts: Callable[[Row], int]
+    one_by_one: bool = False  # a person decides about each of them
 
 
 MATTERS = (
@@ -79,6 +80,7 @@ MATTERS = (
         "Masked in all that goes over, but where a visitor reads them; change them, and give the new side its own. One "
         "that may be seen, as that of a map, can be let over as it is.",
         lambda f: len(f.get("secrets", [])),
+        one_by_one=True,
     ),
     Matter(
         "pages that only lead on (meta refresh)",
@@ -101,6 +103,7 @@ class Finding:
     name: str
     verdict: str
     says: str
+    one_by_one: bool
     pages: int = 0
     times: int = 0
     examples: list[tuple[int, str]] = field(default_factory=list)
@@ -108,7 +111,7 @@ class Finding:
 
 def fitness(side: Side) -> list[Finding]:
     """All matters found on the captured pages, those that need most work first."""
-    found = [Finding(m.name, m.verdict, m.says) for m in MATTERS]
+    found = [Finding(m.name, m.verdict, m.says, m.one_by_one) for m in MATTERS]
     for address, key, text, rendered in pages_said(side):
         facts = {**json.loads(text), "rendered": rendered}
         for matter, finding in zip(MATTERS, found, strict=True):

@@ -24,7 +24,7 @@ from grandferry.store.survey.met import Waiting
 from grandferry.work.jobs.context import Context, Stopped, access_of
 from grandferry.work.rounds.stamping import survey_stamp
 from grandferry.work.survey import closing, ownerlists
-from grandferry.work.survey.access import verdict
+from grandferry.work.survey.access import CLOSED, verdict
 from grandferry.work.survey.archive import Archive, ArchivePolite
 from grandferry.work.survey.bounds import to_change
 from grandferry.work.survey.building import Building
@@ -244,7 +244,7 @@ class Survey:
             return
         await self.polite.wait(self.start.host)
         got = await self.fetcher.get(str(self.start))
-        problem = verdict(got, self.start.host, kinds) if got.status in (401, 403, 407) else ""
+        problem = verdict(got, self.start.host, kinds) if got.status in CLOSED else ""
         if problem:
             raise FerryError(problem)
         if any(line.url == str(self.start) for line in (*self.frontier.queue, *self.frontier.files)):

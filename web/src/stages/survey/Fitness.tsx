@@ -6,8 +6,6 @@ import { useFamilies, useFitness } from "./queries";
 import { BUSY, off } from "../../shell/off";
 import { Keys } from "./Keys";
 
-const KEYS = "keys in the page's code"; // the matter that a person can decide about, one by one
-
 /** What there is to carry, by family; what is unticked is set aside with its reason. */
 function Families() {
   const plan = usePlan();
@@ -71,8 +69,8 @@ export function Fitness() {
               </span>
             </div>
             <div className="soft">{m.says}</div>
-            {m.name === KEYS && <Keys />}
-            {m.name !== KEYS && m.examples.length > 0 && (
+            {m.one_by_one && <Keys />}
+            {!m.one_by_one && m.examples.length > 0 && (
               <details open={m.pages <= 4}>
                 <summary className="soft">
                   {m.examples.length < m.pages ? `the first ${count(m.examples.length)} pages` : "the pages"}
