@@ -408,3 +408,108 @@ def test_what_changes_at_every_request_is_no_change(cross: Make, work: Run) -> N
         asked = 9000
         work("survey", crossing, again=True)
         assert told(crossing, 3) == {}
+
+
+ONE = "<title>Farm</title><p>Welcome to the farm shop"
+
+
+def later(cross: Make, work: Run, site: dict[str, Any], then: dict[str, Any], at_once: int = 4) -> tuple[int, Any]:
+    """A site surveyed, then surveyed again as another; the crossing and what the second survey comes to."""
+    served = dict(site)
+    with apps(pages_app(served)) as (port,):
+        manners = {"delay": 0, "at_once": at_once}
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": manners})
+        work("survey", crossing)
+        served.update(then)
+        return crossing, work("survey", crossing, again=True)
+
+
+def shop(count: int) -> dict[str, Any]:
+    site: dict[str, Any] = {f"/p{n}": f"<title>Page {n}</title><p>Number {n} of the shop" for n in range(count)}
+    return site | {"/": "<title>Shop</title>" + "".join(f"<a href={key}>{key}</a>" for key in site)}
+
+
+def facts_of(crossing: int) -> list[Any]:
+    return rows(
+        "SELECT a.key, a.title, a.type, a.capture, f.facts, (SELECT count(*) FROM reference r WHERE r.source_id = a.id)"
+        " FROM address a LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? ORDER BY a.key",
+        crossing,
+    )
+
+
+@pytest.mark.parametrize("at_once", [1, 4, 16])
+@pytest.mark.parametrize(("count", "from_"), [(3, 0), (12, 4), (30, 2), (90, 7), (120, 110)])
+def test_one_page_for_all_replaces_nothing_of_an_earlier_survey(
+    cross: Make, work: Run, monkeypatch: pytest.MonkeyPatch, count: int, from_: int, at_once: int
+) -> None:
+    """However small the site is, wherever the wall begins, and though pages come between: what was captured stays whole
+    (title, facts, references), nothing is told as changed, and the next run asks again."""
+    monkeypatch.setattr("grandferry.net.manners.STEP", 0.001)
+    site = shop(count)
+    wall, walled = False, False
+
+    async def answer(request: web.Request) -> web.Response:
+        nonlocal walled
+        walled = wall and (walled or request.path == f"/p{from_}")
+        text = ONE if walled and request.path != "/robots.txt" else site.get(request.path, "")
+        return web.Response(text=text, content_type="text/html", status=200 if text else 404)
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    with apps(app) as (port,):
+        manners = {"delay": 0, "at_once": at_once}
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": manners})
+        work("survey", crossing)
+        known = facts_of(crossing)
+        wall = True
+        result = work("survey", crossing, again=True)
+        assert result["left_alone"] and result["not_visited"] >= count - from_ - at_once and result["changes"] == {}
+        assert facts_of(crossing) == known
+        assert "turned us away" in runs.runs(Side(crossing))[-1].stopped
+        wall = False
+        result = work("survey", crossing)
+    assert (result["run"], result["not_visited"], result["changes"]) == (2, 0, {}) and facts_of(crossing) == known
+
+
+def test_a_wall_between_good_pages_is_held_back_as_well(cross: Make, work: Run) -> None:
+    """Every third page, and the start at last, give the one page; the others have changed."""
+    site = shop(36)
+    then: dict[str, Any] = {
+        f"/p{n}": ONE if n % 3 == 0 else f"<title>New {n}</title><p>Otherwise {n}" for n in range(36)
+    }
+    crossing, result = later(cross, work, site, then | {"/": ONE})
+    assert rows("SELECT count(*) FROM address WHERE title = 'Farm'") == [(0,)]
+    changed = rows("SELECT count(*) FROM address WHERE change = 'changed'")[0][0]
+    assert changed + result["not_visited"] == 37 and result["not_visited"] >= 13
+
+
+def test_the_sites_own_one_page_is_a_change(cross: Make, work: Run) -> None:
+    """Sixty pages that were taken down for one and the same notice, while the rest is as it was."""
+    then: dict[str, Any] = {f"/p{n}": "<title>Ended</title><p>This offer has ended" for n in range(5, 65)}
+    crossing, result = later(cross, work, shop(70), then)
+    assert result["not_visited"] == 0 and result["changes"] == {"changed": 60}
+    assert rows("SELECT count(*) FROM address WHERE title = 'Ended'") == [(60,)]
+
+
+def test_many_pages_that_are_gone_and_answer_200_are_no_ban(cross: Make, work: Run) -> None:
+    """The page that a made-up address gets is the site's own answer, in a row of fifty as well."""
+    missing = "<title>Nothing here</title><p>There is no such page in our shop, we are sorry to say"
+    pages: dict[str, Any] = shop(80)
+    gone: set[str] = set()
+
+    async def answer(request: web.Request) -> web.Response:
+        text = missing if request.path in gone else pages.get(request.path, missing)
+        return web.Response(text=text, content_type="text/html")
+
+    app = web.Application()
+    app.router.add_route("*", "/{rest:.*}", answer)
+    pages["/"] += "".join(f"<a href=/never{n}>{n}</a>" for n in range(60))
+    with apps(app) as (port,):
+        settings = {"delay": 0, "at_once": 4}
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "manners": settings})
+        result = work("survey", crossing)
+        assert "left_alone" not in result and result["pages"] == 81
+        gone |= {f"/p{n}" for n in range(10, 70)}
+        result = work("survey", crossing, again=True)
+    assert "left_alone" not in result and result["not_visited"] == 0
+    assert rows("SELECT count(*) FROM address WHERE title LIKE 'Page %'") == [(80,)]

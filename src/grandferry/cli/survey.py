@@ -127,7 +127,7 @@ def command(
         cap = f"Stopped at the cap of {most:,} pages: " if most else ""
         say(f"{cap}{result['not_visited']:,} known addresses not visited.")
     for host, count in result.get("left_alone", {}).items():
-        say(f"  {host} refused too often and was left alone: {count:,} not visited")
+        say(f"  {host} turned us away: {count:,} not visited")
     for reason, count in sorted(result["shut_out"].items()):
         say(f"  shut out: {reason}: {count:,}")
     if as_json:

@@ -129,7 +129,7 @@ _ADDRESSES, _DECISIONS = _all(Finding.ADDRESSES), _all(Finding.DECISIONS)
 _ITEMS, _OUTSIDE = _all(Finding.ITEMS), _all(Finding.OUTSIDE)
 _TABLE = (
     JobKind("sound", "Soundings", Stage.SURVEY, "survey.soundings", Trial),
-    JobKind("survey", "Survey", Stage.SURVEY, "survey.walk", SurveyTold, _ADDRESSES, pauses=True),
+    JobKind("survey", "Survey", Stage.SURVEY, "survey.run", SurveyTold, _ADDRESSES, pauses=True),
     JobKind("log", "Reading the log", Stage.SURVEY, "survey.ownerlists", LogTold, _ADDRESSES, by_hand=False),
     JobKind("copy", "Offline copy", Stage.SURVEY, "survey.offline", OfSide, _OUTSIDE),
     JobKind("sort", "Sorting", Stage.SORT, "sort.run", Again, _ADDRESSES),

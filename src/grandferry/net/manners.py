@@ -195,6 +195,19 @@ class Polite:
                 state.wall = digest if most == ALIKE else ""
                 self._say(f"{host} {what}, {number} times in a row, so it is left alone in this run.")
 
+    def unchanged(self, host: str) -> None:
+        """Heed that a host answered with what it had answered in an earlier survey."""
+        state = self._host(host)
+        state.turned = state.alike = 0
+        state.others += 1
+        state.last = ""
+
+    def walled(self, host: str, digest: str, number: int) -> None:
+        """Leave a host alone that gives the page with this hash whatever is asked, so many times."""
+        state = self._host(host)
+        state.alone, state.wall = True, digest
+        self._say(f"{host} gave the same page whatever was asked, {number} times, so it is left alone in this run.")
+
     async def get(self, url: str, host: str, headers: dict[str, str] | None = None) -> Fetched:
         """Fetch with a few more tries where that may help. 429 and 503 make every later request to the host slower."""
         state = self._host(host)

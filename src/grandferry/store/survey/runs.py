@@ -188,6 +188,19 @@ def before(address: int) -> Before | None:
     return Before(status, answered, etag, modified, body, target, title, words_hash, targets, bool(rendered))
 
 
+def another(side: Side, host: str, body: str) -> str:
+    """A page of a host that was captured with another body than this one, as near to the start as there is; "" when
+    there is none."""
+    found = rows(
+        "SELECT a.url FROM address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = ? AND "
+        "a.host = ? AND a.type = 'page' AND a.status = 200 AND c.body NOT IN ('', ?) ORDER BY a.depth, a.id LIMIT 1",
+        *side,
+        host,
+        body,
+    )
+    return str(found[0][0]) if found else ""
+
+
 class Changed(NamedTuple):
     """What a survey found changed at an address: added, changed, gone, back, no answer; and in what."""
 

@@ -115,6 +115,9 @@ class ArchivePolite:
     def walls(self) -> dict[str, str]:
         return {}
 
+    def unchanged(self, host: str) -> None:
+        return None
+
     def showed(self, host: str, refusal: str, digest: str) -> None:
         return None
 

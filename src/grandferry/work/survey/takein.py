@@ -79,7 +79,7 @@ class Taker:
     def take(self, answers: list[Answered]) -> None:
         """Take a batch of answers in: bodies first, then everything else in one transaction."""
         for one in answers:
-            if one.reading is not None and self._is_error_page(one):
+            if one.reading is not None and self.is_error_page(one):
                 one.reading.refusal = ERROR_PAGE
         self._keep_bodies(answers)
         frontier = self.frontier
@@ -160,7 +160,7 @@ class Taker:
             good = self.frontier.run > 1 and not got.error and 0 < got.status < 400
             batch.seen.append(runs.Changed(waiting.id, "added" if good else "", []))
 
-    def _is_error_page(self, one: Answered) -> bool:
+    def is_error_page(self, one: Answered) -> bool:
         near, words = self.error_page
         facts = one.reading.facts if one.reading is not None else None
         if facts is None or one.got.status != 200 or one.waiting.key == "/" or not words:
