@@ -431,7 +431,7 @@ def shop(count: int) -> dict[str, Any]:
 
 def facts_of(crossing: int) -> list[Any]:
     return rows(
-        "SELECT a.key, a.title, a.type, a.capture, f.facts, (SELECT count(*) FROM reference r WHERE r.source_id = a.id)"
+        "SELECT a.key, a.title, a.type, a.status, a.target, a.capture * (a.status = 200), f.facts, (SELECT count(*) FROM reference r WHERE r.source_id = a.id)"
         " FROM address a LEFT JOIN page_facts f ON f.address_id = a.id WHERE a.crossing_id = ? ORDER BY a.key",
         crossing,
     )
@@ -446,11 +446,14 @@ def test_one_page_for_all_replaces_nothing_of_an_earlier_survey(
     (title, facts, references), nothing is told as changed, and the next run asks again."""
     monkeypatch.setattr("grandferry.net.manners.STEP", 0.001)
     site = shop(count)
+    site["/"] += "<a href=/moved1>1</a><a href=/moved2>2</a><a href=/dead1>1</a><a href=/dead2>2</a>"
     wall, walled = False, False
 
     async def answer(request: web.Request) -> web.Response:
         nonlocal walled
         walled = wall and (walled or request.path == f"/p{from_}")
+        if not walled and request.path.startswith("/moved"):
+            return web.Response(status=301, headers={"Location": request.path.replace("moved", "p")})
         text = ONE if walled and request.path != "/robots.txt" else site.get(request.path, "")
         return web.Response(text=text, content_type="text/html", status=200 if text else 404)
 

@@ -101,7 +101,7 @@ class OnePage:
 
     async def _is_own(self, name: str, digest: str, group: list[Answered]) -> tuple[bool, bool]:
         """Whether the host still gives the page where it gave it, and whether it gives another one elsewhere."""
-        if len({one.before.body for one in group if one.before is not None}) == 1:
+        if len({(had.status, had.target, had.body) for one in group if (had := one.before) is not None}) == 1:
             return True, True  # they were one page before, and are another one now
         first = group[0].waiting
         again = await self._polite.get(first.url, name)
@@ -121,9 +121,10 @@ def _digest(one: Answered) -> str:
 
 
 def _replaces(one: Answered) -> bool:
-    """Whether a page with content would come in the place of another content, captured earlier."""
+    """Whether a page with content would come in the place of another answer (a redirect and a dead end are answers as
+    well), captured earlier."""
     before, reading = one.before, one.reading
-    if before is None or reading is None or before.status != 200 or not before.body:
+    if before is None or reading is None:
         return False
     page = reading.type == "page" and not reading.refusal and reading.rendered is None
     return page and one.got.status == 200 and len(one.got.body) <= LARGEST

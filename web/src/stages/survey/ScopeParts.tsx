@@ -31,8 +31,8 @@ export function Pace({ form, waiting }: { form: Form; waiting: number }) {
         : `${(seconds / 3600).toFixed(1)} h`;
   return (
     <p className="soft" style={{ margin: 0 }}>
-      At this pace the {many(waiting, "known address", "known addresses")} still waiting take about {says}, answers not
-      counted.
+      At this pace the {many(waiting, "known address still waiting takes", "known addresses still waiting take")} about{" "}
+      {says}, answers not counted.
     </p>
   );
 }
