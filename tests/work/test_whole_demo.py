@@ -10,16 +10,18 @@ import pytest
 
 from grandferry.core.refit.write import to_text
 from grandferry.core.side import Side
+from grandferry.core.sort.grouping import MIDDLE
 from grandferry.demo.__main__ import export
 from grandferry.demo.lists import FORGOTTEN, SHEET, SITEMAP, TABLE
 from grandferry.demo.wider import WHOLE, build
 from grandferry.ports.sources.table import look
-from grandferry.store import bodies, crossings, lift, refit
+from grandferry.store import bodies, crossings, groups, lift, refit
 from grandferry.store.db import one, rows
 from grandferry.store.route import family_counts
 from grandferry.work.refit.content import stored_body
 from grandferry.work.survey import ownerlists
 from tests.demo import Demo, running_demo
+from tests.scoring import adjusted_rand
 
 
 @pytest.fixture(scope="module")
@@ -118,3 +120,15 @@ def test_the_large_sizes_have_that_many_addresses_and_are_made_when_asked(tmp_pa
     assert site.answer(host, "/archive/999999/1.htm") is None
     export(tmp_path, build(8702, 8703, 700))
     assert len(list((tmp_path / "old.quillmere.localhost/archive").rglob("*.htm"))) == 100
+
+
+def test_pages_of_one_template_are_grouped_without_any_rule(demo: Demo) -> None:
+    demo.run("group")
+    truth = {key: page["template"] for key, page in demo.site.truth["pages"].items()}
+    found = {
+        page.key: group.number
+        for group in groups.groups(demo.crossing, MIDDLE)
+        for page in groups.group_pages(demo.crossing, MIDDLE, group.number, 0, 1000)[1]
+    }
+    assert truth.keys() <= found.keys()
+    assert adjusted_rand([truth[key] for key in truth], [found[key] for key in truth]) >= 0.97

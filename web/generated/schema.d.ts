@@ -710,6 +710,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Groups
+         * @description The groups of pages that are made alike, the largest first.
+         */
+        get: operations["groups__api_crossings__crossing__groups_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/groups/{number}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Group Pages
+         * @description The pages of a group, in order of their keys.
+         */
+        get: operations["group_pages_api_crossings__crossing__groups__number__pages_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/items": {
         parameters: {
             query?: never;
@@ -2511,6 +2551,29 @@ export interface components {
             name: string;
         };
         /**
+         * Drawing
+         * @description A part of the drawing of a make. ``times``: how many follow each other; ``own``: of the group, not of all.
+         */
+        Drawing: {
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["Drawing"][];
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+            /** @default box */
+            what: components["schemas"]["Stroke"];
+        };
+        /**
          * Edit
          * @description A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a
          *     body a block can be set, dropped, or followed by something (``after``); its value is HTML.
@@ -2887,6 +2950,66 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** GroupPageRow */
+        GroupPageRow: {
+            /** Address */
+            address: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * GroupRow
+         * @description A group of pages made alike: a page of it, a name for a kind of it, the rule that separates it (pages of the
+         *     group that it catches and misses, pages of others that it would take), its drawing, and the kinds its pages are
+         *     in.
+         */
+        GroupRow: {
+            /** Address */
+            address: number;
+            drawing: components["schemas"]["Drawing"];
+            /** Key */
+            key: string;
+            /** Kinds */
+            kinds: {
+                [key: string]: number;
+            };
+            /** Missed */
+            missed: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Pages */
+            pages: number;
+            /** Right */
+            right: number;
+            rule: components["schemas"]["SortRule"];
+            /** Sorted */
+            sorted: number;
+            /** Wrong */
+            wrong: number;
+        };
+        /**
+         * GroupsOut
+         * @description ``cut``: the one asked for; ``cuts``: how many groups there are at each; ``behind``: pages have changed since;
+         *     ``pages``: how many are captured.
+         */
+        GroupsOut: {
+            /** Behind */
+            behind: boolean;
+            /** Cut */
+            cut: number;
+            /** Cuts */
+            cuts: number[];
+            /** Groups */
+            groups: components["schemas"]["GroupRow"][];
+            /** Pages */
+            pages: number;
+        };
         /**
          * Health
          * @description Whether the worker is at its post: the seconds since a running job's last heartbeat, and how often one was
@@ -2974,7 +3097,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "copy" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            kind: "sound" | "survey" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
             /**
              * Only
              * @default 0
@@ -3013,7 +3136,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "sound" | "survey" | "log" | "copy" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            name: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
             /** Sided */
             sided: boolean;
             stage: components["schemas"]["Stage"];
@@ -3040,7 +3163,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "log" | "copy" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            kind: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
             /** Pauses */
             pauses: boolean;
             /** Result */
@@ -4408,6 +4531,12 @@ export interface components {
             words: number;
         };
         /**
+         * Stroke
+         * @description What is drawn: something that holds others, one of them below the other or beside it, or one of the rest.
+         * @enum {string}
+         */
+        Stroke: "box" | "row" | "heading" | "text" | "list" | "table" | "picture" | "form" | "media";
+        /**
          * SurveySettings
          * @description Bounds of the survey, and lists that name addresses no link leads to. ``admit``: single addresses let in whatever
          *     the other bounds say.
@@ -4837,6 +4966,15 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["grandferry__api__survey__ChangeRow"][];
+            /** Total */
+            total: number;
+        };
+        /** Window[GroupPageRow] */
+        Window_GroupPageRow_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["GroupPageRow"][];
             /** Total */
             total: number;
         };
@@ -8302,6 +8440,179 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FolderCount"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    groups__api_crossings__crossing__groups_get: {
+        parameters: {
+            query?: {
+                /** @description how coarse: 0 many groups, the last few */
+                cut?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupsOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    group_pages_api_crossings__crossing__groups__number__pages_get: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+                /** @description how coarse: 0 many groups, the last few */
+                cut?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_GroupPageRow_"];
                 };
             };
             /** @description cannot be done as asked */

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from grandferry.core.plan import SortRule
-from grandferry.store import crossings, sort
+from grandferry.core.sort.grouping import CUTS, MIDDLE
+from grandferry.core.sort.miniature import Stroke
+from grandferry.store import crossings, groups, sort
 from grandferry.work.lift.tries import try_rules
+from grandferry.work.sort.group import behind
 
-from .common import Fates, ThatCrossing
+from .common import Fates, Limit, Offset, ThatCrossing, Window
 
 router = APIRouter(prefix="/crossings/{crossing:int}", tags=["sort"])
 
@@ -88,3 +93,74 @@ def try_(wanted: RulesIn, crossing: ThatCrossing) -> RulesCount:
         now=dict(found.now or {}),
         examples=found.examples or [],
     )
+
+
+Cut = Annotated[int, Query(ge=0, lt=len(CUTS), description="how coarse: 0 many groups, the last few")]
+
+
+class Drawing(BaseModel):
+    """A part of the drawing of a make. ``times``: how many follow each other; ``own``: of the group, not of all."""
+
+    what: Stroke = Stroke.BOX
+    own: bool = False
+    times: int = 1
+    parts: list[Drawing] = []
+
+
+class GroupRow(BaseModel):
+    """A group of pages made alike: a page of it, a name for a kind of it, the rule that separates it (pages of the
+    group that it catches and misses, pages of others that it would take), its drawing, and the kinds its pages are
+    in."""
+
+    number: int
+    pages: int
+    address: int
+    key: str
+    name: str
+    rule: SortRule
+    right: int
+    missed: int
+    wrong: int
+    drawing: Drawing
+    sorted: int
+    kinds: dict[str, int]
+
+
+class GroupsOut(BaseModel):
+    """``cut``: the one asked for; ``cuts``: how many groups there are at each; ``behind``: pages have changed since;
+    ``pages``: how many are captured."""
+
+    groups: list[GroupRow]
+    cut: int
+    cuts: list[int]
+    behind: bool
+    pages: int
+
+
+class GroupPageRow(BaseModel):
+    address: int
+    key: str
+    title: str
+    kind: str
+
+
+@router.get("/groups")
+def groups_(crossing: ThatCrossing, cut: Cut = MIDDLE) -> GroupsOut:
+    """The groups of pages that are made alike, the largest first."""
+    return GroupsOut(
+        groups=[GroupRow.model_validate(group._asdict()) for group in groups.groups(crossing.id, cut)],
+        cut=cut,
+        cuts=groups.counts(crossing.id),
+        behind=behind(crossing.id),
+        pages=sort.page_count(crossing.id),
+    )
+
+
+@router.get("/groups/{number:int}/pages")
+def group_pages(
+    crossing: ThatCrossing, number: int, offset: Offset = 0, limit: Limit = 100, cut: Cut = MIDDLE
+) -> Window[GroupPageRow]:
+    """The pages of a group, in order of their keys."""
+    total, found = groups.group_pages(crossing.id, cut, number, offset, limit)
+    rows = [GroupPageRow.model_validate(page._asdict()) for page in found]
+    return Window(total=total, offset=offset, rows=rows)

@@ -132,6 +132,7 @@ _TABLE = (
     JobKind("survey", "Survey", Stage.SURVEY, "survey.run", SurveyTold, _ADDRESSES, pauses=True),
     JobKind("log", "Reading the log", Stage.SURVEY, "survey.ownerlists", LogTold, _ADDRESSES, by_hand=False),
     JobKind("copy", "Offline copy", Stage.SURVEY, "survey.offline", OfSide, _OUTSIDE),
+    JobKind("group", "Grouping", Stage.SORT, "sort.group", Nothing),
     JobKind("sort", "Sorting", Stage.SORT, "sort.run", Again, _ADDRESSES),
     JobKind("lift", "Lifting", Stage.LIFT, "lift.run", Pages, _ITEMS),
     JobKind("refit", "Refitting", Stage.REFIT, "refit.run", Pages, _ITEMS),

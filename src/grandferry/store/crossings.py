@@ -77,6 +77,19 @@ def put_rows(number: int, lines: Iterable[Sequence[Any]]) -> None:
         )
 
 
+def meant(number: int | None) -> int:
+    """The crossing that a command is for: the one it names, or the only one. Raises FerryError."""
+    if number is not None:
+        return crossing(number).id
+    there = crossings()
+    if len(there) != 1:
+        named = "; ".join(f"{one.id}: {one.name}" for one in there) or "none is there yet"
+        raise FerryError(
+            f"The workspace holds {len(there)} crossings ({named}).", "Say with --crossing which one is meant."
+        )
+    return int(there[0].id)
+
+
 def load_plan(number: int) -> Plan:
     """The crossing's plan, put together from its rows. Raises NotThere when it has none."""
     found = crossing(number)

@@ -189,12 +189,14 @@ class Capture(Record):
 
 
 class PageFacts(Record):
-    """What was read from a captured page, as JSON, and its findings."""
+    """What was read from a captured page, as JSON, and its findings; its make (traits as 32-bit numbers, the lowest
+    byte first), empty where the page was read by a program that knew none."""
 
     address = ForeignKeyField(Address, on_delete="CASCADE", primary_key=True)
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     facts = TextField()
     findings = TextField()
+    make = peewee.BlobField(default=b"")
 
     class Meta:
         table_name = "page_facts"
@@ -302,6 +304,41 @@ class Sorted(Record):
 
     class Meta:
         indexes = ((("crossing", "kind"), False),)
+
+
+class MadeGroup(Record):
+    """A group of pages made alike, at one of the cuts (``core/sort/grouping.py``): a page of it, a name for its kind,
+    the rule that separates it (JSON) with how many pages it catches rightly, misses and takes from others, and the
+    drawing of its make (JSON)."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    cut = IntegerField()
+    number = IntegerField()
+    pages = IntegerField()
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    name = TextField()
+    rule = TextField()
+    right = IntegerField()
+    missed = IntegerField()
+    wrong = IntegerField()
+    drawing = TextField()
+
+    class Meta:
+        table_name = "made_group"
+        primary_key = peewee.CompositeKey("crossing", "cut", "number")
+
+
+class PageGroup(Record):
+    """A page's group at one of the cuts."""
+
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    cut = IntegerField()
+    number = IntegerField()
+
+    class Meta:
+        table_name = "page_group"
+        primary_key = peewee.CompositeKey("crossing", "cut", "number", "address")
 
 
 class Item(Record):

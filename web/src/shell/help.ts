@@ -14,7 +14,7 @@ export const HELP: Record<string, { title: string; text: string }> = {
   },
   sort: {
     title: "Sort · content types",
-    text: "Make a kind for every sort of page and give it rules; the count beside a rule is live. The first kind whose rule holds has the page. Then sort all. What no rule catches stands under Unsorted, what two would take under Fitting twice; all pages with their kinds under Pages.",
+    text: "Pages that are made alike stand together under By make, each group drawn from its structure, with the simplest rule that tells it apart: N makes a kind of it, [ and ] give fewer and more groups. Under Kinds their rules are written by hand; the count beside a rule is live. The first kind whose rule holds has the page. Then sort all. What no rule catches stands under Unsorted, what two would take under Fitting twice; all pages with their kinds under Pages.",
   },
   lift: {
     title: "Lift · extraction",

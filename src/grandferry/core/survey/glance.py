@@ -13,6 +13,7 @@ from selectolax.lexbor import LexborNode
 
 from ..page import INLINE, INVISIBLE, open_page
 from ..references import Attributes
+from ..sort.make import make_of
 from . import secrets
 from .bare import MOST_WORDS, is_bare
 from .facts import Facts
@@ -46,6 +47,8 @@ class Glance:
     seen: str = ""
     code: int = 0  # scripts that stand in the page itself
     plays: int = 0  # frames, films and sounds that a visitor is shown
+    declared: str = ""  # the type that it declares as Open Graph has it
+    make: bytes = b""  # its traits (sort/make.py)
 
 
 def glance(html: str | bytes) -> Glance:
@@ -93,6 +96,7 @@ def glance(html: str | bytes) -> Glance:
                 if node.mem_id != body.mem_id:
                     node.decompose()
         found.seen = body.text(separator=PIECE)
+        found.make = make_of(body, [*facts.structured, *([found.declared] if found.declared else [])]).tobytes()
     facts.words, facts.words_hash, facts.near = words_of(found.seen)
     if body is not None and (facts.scripts or found.code) and not found.plays and facts.words < MOST_WORDS:
         facts.bare = is_bare(body)
@@ -168,6 +172,8 @@ def _note(found: Glance, node: LexborNode, tag: str, attrs: Attributes) -> None:
             facts.description = content
         elif name == "generator":
             facts.generator = content
+        elif name == "og:type":
+            found.declared = content
         elif name == "robots":
             facts.robots = content
         elif (attrs.get("http-equiv") or "").lower() == "refresh" and ";" in content:

@@ -172,11 +172,37 @@ CREATE TABLE ledger (
   PRIMARY KEY (crossing_id, target, type, key),
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
+CREATE TABLE made_group (
+  crossing_id INTEGER NOT NULL,
+  cut INTEGER NOT NULL,
+  number INTEGER NOT NULL,
+  pages INTEGER NOT NULL,
+  address_id INTEGER NOT NULL,
+  name TEXT NOT NULL,
+  rule TEXT NOT NULL,
+  "right" INTEGER NOT NULL,
+  missed INTEGER NOT NULL,
+  wrong INTEGER NOT NULL,
+  drawing TEXT NOT NULL,
+  PRIMARY KEY (crossing_id, cut, number),
+  FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE,
+  FOREIGN KEY (address_id) REFERENCES address (id) ON DELETE CASCADE
+);
 CREATE TABLE page_facts (
   address_id INTEGER NOT NULL PRIMARY KEY,
   crossing_id INTEGER NOT NULL,
   facts TEXT NOT NULL,
   findings TEXT NOT NULL,
+  make BLOB NOT NULL DEFAULT x'',
+  FOREIGN KEY (address_id) REFERENCES address (id) ON DELETE CASCADE,
+  FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
+);
+CREATE TABLE page_group (
+  address_id INTEGER NOT NULL,
+  crossing_id INTEGER NOT NULL,
+  cut INTEGER NOT NULL,
+  number INTEGER NOT NULL,
+  PRIMARY KEY (crossing_id, cut, number, address_id),
   FOREIGN KEY (address_id) REFERENCES address (id) ON DELETE CASCADE,
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
@@ -471,3 +497,5 @@ CREATE TRIGGER tally_in AFTER INSERT ON address WHEN NEW.counted BEGIN INSERT IN
 CREATE TRIGGER tally_out AFTER DELETE ON address WHEN OLD.counted BEGIN UPDATE tally SET count = count - 1 WHERE crossing = OLD.crossing_id AND folder = OLD.folder AND fate = OLD.fate AND proven = OLD.proven; END;
 CREATE TRIGGER tally_off AFTER UPDATE OF counted, fate, proven ON address WHEN OLD.counted BEGIN UPDATE tally SET count = count - 1 WHERE crossing = OLD.crossing_id AND folder = OLD.folder AND fate = OLD.fate AND proven = OLD.proven; END;
 CREATE TRIGGER tally_on AFTER UPDATE OF counted, fate, proven ON address WHEN NEW.counted BEGIN INSERT INTO tally VALUES (NEW.crossing_id, NEW.folder, NEW.fate, NEW.proven, 1) ON CONFLICT DO UPDATE SET count = count + 1; END;
+CREATE INDEX made_group_address_id ON made_group (address_id);
+CREATE INDEX page_group_address_id ON page_group (address_id);

@@ -39,7 +39,7 @@ class Outcome:
     words: int = 0
     bytes: int = 0
     capture: NewCapture | None = None
-    facts: tuple[str, str] | None = None
+    facts: tuple[str, str, bytes] | None = None  # as JSON, what is odd, the make
     keep: bool = False  # the capture of an earlier survey stays the latest (no answer this time, or it is gone)
 
 
@@ -121,7 +121,10 @@ def record_many(side: Side, run: int, host: str, outcomes: list[Outcome], first_
         "UPDATE address SET status = CASE WHEN ? > 0 THEN ? ELSE status END, reason = ?, run = ? WHERE id = ?",
         kept,
     )
-    many("INSERT OR REPLACE INTO page_facts (address_id, crossing_id, facts, findings) VALUES (?, ?, ?, ?)", facts)
+    many(
+        "INSERT OR REPLACE INTO page_facts (address_id, crossing_id, facts, findings, make) VALUES (?, ?, ?, ?, ?)",
+        facts,
+    )
     return number
 
 

@@ -52,7 +52,7 @@ class Reading:
     encoding: str = ""
     doubtful: str = ""
     facts: Facts | None = None
-    said: tuple[str, str] = ("", "")  # the facts, and what is odd about them, as JSON
+    said: tuple[str, str, bytes] = ("", "", b"")  # the facts, and what is odd about them, as JSON; the make
     refs: list[Ref] = field(default_factory=list)
     fault: str = ""
     refusal: str = ""  # why the page is no content
@@ -88,6 +88,7 @@ def read_answer(
     reading.digest = hashed or digest(body)
     reading.packed, reading.data = pack(body, mime)
     links: list[Link] = []
+    made = b""
     base = url
     if reading.type == "page":
         decoded = decode(body, content_type)
@@ -106,7 +107,7 @@ def read_answer(
         if found.base:
             joined = scope.normal(found.base, url)
             base = str(joined) if joined else url
-        links = found.links
+        links, made = found.links, found.make
         if earlier is not None:
             reading.steady = _steady(decode(earlier.body, content_type).text, decoded.source(body), earlier.spots)
     elif mime == "text/css":
@@ -116,7 +117,7 @@ def read_answer(
         findings = reading.facts.findings()
         if reading.doubtful:
             findings.append(f"encoding doubtful: {reading.doubtful}")
-        reading.said = (as_json(reading.facts.as_json()), as_json(findings))
+        reading.said = (as_json(reading.facts.as_json()), as_json(findings), made)
     return reading
 
 

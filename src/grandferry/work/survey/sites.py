@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from grandferry.core.errors import FerryError, PlanError
+from grandferry.core.errors import PlanError
 from grandferry.core.plan import Manners, Plan, SurveySettings
 from grandferry.core.plancheck import check_plan
 from grandferry.core.side import Side
@@ -93,14 +93,7 @@ def set_new_site(
 ) -> Side:
     """Make ``start`` that of the new site of a crossing (of the only one, where none is named); what is not None among
     the settings is set with it. Raises FerryError, PlanError."""
-    there = crossings.crossings()
-    if crossing is None:
-        if len(there) != 1:
-            named = "; ".join(f"{one.id}: {one.name}" for one in there) or "none is there yet"
-            raise FerryError(
-                f"The workspace holds {len(there)} crossings ({named}).", "Say with --crossing which one is meant."
-            )
-        crossing = there[0].id
+    crossing = crossings.meant(crossing)
     data = _decided(crossing)
     new = data["new"] = data["new"] or {"manners": {}, "survey": {}}
     _set_site(data, new, start, permission, aliases)

@@ -1,4 +1,4 @@
-/** Sort: kinds with their rules and live counts; what no rule catches, and what two would take. */
+/** Sort: pages made alike, kinds with their rules and live counts; what no rule catches, and what two would take. */
 import { Button } from "@mui/material";
 import { useState } from "react";
 import { Go } from "../../shell/Go";
@@ -10,9 +10,11 @@ import { Empty } from "../../shores/Told";
 import { AddressList } from "../survey/AddressList";
 import { DOUBLE_COLUMNS, SORT_COLUMNS } from "../survey/columns";
 import { Detail } from "../survey/Detail";
-import { EMPTY, ofKind, pagesOf, says, type Kind } from "./kind";
+import { EMPTY, ofKind, pagesOf, type Kind } from "./kind";
 import { KindEditor } from "./KindEditor";
-import { useKinds } from "./queries";
+import { KindList } from "./KindList";
+import { Makes, useCut } from "./Makes";
+import { useGroups, useKinds } from "./queries";
 import { RUNS, off } from "../../shell/off";
 import { leaving } from "../../shell/unsaved";
 
@@ -42,21 +44,22 @@ export default function Sort() {
   const plan = usePlan();
   const start = useStart();
   const live = useLive(["sort"]);
-  const tab = link.get("tab") || "kinds";
+  const tab = link.get("tab") || (link.get("kind") ? "kinds" : "makes");
   const counts = useKinds();
+  const groups = useGroups(useCut()[0]);
   const kinds = plan.data?.plan.kinds ?? [];
   const [fresh, setFresh] = useState(false);
   const chosen = fresh ? "" : link.get("kind") || (kinds[0]?.name ?? "");
   const index = kinds.findIndex((k) => k.name === chosen);
   const c = counts.data;
   const run = () => !live && kinds.length > 0 && start.mutate({ kind: "sort", all: true });
-  const begin = () => leaving(() => (link.set({ tab: null, kind: null }), setFresh(true)));
+  const begin = () => leaving(() => (link.set({ tab: "kinds", kind: null }), setFresh(true)));
   const step = (by: number) => {
     const next = kinds[Math.max(0, Math.min(kinds.length - 1, index + by))];
     if (next && tab === "kinds") link.set({ kind: next.name });
   };
   useKeys([
-    { key: "n", says: "new kind", run: begin },
+    ...(tab === "makes" ? [] : [{ key: "n", says: "new kind", run: begin }]),
     { key: "r", says: "sort all pages", run },
     ...(tab === "kinds"
       ? [
@@ -74,6 +77,7 @@ export default function Sort() {
         trade="content types"
         at={tab}
         tabs={[
+          ["makes", `By make ${count(groups.data?.groups.length)}`],
           ["kinds", `Kinds ${count(kinds.length)}`],
           ["pages", `Pages ${count(c?.pages)}`],
           ["unsorted", `Unsorted ${count((c?.pages ?? 0) - (c?.sorted ?? 0))}`],
@@ -94,6 +98,22 @@ export default function Sort() {
           Sort all {count(c?.pages)}
         </Button>
       </StageHead>
+      {tab === "makes" && (
+        <div className="shores">
+          <Makes />
+          <section className="shore new" style={{ flex: "0 0 300px" }} aria-label="Kinds">
+            <h2>
+              Kinds on the new shore <small>{count(kinds.length)}</small>
+            </h2>
+            <div className="scroll pad">
+              <KindList chosen="" onChoose={(name) => link.set({ tab: "kinds", kind: name })} />
+              {plan.data && !kinds.length && (
+                <p className="soft">None yet. Choose a group at the left and press N: it becomes a kind.</p>
+              )}
+            </div>
+          </section>
+        </div>
+      )}
       {tab === "kinds" && (
         <div className="shores">
           <section className="shore new" style={{ flex: "0 0 420px" }} aria-label="Kinds">
@@ -101,35 +121,14 @@ export default function Sort() {
               Kinds on the new shore <small>the first whose rule holds has the page</small>
             </h2>
             <div className="scroll pad">
-              {kinds.map((kind) => (
-                <button
-                  key={kind.name}
-                  className={`card${kind.name === chosen ? " on" : ""}`}
-                  onClick={() => leaving(() => (setFresh(false), link.set({ kind: kind.name })))}
-                  aria-pressed={kind.name === chosen}
-                >
-                  <span className="top">
-                    <b>{kind.label || kind.name}</b>
-                    {kind.items === "none" && <span className="soft">no items</span>}
-                    <em>{c && count(ofKind(c.kinds, kind.name).reduce((sum, k) => sum + k.pages, 0))}</em>
-                  </span>
-                  <div className="soft">{kind.rules.map(says).join(" or ")}</div>
-                  {!!kind.languages?.length && (
-                    <div className="soft">
-                      once per language:{" "}
-                      {c &&
-                        ofKind(c.kinds, kind.name)
-                          .map((k) => `${k.name} ${count(k.pages)}`)
-                          .join(" · ")}
-                    </div>
-                  )}
-                  {kind.address && <div className="loc">→ {kind.address}</div>}
-                </button>
-              ))}
+              <KindList
+                chosen={chosen}
+                onChoose={(name) => leaving(() => (setFresh(false), link.set({ kind: name })))}
+              />
               {plan.data && !kinds.length && !fresh && (
-                <Empty title="There is no kind yet." action="Make the first kind" onAction={() => setFresh(true)}>
-                  A kind is a sort of page that becomes a sort of item: news, products, plain pages. Give it a rule; the
-                  count is live.
+                <Empty title="There is no kind yet." action="See what there is" to="sort?tab=makes">
+                  A kind is a sort of page that becomes a sort of item: news, products, plain pages. Make one of a group
+                  of pages that are made alike, or write its rule yourself.
                 </Empty>
               )}
             </div>

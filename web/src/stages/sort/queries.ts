@@ -36,3 +36,30 @@ export function useTriedRules(rules: Schemas["SortRule"][]) {
       ),
   });
 }
+
+export type Group = Schemas["GroupRow"];
+
+/** Pages grouped by how they are made; ``cut``: how coarse, 0 for many groups. */
+export function useGroups(cut: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["groups", crossing, cut],
+    placeholderData: (had) => had,
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/groups", { params: { path: { crossing }, query: { cut } } })),
+  });
+}
+
+/** The first pages of a group. */
+export function useGroupPages(cut: number, number: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["group-pages", crossing, cut, number],
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/groups/{number}/pages", {
+          params: { path: { crossing, number }, query: { cut, limit: 100 } },
+        }),
+      ),
+  });
+}

@@ -1,0 +1,158 @@
+"""The make of a page: the structure that its template gave it, as a set of hashed traits without any word of its text.
+
+A trait is a place (the path of tags from ``<body>`` down), a class or an id at an element, a mark of the page as a
+whole (classes of ``<html>`` and ``<body>``), a declared type, or the run of tags that an element holds. What stands in
+running text (paragraphs and what lies between them) is a trait of its own sort, since a writer put it there, not a
+template. Traits are 32-bit hashes (CRC-32, chained along the path), their lowest three bits say which sort they are.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+from enum import IntEnum
+from zlib import crc32
+
+import numpy as np
+from numpy.typing import NDArray
+from selectolax.lexbor import LexborNode
+
+from ..page import INLINE
+
+DEEPEST = 40  # levels; a make says nothing of what lies deeper
+ALIKE = 6  # children of one form in a row that are looked into; those after them add nothing
+MOST = 4000  # traits of a page
+# what a writer sets between paragraphs
+WRITTEN = INLINE | frozenset(
+    "p h2 h3 h4 h5 h6 ul ol li blockquote pre figure figcaption hr br img table tbody thead tr td th dl dt dd".split()
+)
+LONGEST_RUN = 12  # tags
+_PLAIN = re.compile(r"[A-Za-z_][A-Za-z_-]*")
+_COUNTERS = re.compile(r"\d+")
+
+
+class Trait(IntEnum):
+    """The sort of a trait."""
+
+    PLACE = 0
+    CLASS = 1
+    ID = 2
+    MARK = 3
+    TYPE = 4
+    RUN = 5
+    TEXT = 6
+
+
+def trait(sort: Trait, word: str, within: int = 0) -> int:
+    """The hash of a trait."""
+    return crc32(word.encode("utf-8", "replace"), within) & ~7 | sort
+
+
+def class_trait(tag: str, name: str) -> int:
+    """The trait that says: an element of this tag with this class."""
+    return trait(Trait.CLASS, f"{tag}.{_COUNTERS.sub('#', name)}")
+
+
+def id_trait(tag: str, name: str) -> int:
+    """The trait that says: an element of this tag with this id."""
+    return trait(Trait.ID, f"{tag}#{_COUNTERS.sub('#', name)}")
+
+
+def mark_trait(tag: str, name: str) -> int:
+    """The trait that says: ``<html>`` or ``<body>`` has this class (``.name``) or id (``#name``)."""
+    return trait(Trait.MARK, f"{tag}{_COUNTERS.sub('0', name)}")
+
+
+def make_of(body: LexborNode, types: Iterable[str] = ()) -> NDArray[np.uint32]:
+    """The traits of a page, sorted, each once. ``types``: the types that the page declares (JSON-LD, Open Graph)."""
+    found: set[int] = {trait(Trait.TYPE, name) for name in types}
+    for tag, name in _marks(body):
+        found.add(mark_trait(tag, name))
+    _look(body, 0, False, 0, found)
+    made = np.fromiter(found, dtype=np.uint32, count=len(found))
+    made.sort()
+    return made[:MOST]
+
+
+def _marks(body: LexborNode) -> Iterator[tuple[str, str]]:
+    for node in (body, body.parent):
+        if node is not None and node.tag in ("body", "html"):
+            attrs = node.attributes
+            for name in (attrs.get("class") or "").split():
+                yield node.tag, f".{name}"
+            if ident := attrs.get("id"):
+                yield node.tag, f"#{ident}"
+
+
+def step(tag: str, place: int) -> int:
+    """The place of an element below the place of its parent (0: ``<body>``)."""
+    return crc32(tag.encode(), place)
+
+
+def place_traits(place: int) -> tuple[int, int]:
+    """The traits that say: there is an element at this place, a template's or one in running text."""
+    return place & ~7 | Trait.PLACE, place & ~7 | Trait.TEXT
+
+
+def flows(tags: Iterable[str]) -> bool:
+    """Whether an element with such children holds running text."""
+    return "p" in tags
+
+
+def _look(node: LexborNode, place: int, in_text: bool, depth: int, found: set[int]) -> None:
+    kids = [(kid, kid.tag or "") for kid in node.iter()]
+    flowing = in_text or flows([tag for _, tag in kids])
+    run: list[str] = []
+    last, alike = "", 0
+    for kid, tag in kids:
+        attrs = kid.attributes
+        name = (attrs.get("class") or "") if attrs else ""
+        form = f"{tag}.{name}"
+        if form == last:
+            alike += 1
+            if alike >= ALIKE:
+                continue
+        else:
+            last, alike = form, 0
+            if not run or run[-1] != tag:
+                run.append(tag)
+        here = crc32(tag.encode(), place)
+        text = flowing and tag in WRITTEN
+        found.add(here & ~7 | (Trait.TEXT if text else Trait.PLACE))
+        if attrs:
+            for part in name.split():
+                found.add(class_trait(tag, part))
+            if ident := attrs.get("id"):
+                found.add(id_trait(tag, ident))
+        if depth < DEEPEST:
+            _look(kid, here, text, depth + 1, found)
+    if run and not flowing and len(run) <= LONGEST_RUN:
+        found.add(trait(Trait.RUN, " ".join(run), place))
+
+
+def selectors(body: LexborNode) -> dict[int, str]:
+    """CSS selectors that find what traits of a page say, by trait. Names with a counter in them, which stand for many,
+    and names that a selector would have to escape have none."""
+    found: dict[int, str] = {}
+    for tag, name in _marks(body):
+        if _PLAIN.fullmatch(name[1:]):
+            found.setdefault(mark_trait(tag, name), f"{tag}{name}")
+    _name(body, 0, "body", 0, found)
+    return found
+
+
+def _name(node: LexborNode, place: int, path: str, depth: int, found: dict[int, str]) -> None:
+    for kid in node.iter():
+        tag = kid.tag or ""
+        here = step(tag, place)
+        below = f"{path} > {tag}"
+        for made in place_traits(here):
+            found.setdefault(made, below)
+        attrs = kid.attributes
+        for name in (attrs.get("class") or "").split():
+            if _PLAIN.fullmatch(name):
+                found.setdefault(class_trait(tag, name), f"{tag}.{name}")
+        if (ident := attrs.get("id")) and _PLAIN.fullmatch(ident):
+            found.setdefault(id_trait(tag, ident), f"{tag}#{ident}")
+        if depth < DEEPEST:
+            _name(kid, here, below, depth + 1, found)
