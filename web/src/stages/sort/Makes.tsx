@@ -48,7 +48,14 @@ export function Makes() {
     link.set({ group: String(next.number) }, true);
     setNaming(false);
   };
-  const coarser = (by: number) => setCut(Math.max(0, Math.min(cuts.length - 1, cut + by)));
+  const at = useRef(cut); // a second press may come before the first is drawn
+  useEffect(() => {
+    at.current = cut;
+  }, [cut]);
+  const coarser = (by: number) => {
+    at.current = Math.max(0, Math.min(cuts.length - 1, at.current + by));
+    setCut(at.current);
+  };
   useKeys([
     { key: "j", says: "next group", run: () => step(1) },
     { key: "k", says: "previous group", run: () => step(-1) },

@@ -1,0 +1,65 @@
+"""Groups of pages that are made alike, on screen: seen before anything is written, made kinds of by keys alone."""
+
+from __future__ import annotations
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.core.test_grouping import boat, report
+from tests.servers import apps, pages_app
+
+from .chrome import Browser
+from .conftest import Application
+
+KIND = (
+    "[...document.querySelectorAll('[aria-label=Kinds] .card .top')].map(e => e.innerText.replace(/\\s+/g, ' ').trim())"
+)
+
+
+@pytest.fixture
+def fleet(crossed: Application) -> int:
+    """A crossing of a site with reports and boats, surveyed and nothing else."""
+    site: dict[str, object] = {f"/r{n}": report(n) for n in range(14)} | {f"/b{n}": boat(n) for n in range(9)}
+    site["/"] = "<main>" + "".join(f"<a href={key}>{key}</a>" for key in site) + "</main>"
+    with apps(pages_app(site)) as (port,):  # type: ignore[arg-type]
+        made = crossed.api("POST", "/crossings", json={"name": f"Fleet {port}", "start": f"http://127.0.0.1:{port}/"})[
+            "id"
+        ]
+        crossed.run(made, "survey")
+    return int(made)
+
+
+def test_a_newcomer_sees_groups_and_makes_kinds_of_them_by_keys(
+    crossed: Application, page: Browser, fleet: int
+) -> None:
+    page.go(f"{crossed.base}/c/{fleet}/sort")
+    page.until("document.querySelectorAll('.card.make').length === 3")
+    page.sees("14 pages like /r")
+    page.sees("14 right · 0 missed · 0 of others")
+    assert page.js("return document.querySelectorAll('.card.make .miniature .own').length") > 3
+    page.keys("n")
+    page.until("document.activeElement?.tagName === 'INPUT'")
+    page.keys("Report", Keys.ENTER)
+    page.until(f"{KIND}.join() === 'Report 14'")
+    page.sees("→ report")
+    page.keys("j", "n")
+    page.until("document.activeElement?.tagName === 'INPUT'")
+    page.keys("Report", Keys.ENTER)
+    page.sees("There is a kind “report” already.")
+    page.keys(Keys.CONTROL + "a" + Keys.NULL, "Boat", Keys.ENTER)
+    page.until(f"{KIND}.join() === 'Report 14,Boat 9'")
+    crossed.api("POST", f"/crossings/{fleet}/undo")
+    assert [kind["name"] for kind in crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"]] == ["report"]
+
+
+def test_how_coarse_is_kept_in_the_page_and_shown_at_once(crossed: Application, page: Browser, fleet: int) -> None:
+    page.go(f"{crossed.base}/c/{fleet}/sort?cut=4")
+    page.until("document.querySelectorAll('.card.make').length > 0")
+    counts = crossed.api("GET", f"/crossings/{fleet}/groups?cut=0")["cuts"]
+    assert counts == sorted(counts, reverse=True) and len(counts) == 5
+    page.until("document.querySelectorAll('.card.make').length === arguments[0]", counts[4])
+    page.keys("]", "]")
+    page.until("new URLSearchParams(location.search).get('cut') === '2'")
+    page.until("document.querySelectorAll('.card.make').length === arguments[0]", counts[2])
+    page.keys("j")
+    page.until("document.querySelectorAll('.grouppages li').length === 9")
