@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from enum import IntEnum
+from functools import lru_cache
 from zlib import crc32
 
 import numpy as np
@@ -20,7 +21,7 @@ from selectolax.lexbor import LexborNode
 from ..page import INLINE
 
 DEEPEST = 40  # levels; a make says nothing of what lies deeper
-ALIKE = 6  # children of one form in a row that are looked into; those after them add nothing
+ALIKE = 4  # children of one tag in a row that are looked into; those after them add nothing
 MOST = 4000  # traits of a page
 # what a writer sets between paragraphs
 WRITTEN = INLINE | frozenset(
@@ -28,6 +29,10 @@ WRITTEN = INLINE | frozenset(
 )
 LONGEST_RUN = 12  # tags
 _PLAIN = re.compile(r"[A-Za-z_][A-Za-z_-]*")
+# in which nothing more is looked for: they hold nothing, or a writer's own
+_CLOSED = INLINE - {"a"} | frozenset("area base br col embed hr img input link meta source track wbr".split())
+_OPEN_TEXT = frozenset("table thead tbody tfoot tr td th ul ol dl".split())  # … in running text what is looked into
+_NAMED = ":is([class],[id]):not(pre *)"
 _COUNTERS = re.compile(r"\d+")
 
 
@@ -41,6 +46,9 @@ class Trait(IntEnum):
     TYPE = 4
     RUN = 5
     TEXT = 6
+
+
+_TEXT, _RUN = int(Trait.TEXT), int(Trait.RUN)  # plain numbers, which are added up in a third of the time
 
 
 def trait(sort: Trait, word: str, within: int = 0) -> int:
@@ -68,7 +76,11 @@ def make_of(body: LexborNode, types: Iterable[str] = ()) -> NDArray[np.uint32]:
     found: set[int] = {trait(Trait.TYPE, name) for name in types}
     for tag, name in _marks(body):
         found.add(mark_trait(tag, name))
-    _look(body, 0, False, 0, found)
+    for node in body.css(_NAMED):
+        attrs = node.attributes
+        found.update(_names(node.tag or "", attrs.get("class") or "", attrs.get("id") or ""))
+    flowing = {text.parent.mem_id for text in body.css("p") if text.parent is not None}
+    _look(body, 0, body.mem_id in flowing, 0, flowing, found)
     made = np.fromiter(found, dtype=np.uint32, count=len(found))
     made.sort()
     return made[:MOST]
@@ -94,40 +106,43 @@ def place_traits(place: int) -> tuple[int, int]:
     return place & ~7 | Trait.PLACE, place & ~7 | Trait.TEXT
 
 
-def flows(tags: Iterable[str]) -> bool:
-    """Whether an element with such children holds running text."""
-    return "p" in tags
+@lru_cache(maxsize=16384)
+def _names(tag: str, classes: str, ident: str) -> tuple[int, ...]:
+    """The traits of an element's names."""
+    return (*(class_trait(tag, name) for name in classes.split()), *([id_trait(tag, ident)] if ident else []))
 
 
-def _look(node: LexborNode, place: int, in_text: bool, depth: int, found: set[int]) -> None:
-    kids = [(kid, kid.tag or "") for kid in node.iter()]
-    flowing = in_text or flows([tag for _, tag in kids])
-    run: list[str] = []
+_encoded = lru_cache(maxsize=4096)(str.encode)
+
+
+def _look(node: LexborNode, place: int, in_text: bool, depth: int, flowing: set[int], found: set[int]) -> None:
+    """Note the places below an element. ``in_text``: it holds running text, as do those in ``flowing``. Asked of every
+    element of a site: nothing is done here twice."""
     last, alike = "", 0
-    for kid, tag in kids:
-        attrs = kid.attributes
-        name = (attrs.get("class") or "") if attrs else ""
-        form = f"{tag}.{name}"
-        if form == last:
+    run: list[str] = []
+    for kid in node.iter():
+        tag = kid.tag or ""
+        if tag == last:
             alike += 1
             if alike >= ALIKE:
                 continue
         else:
-            last, alike = form, 0
-            if not run or run[-1] != tag:
-                run.append(tag)
-        here = crc32(tag.encode(), place)
-        text = flowing and tag in WRITTEN
-        found.add(here & ~7 | (Trait.TEXT if text else Trait.PLACE))
-        if attrs:
-            for part in name.split():
-                found.add(class_trait(tag, part))
-            if ident := attrs.get("id"):
-                found.add(id_trait(tag, ident))
-        if depth < DEEPEST:
-            _look(kid, here, text, depth + 1, found)
-    if run and not flowing and len(run) <= LONGEST_RUN:
-        found.add(trait(Trait.RUN, " ".join(run), place))
+            last, alike = tag, 0
+            run.append(tag)
+        here = crc32(_encoded(tag), place)
+        if in_text and tag in WRITTEN:
+            here_in_text = here & ~7 | _TEXT
+            if here_in_text in found:
+                continue
+            found.add(here_in_text)
+            if tag in _OPEN_TEXT and depth < DEEPEST:
+                _look(kid, here, True, depth + 1, flowing, found)
+        else:
+            found.add(here & ~7)  # Trait.PLACE
+            if tag not in _CLOSED and depth < DEEPEST:
+                _look(kid, here, kid.mem_id in flowing, depth + 1, flowing, found)
+    if run and not in_text and len(run) <= LONGEST_RUN:
+        found.add(crc32(_encoded(" ".join(run)), place) & ~7 | _RUN)
 
 
 def selectors(body: LexborNode) -> dict[int, str]:
