@@ -63,3 +63,21 @@ def test_how_coarse_is_kept_in_the_page_and_shown_at_once(crossed: Application, 
     page.until("document.querySelectorAll('.card.make').length === arguments[0]", counts[2])
     page.keys("j")
     page.until("document.querySelectorAll('.grouppages li').length === 9")
+
+
+def test_why_a_page_is_in_no_kind(crossed: Application, page: Browser, fleet: int) -> None:
+    known = crossed.api("GET", f"/crossings/{fleet}/plan")
+    known["plan"]["kinds"] = [
+        {"name": "boat", "rules": [{"below": "/", "element": "img.lead"}]},
+        {"name": "barge", "rules": [{"address": "/b[0-9]"}]},
+    ]
+    crossed.api("PUT", f"/crossings/{fleet}/plan", json={"plan": known["plan"], "revision": known["revision"]})
+    numbers = {row["key"]: row["id"] for row in crossed.api("GET", f"/crossings/{fleet}/addresses?limit=500")["rows"]}
+    page.go(f"{crossed.base}/c/{fleet}/survey?open={numbers['/r3']}")
+    page.click("Kind", within="[aria-label=Address]")
+    page.sees("In no kind: of every rule something does not hold.")
+    assert page.all_text(".why .holds") == ["below / holds"]
+    assert page.all_text(".why .fails") == ["has img.lead does not hold", "address /b[0-9] does not hold"]
+    page.go(f"{crossed.base}/c/{fleet}/survey?open={numbers['/b3']}&part=kinds")
+    page.sees("In the kind boat, the first whose rule holds.")
+    page.sees("would also fit")

@@ -13,7 +13,7 @@ from grandferry.core.lift.treatments import TreatmentFailed, treat
 from grandferry.core.lift.value import value_hash
 from grandferry.core.page import parse
 from grandferry.core.plan import FieldPlan, KindPlan
-from grandferry.core.sort.rules import sort_page
+from grandferry.core.sort.rules import explain, sort_page
 
 SCOPE = Scope(frozenset(["a.test"]))
 PAGE = """<html><head><title>T | Site</title><meta name=author content="Ann"><meta property="og:title" content="OG"></head><body class=event>
@@ -150,3 +150,50 @@ def test_first_fit_wins_and_the_others_are_shown() -> None:
 def test_bad_fields_are_refused_with_a_reason(data: dict[str, Any], reason: str) -> None:
     with pytest.raises(ValidationError, match=reason):
         field(**data)
+
+
+@pytest.mark.parametrize(
+    ("selector", "caught"),
+    [
+        ("body.event", ["event", "event wide"]),
+        ("body.event-list", ["event-list"]),
+        ("body[data-kind=event]", []),
+        ("meta[property='og:type'][content=event]", ["event-list"]),
+    ],
+)
+def test_pages_by_the_value_of_an_elements_property(selector: str, caught: list[str]) -> None:
+    """``event`` is not ``event-list``, whatever it begins with."""
+    kinds = [KindPlan.model_validate({"name": "event", "rules": [{"element": selector}]})]
+    found = []
+    for name in ("event", "event-list", "event wide", "uneventful"):
+        head = "<meta property=og:type content=event>" if name == "event-list" else ""
+        page = parse(f"<html><head>{head}</head><body class='{name}'><p class=event>x</p></body></html>")
+        found += [name] if sort_page(kinds, "/x", page).kind else []
+    assert found == caught
+
+
+def test_why_a_page_is_in_no_kind_is_told_condition_by_condition() -> None:
+    kinds = [
+        KindPlan.model_validate(
+            {
+                "name": "engine",
+                "rules": [{"below": "/engines/", "element": "table.data"}, {"address": r"/e\d+", "language": "cy"}],
+            }
+        ),
+        KindPlan.model_validate({"name": "page", "rules": [{"below": "/"}]}),
+    ]
+    found = explain(kinds, "/engines/wren", parse("<p>no table"), "en")
+    assert [(one.kind, one.rule, one.holds) for one in found] == [
+        ("engine", 0, False),
+        ("engine", 1, False),
+        ("page", 0, True),
+    ]
+    assert [tuple(check) for check in found[0].checks] == [
+        ("below", "/engines/", True),
+        ("element", "table.data", False),
+    ]
+    assert [(check.condition, check.holds) for check in found[1].checks] == [("language", False), ("address", False)]
+    assert not explain(kinds, "/engines/wren", None)[0].checks[1].holds, "a page that cannot be read has no element"
+    for one in found:
+        assert one.holds == all(check.holds for check in one.checks)
+    assert sort_page(kinds, "/engines/wren", parse("<p>no table"), "en").kind == "page"

@@ -311,6 +311,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/addresses/{address}/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds Of Address
+         * @description Every rule held against a page: which conditions hold, and which do not.
+         */
+        get: operations["kinds_of_address_api_crossings__crossing__addresses__address__kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/addresses/{address}/nodes/{node}": {
         parameters: {
             query?: never;
@@ -2516,6 +2536,20 @@ export interface components {
             /** Value */
             value: string;
         };
+        /**
+         * Condition
+         * @description What a rule may ask of a page; named as in the plan.
+         * @enum {string}
+         */
+        Condition: "language" | "below" | "address" | "element";
+        /** ConditionOut */
+        ConditionOut: {
+            condition: components["schemas"]["Condition"];
+            /** Holds */
+            holds: boolean;
+            /** Wanted */
+            wanted: string;
+        };
         /** Construct */
         Construct: {
             /** Bodies */
@@ -4251,6 +4285,22 @@ export interface components {
              * @default []
              */
             rules: components["schemas"]["RouteRule"][];
+        };
+        /**
+         * RuleOut
+         * @description A rule of a kind held against a page. ``has``: this rule is why the kind has the page (the first that holds).
+         */
+        RuleOut: {
+            /** Checks */
+            checks: components["schemas"]["ConditionOut"][];
+            /** Has */
+            has: boolean;
+            /** Holds */
+            holds: boolean;
+            /** Kind */
+            kind: string;
+            /** Rule */
+            rule: number;
         };
         /** RuleRow */
         RuleRow: {
@@ -6649,6 +6699,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaptureTexts"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    kinds_of_address_api_crossings__crossing__addresses__address__kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                address: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -10,9 +10,11 @@ from pydantic import BaseModel, Field
 from grandferry.core.plan import SortRule
 from grandferry.core.sort.grouping import CUTS, MIDDLE
 from grandferry.core.sort.miniature import Stroke
+from grandferry.core.sort.rules import Condition
 from grandferry.store import crossings, groups, sort
 from grandferry.work.lift.tries import try_rules
 from grandferry.work.sort.group import behind
+from grandferry.work.sort.why import why
 
 from .common import Fates, Limit, Offset, ThatCrossing, Window
 
@@ -164,3 +166,36 @@ def group_pages(
     total, found = groups.group_pages(crossing.id, cut, number, offset, limit)
     rows = [GroupPageRow.model_validate(page._asdict()) for page in found]
     return Window(total=total, offset=offset, rows=rows)
+
+
+class ConditionOut(BaseModel):
+    condition: Condition
+    wanted: str
+    holds: bool
+
+
+class RuleOut(BaseModel):
+    """A rule of a kind held against a page. ``has``: this rule is why the kind has the page (the first that holds)."""
+
+    kind: str
+    rule: int
+    holds: bool
+    has: bool
+    checks: list[ConditionOut]
+
+
+@router.get("/addresses/{address:int}/kinds")
+def kinds_of_address(crossing: ThatCrossing, address: int) -> list[RuleOut]:
+    """Every rule held against a page: which conditions hold, and which do not."""
+    found = why(crossing.id, address)
+    first = next((one for one in found if one.holds), None)
+    return [
+        RuleOut(
+            kind=one.kind,
+            rule=one.rule,
+            holds=one.holds,
+            has=one is first,
+            checks=[ConditionOut.model_validate(check._asdict()) for check in one.checks],
+        )
+        for one in found
+    ]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
+from typing import NamedTuple
 
 from ..address import under
 from ..page import Page
@@ -39,15 +41,62 @@ def primary(tag: str) -> str:
     return re.split("[-_]", tag.strip().lower(), maxsplit=1)[0]
 
 
+class Condition(StrEnum):
+    """What a rule may ask of a page; named as in the plan."""
+
+    LANGUAGE = "language"
+    BELOW = "below"
+    ADDRESS = "address"
+    ELEMENT = "element"
+
+
+# how each is asked: of the rule's value, the address's key, its page and that page's language
+_ASKED: dict[Condition, Callable[[str, str, Page | None, str], bool]] = {
+    Condition.LANGUAGE: lambda wanted, key, page, language: wanted == language,
+    Condition.BELOW: lambda wanted, key, page, language: under(key.partition("?")[0], wanted),
+    Condition.ADDRESS: lambda wanted, key, page, language: bool(compile_pattern(wanted).fullmatch(key)),
+    Condition.ELEMENT: lambda wanted, key, page, language: page is not None and bool(page.select(wanted)),
+}
+
+
 def holds(rule: SortRule, key: str, page: Page | None, language: str = "") -> bool:
     """Whether all that the rule names holds for the address ``key``, its page and that page's language."""
-    if rule.language is not None and rule.language != language:
-        return False
-    if rule.below is not None and not under(key.partition("?")[0], rule.below):
-        return False
-    if rule.address is not None and not compile_pattern(rule.address).fullmatch(key):
-        return False
-    return rule.element is None or (page is not None and bool(page.select(rule.element)))
+    for condition, asked in _ASKED.items():
+        wanted = getattr(rule, condition)
+        if wanted is not None and not asked(wanted, key, page, language):
+            return False
+    return True
+
+
+class Checked(NamedTuple):
+    """One condition of a rule, what it asks for, and whether that holds for a page."""
+
+    condition: Condition
+    wanted: str
+    holds: bool
+
+
+class RuleChecked(NamedTuple):
+    """A rule of a kind (its number there), held against a page condition by condition."""
+
+    kind: str
+    rule: int
+    holds: bool
+    checks: tuple[Checked, ...]
+
+
+def explain(kinds: list[KindPlan], key: str, page: Page | None, language: str = "") -> list[RuleChecked]:
+    """Every rule of every kind, in their order, with what holds of it for a page and what does not."""
+    found = []
+    for kind in kinds:
+        for number, rule in enumerate(kind.rules):
+            checks = tuple(
+                Checked(condition, wanted, asked(wanted, key, page, language))
+                for condition, asked in _ASKED.items()
+                if (wanted := getattr(rule, condition)) is not None
+            )
+            found.append(RuleChecked(kind.name, number, all(check.holds for check in checks), checks))
+    return found
 
 
 def needs_page(kinds: list[KindPlan]) -> bool:

@@ -146,13 +146,20 @@ def captures(side: Side) -> Iterator[Kept]:
         yield from (Kept(*row[1:]) for row in batch)
 
 
+_PAGE = (
+    "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from, coalesce((SELECT json_extract(f.facts, "
+    "'$.language') FROM page_facts f WHERE f.address_id = a.id), '') FROM address a JOIN capture c ON c.id = "
+    "a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = "
+    "'page' AND a.status = 200 AND c.content != ''"
+)
+
+
 def pages(crossing: int) -> list[PageToSort]:
     """Every captured page that answered 200 on the old host, in order of its key."""
-    found = rows(
-        "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from, coalesce((SELECT json_extract(f.facts, "
-        "'$.language') FROM page_facts f WHERE f.address_id = a.id), '') FROM address a JOIN capture c ON c.id = "
-        "a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = "
-        "'page' AND a.status = 200 AND c.content != '' ORDER BY a.key",
-        crossing,
-    )
-    return [PageToSort(*row) for row in found]
+    return [PageToSort(*row) for row in rows(f"{_PAGE} ORDER BY a.key", crossing)]
+
+
+def page(crossing: int, address: int) -> PageToSort | None:
+    """One such page, None when the address is none."""
+    found = rows(f"{_PAGE} AND a.id = ?", crossing, address)
+    return PageToSort(*found[0]) if found else None

@@ -10,10 +10,11 @@ import { Told } from "../../shores/Told";
 import { AddressFacts } from "./AddressFacts";
 import { Captures } from "./Captures";
 import { Alike, Links } from "./Neighbours";
+import { WhyKind } from "./WhyKind";
 import { useAddress, useLiftAgain, useSide, useThroughBrowser } from "./queries";
 import { BUSY, off } from "../../shell/off";
 
-type Part = "page" | "facts" | "alike" | "in" | "out" | "captures";
+type Part = "page" | "facts" | "kinds" | "alike" | "in" | "out" | "captures";
 
 export function Detail({ address }: { address: number }) {
   const id = useCrossingId();
@@ -85,6 +86,9 @@ export function Detail({ address }: { address: number }) {
           [
             ["page", "Captured"],
             ["facts", "Facts"],
+            ...(side === "old" && a.type === "page" && a.status === 200
+              ? ([["kinds", "Kind"]] as [Part, string][])
+              : []),
             ...(a.alike.length ? ([["alike", `Alike ${count(a.alike.length)}`]] as [Part, string][]) : []),
             ["in", `In ${count(a.links_in.length)}`],
             ["out", `Out ${count(a.links_out.length)}`],
@@ -132,6 +136,7 @@ export function Detail({ address }: { address: number }) {
           />
         </div>
       )}
+      {part === "kinds" && <WhyKind address={address} />}
       {part === "alike" && <Alike rows={a.alike} onOpen={open} />}
       {part === "captures" && <Captures address={address} captures={a.captures} />}
       {part === "in" && <Links links={a.links_in} onOpen={open} />}

@@ -434,3 +434,15 @@ export function useBroughtBack(token: string, onDone: () => void) {
   });
   return { asked, accept, start };
 }
+
+/** Every rule of every kind held against a page. */
+export function useKindsOfAddress(address: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["kinds-of", crossing, address],
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/addresses/{address}/kinds", { params: { path: { crossing, address } } }),
+      ),
+  });
+}
