@@ -21,7 +21,7 @@ VIEWS = {
     "survey-soundings": ("/c/1/survey?tab=soundings", "On trial"),
     "survey-kept-out": ("/c/1/survey?tab=kept", "what it is"),
     "survey-new": ("/c/1/survey?side=new&open={moved}", "New shore"),
-    "sort": ("/c/1/sort?kind=news", "200 here already"),
+    "sort": ("/c/1/sort", "pages like"),
     "lift": ("/c/1/lift?kind=news&field=published", "Coverage"),
     "refit": ("/c/1/refit?item={lossy}", "This page"),
     "refit-words": ("/c/1/refit?item={lossy}&form=markdown", "This page"),

@@ -139,6 +139,7 @@ function GroupCard({
     if (on) card.current?.scrollIntoView({ block: "nearest" });
   }, [on]);
   const [kind, most] = Object.entries(group.kinds)[0] ?? ["", 0];
+  const others = Object.keys(group.kinds).length - 1;
   return (
     <div ref={card} className={`card make${on ? " on" : ""}`} role="listitem" aria-current={on} onClick={onChoose}>
       <Miniature drawing={group.drawing} />
@@ -154,10 +155,11 @@ function GroupCard({
       <div className="then">
         {naming ? (
           <NewKind group={group} onDone={() => onName(false)} />
-        ) : kind && most * 2 > group.pages ? (
+        ) : kind && (most * 2 > group.pages || group.sorted === group.pages) ? (
           <Go to={`sort?tab=kinds&kind=${encodeURIComponent(kind)}`}>
             → {kind}
             {most < group.pages && ` (${count(most)})`}
+            {others > 0 && ` and ${many(others, "more kind")}`}
           </Go>
         ) : (
           <Button variant={on ? "contained" : "outlined"} onClick={(e) => (e.stopPropagation(), onName(true))}>
