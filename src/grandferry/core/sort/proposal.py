@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,7 +23,6 @@ FOLDERS, SHAPES, ELEMENTS = 3, 3, 12  # of each sort, those that come to the mos
 SHARE = 0.5  # of a group that a part of a rule holds for, at least
 COSTS = {"below": 0.0, "element": 0.01, "path": 0.04, "address": 0.02}
 TWO = 0.03  # what a second part costs
-LISTED = 200  # pages a group is told of by the words its own name is made of
 
 Mask = NDArray[np.bool_]
 
@@ -59,7 +58,8 @@ def propose(groups: Groups, label: Numbers, keys: Sequence[str], selectors: Mapp
         group = label == number
         parts = [*_folders(paths, group), *_shapes(shapes, group), *_elements(columns, of_trait, group)]
         best, rule = _best(parts, group)
-        name = _name(paths, group, rule)
+        names = _names(paths, group, rule)
+        name = next((one for one in names if one not in taken), names[0])
         taken[name] += 1
         found.append(
             Proposal(
@@ -137,25 +137,25 @@ def _best(parts: list[_Part], group: Mask) -> tuple[Mask, dict[str, str]]:
     return best, rule
 
 
-def _name(paths: Sequence[str], group: Mask, rule: Mapping[str, str]) -> str:
-    """A name in small letters: of the folder that the rule names, the mark or class of its element, or where most of
-    the group lies."""
-    tops = Counter(path.strip("/").partition("/")[0].partition(".")[0] for path in _within(paths, group))
-    top, count = tops.most_common(1)[0]
+def _names(paths: Sequence[str], group: Mask, rule: Mapping[str, str]) -> list[str]:
+    """Names in small letters, the best first: of the folder that the rule names, the mark of its element, where most of
+    the group lies, what most of its pages are called, the class or id of the element."""
+    within = [paths[int(n)] for n in np.flatnonzero(group)]
     element = rule.get("element", "").rpartition(" ")[2]
     said = [
         rule.get("below", "").strip("/").rpartition("/")[2],
         re.split(r"[.#]", element)[-1] if re.match(r"(?:html|body)[.#]", element) else "",
-        top if count >= SHARE * int(group.sum()) else "",
+        _most(path.strip("/").partition("/")[0].partition(".")[0] for path in within),
+        _most(path.rpartition("/")[2].partition(".")[0] for path in within),
         re.split(r"[.#]", element)[-1] if re.search("[.#]", element) else "",
-        "home" if int(group.sum()) == 1 and not top else "",
+        "home" if within == ["/"] else "",
     ]
-    for one in said:
-        name = re.sub(r"[^a-z0-9]+", "_", one.lower()).strip("_")[:40]
-        if re.match("[a-z]", name):
-            return name
-    return "pages"
+    names = (re.sub(r"[^a-z0-9]+", "_", one.lower()).strip("_")[:40] for one in said)
+    return [name for name in names if re.match("[a-z]", name)] or ["pages"]
 
 
-def _within(paths: Sequence[str], group: Mask) -> list[str]:
-    return [paths[int(n)] for n in np.flatnonzero(group)]
+def _most(words: Iterable[str]) -> str:
+    """The word that at least half of them are, "" when there is none."""
+    counts = Counter(words)
+    word, count = counts.most_common(1)[0]
+    return word if count >= SHARE * counts.total() else ""
