@@ -48,6 +48,9 @@ def test_a_newcomer_sees_groups_and_makes_kinds_of_them_by_keys(
     page.sees("There is a kind “report” already.")
     page.keys(Keys.CONTROL + "a" + Keys.NULL, "Boat", Keys.ENTER)
     page.until(f"{KIND}.join() === 'Report 14,Boat 9'")
+    kinds = crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"]
+    fields = {field["name"]: field["locators"][0]["css"] for field in kinds[0]["fields"]}
+    assert fields == {"title": "h1", "body": "main"}, "read as its pages have them"
     crossed.api("POST", f"/crossings/{fleet}/undo")
     assert [kind["name"] for kind in crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"]] == ["report"]
 

@@ -750,6 +750,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/groups/{number}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Group Fields
+         * @description The fields that a kind made of a group would begin with.
+         */
+        get: operations["group_fields_api_crossings__crossing__groups__number__fields_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/groups/{number}/pages": {
         parameters: {
             query?: never;
@@ -2919,6 +2939,17 @@ export interface components {
          * @enum {string}
          */
         Finding: "addresses" | "decisions" | "items" | "outside";
+        /**
+         * FirstFieldOut
+         * @description A proposed field, and on how many of the pages looked at it is filled.
+         */
+        FirstFieldOut: {
+            field: components["schemas"]["FieldPlan"];
+            /** Filled */
+            filled: number;
+            /** Of */
+            of: number;
+        };
         /**
          * Fitness
          * @description What will go over how; ``never`` is said once, and is no page's fault.
@@ -8658,6 +8689,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupsOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    group_fields_api_crossings__crossing__groups__number__fields_get: {
+        parameters: {
+            query?: {
+                /** @description how coarse: 0 many groups, the last few */
+                cut?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstFieldOut"][];
                 };
             };
             /** @description cannot be done as asked */

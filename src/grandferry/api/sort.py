@@ -7,11 +7,12 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from grandferry.core.plan import SortRule
+from grandferry.core.plan import FieldPlan, SortRule
 from grandferry.core.sort.grouping import CUTS, MIDDLE
 from grandferry.core.sort.miniature import Stroke
 from grandferry.core.sort.rules import Condition
 from grandferry.store import crossings, groups, sort
+from grandferry.work.lift.first import fields_of_group
 from grandferry.work.lift.tries import try_rules
 from grandferry.work.sort.group import behind
 from grandferry.work.sort.why import why
@@ -166,6 +167,23 @@ def group_pages(
     total, found = groups.group_pages(crossing.id, cut, number, offset, limit)
     rows = [GroupPageRow.model_validate(page._asdict()) for page in found]
     return Window(total=total, offset=offset, rows=rows)
+
+
+class FirstFieldOut(BaseModel):
+    """A proposed field, and on how many of the pages looked at it is filled."""
+
+    field: FieldPlan
+    filled: int
+    of: int
+
+
+@router.get("/groups/{number:int}/fields")
+def group_fields(crossing: ThatCrossing, number: int, cut: Cut = MIDDLE) -> list[FirstFieldOut]:
+    """The fields that a kind made of a group would begin with."""
+    return [
+        FirstFieldOut(field=one.field, filled=one.filled, of=one.of)
+        for one in fields_of_group(crossing.id, cut, number)
+    ]
 
 
 class ConditionOut(BaseModel):

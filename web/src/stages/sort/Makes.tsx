@@ -10,7 +10,7 @@ import { useLive } from "../../shores/Run";
 import { Empty, Told } from "../../shores/Told";
 import { clear, EMPTY, nameOf, says, START_FIELDS, type Kind } from "./kind";
 import { Miniature } from "./Miniature";
-import { useGroups, useGroupPages, type Group } from "./queries";
+import { useGroupFields, useGroupPages, useGroups, type Group } from "./queries";
 
 const MOST = 200; // cards drawn at once
 
@@ -99,6 +99,7 @@ export function Makes() {
             group={one}
             on={n === chosen}
             naming={naming && n === chosen}
+            cut={cut}
             onChoose={() => (link.set({ group: String(one.number) }, true), setNaming(false))}
             onName={(open) => (link.set({ group: String(one.number) }, true), setNaming(open))}
           />
@@ -125,10 +126,12 @@ function GroupCard({
   group,
   on,
   naming,
+  cut,
   onChoose,
   onName,
 }: {
   group: Group;
+  cut: number;
   on: boolean;
   naming: boolean;
   onChoose: () => void;
@@ -154,7 +157,7 @@ function GroupCard({
       </div>
       <div className="then">
         {naming ? (
-          <NewKind group={group} onDone={() => onName(false)} />
+          <NewKind group={group} cut={cut} onDone={() => onName(false)} />
         ) : kind && (most * 2 > group.pages || group.sorted === group.pages) ? (
           <Go to={`sort?tab=kinds&kind=${encodeURIComponent(kind)}`}>
             → {kind}
@@ -171,7 +174,8 @@ function GroupCard({
   );
 }
 
-function NewKind({ group, onDone }: { group: Group; onDone: () => void }) {
+function NewKind({ group, cut, onDone }: { group: Group; cut: number; onDone: () => void }) {
+  const fields = useGroupFields(cut, group.number);
   const plan = usePlan();
   const save = useChangePlan();
   const start = useStart();
@@ -179,17 +183,25 @@ function NewKind({ group, onDone }: { group: Group; onDone: () => void }) {
   const [label, setLabel] = useState(group.name.replaceAll("_", " "));
   const name = nameOf(label);
   const problem = !name ? "A name begins with a letter." : taken.has(name) ? `There is a kind “${name}” already.` : "";
-  const make = () =>
+  const make = (first: Kind["fields"]) =>
     save.mutate(
       {
         text: `kind ${label} made of ${many(group.pages, "page")} like ${group.key}`.slice(0, 300),
         change: (draft) => {
-          const made: Kind = { ...EMPTY, name, label, rules: [clear(group.rule)], fields: START_FIELDS };
+          const made = { ...EMPTY, name, label, rules: [clear(group.rule)], fields: first } as Kind;
           (draft.kinds ??= []).push(made);
         },
       },
       { onSuccess: () => (start.mutate({ kind: "sort" }), onDone()) },
     );
+  const [waits, setWaits] = useState(false);
+  /** Made as soon as its pages have been looked at. */
+  const submit = async () => {
+    setWaits(true);
+    const asked = fields.data ? fields : await fields.refetch({ cancelRefetch: false });
+    setWaits(false);
+    make(asked.data?.map((one) => one.field) ?? START_FIELDS);
+  };
   return (
     <form
       className="naming"
@@ -198,7 +210,7 @@ function NewKind({ group, onDone }: { group: Group; onDone: () => void }) {
       onKeyDown={(e) => e.key === "Escape" && (e.stopPropagation(), onDone())}
       onSubmit={(e) => {
         e.preventDefault();
-        if (!problem) make();
+        if (!problem) void submit();
       }}
     >
       <TextField
@@ -210,10 +222,14 @@ function NewKind({ group, onDone }: { group: Group; onDone: () => void }) {
         error={!!problem}
         helperText={problem || undefined}
       />
-      <Button type="submit" variant="contained" {...off([save.isPending, BUSY], [!!problem, problem])}>
+      <Button type="submit" variant="contained" {...off([save.isPending || waits, BUSY], [!!problem, problem])}>
         Make it
       </Button>
-      <Told error={save.error ?? start.error} />
+      <small className="soft">
+        {fields.data &&
+          `with ${fields.data.map((one) => `${one.field.name} ${one.filled} of ${one.of}`).join(", ")} pages looked at`}
+      </small>
+      <Told error={save.error ?? start.error ?? fields.error} />
     </form>
   );
 }

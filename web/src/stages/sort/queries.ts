@@ -63,3 +63,17 @@ export function useGroupPages(cut: number, number: number) {
       ),
   });
 }
+
+/** The fields that a kind made of a group would begin with. */
+export function useGroupFields(cut: number, number: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["group-fields", crossing, cut, number],
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/groups/{number}/fields", {
+          params: { path: { crossing, number }, query: { cut } },
+        }),
+      ),
+  });
+}

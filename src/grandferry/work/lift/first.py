@@ -1,0 +1,28 @@
+"""The fields that a kind made of a group begins with, looked up on a few of its pages."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from grandferry.core.errors import NotThere, UnreadablePage
+from grandferry.core.lift.first import FirstField, first_fields
+from grandferry.core.page import Page
+from grandferry.store import bodies, groups
+from grandferry.work.pages import content_type, page_of
+
+LOOKED_AT = 9  # pages of the group, from its first to its last
+
+
+def fields_of_group(crossing: int, cut: int, number: int) -> list[FirstField]:
+    """Proposed fields for a group. Raises NotThere."""
+    members = groups.captured(crossing, cut, number)
+    if not members:
+        raise NotThere(f"There is no group {number} at this cut; the pages may have been grouped anew.")
+    pages: list[Page] = []
+    for place in sorted({int(n) for n in np.linspace(0, len(members) - 1, LOOKED_AT)}):
+        member = members[place]
+        try:
+            pages.append(page_of(bodies.get(member.content), content_type(member.headers)))
+        except UnreadablePage:
+            continue  # the survey has told it
+    return first_fields(pages)
