@@ -5,7 +5,7 @@ are nobody's template; both count for nothing. Of the others those count that ha
 template puts on a page is on all of its pages, what a writer puts there is on some. So groups are made by average
 linkage (UPGMA) of distinct rows, each trait is weighed by how much of it the groups tell (mutual information, Shannon),
 and the groups are made anew. Of more distinct rows than ``SAMPLE`` a fixed share is grouped, the others go to the
-nearest group, a block at a time, so that memory stays bounded: some 100 MB beside the rows themselves.
+nearest group, a block at a time, so that memory stays bounded (20,000 pages, all different: 390 MB at the peak).
 """
 
 from __future__ import annotations
