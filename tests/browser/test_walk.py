@@ -206,8 +206,9 @@ def walk(hand: Mouse, page: Browser, app: Application) -> None:
     page.sees("Saved.")
     hand.run("Start the survey", "r")
     idle(page, "survey")
-    # kinds
+    # kinds, written by hand
     hand.stage(2, "Sort")
+    hand.press("Kinds", "link", "nav.tabs")
     for label, address, element, body in (
         ("News", "/news/{slug}", "div.story", ""),
         ("Engine", "/engines/{slug}", "table.data", ""),
