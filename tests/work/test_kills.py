@@ -188,7 +188,7 @@ def test_twenty_kills_over_one_survey_of_the_whole_demo(workspace: Path, tmp_pat
         ended = threading.Event()
 
         def killer() -> None:
-            while kills["n"] < 20 and not ended.wait(0.9 + 1.2 * dice.random()):
+            while kills["n"] < 20 and not ended.wait(1.1 + 1.2 * dice.random()):
                 try:
                     os.kill(supervisor.pid, signal.SIGKILL)
                     kills["n"] += 1
