@@ -153,14 +153,13 @@ def group_pages(crossing: int, cut: int, number: int, offset: int, limit: int) -
     return int(one(f"SELECT count(*) FROM {where}", crossing, cut, number)), found
 
 
-def captured(crossing: int, cut: int, number: int) -> list[MadePage]:
-    """The captured pages of a group, in order of their keys."""
-    return typed(
-        MadePage,
-        f"SELECT a.id, a.key, c.content, c.headers, f.make {_MADE} AND a.id IN (SELECT g.address_id FROM page_group g "
-        "WHERE g.crossing_id = ? AND g.cut = ? AND g.number = ?) ORDER BY a.key, a.id",
-        crossing,
+def members(crossing: int, cut: int, number: int) -> list[int]:
+    """The addresses of a group's pages, in order of their keys."""
+    found = rows(
+        "SELECT a.id FROM page_group g JOIN address a ON a.id = g.address_id WHERE g.crossing_id = ? AND g.cut = ? AND "
+        "g.number = ? ORDER BY a.key, a.id",
         crossing,
         cut,
         number,
     )
+    return [address for (address,) in found]

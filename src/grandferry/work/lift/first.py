@@ -8,6 +8,7 @@ from grandferry.core.errors import NotThere, UnreadablePage
 from grandferry.core.lift.first import FirstField, first_fields
 from grandferry.core.page import Page
 from grandferry.store import bodies, groups
+from grandferry.store.survey import surveyed
 from grandferry.work.pages import content_type, page_of
 
 LOOKED_AT = 9  # pages of the group, from its first to its last
@@ -15,12 +16,14 @@ LOOKED_AT = 9  # pages of the group, from its first to its last
 
 def fields_of_group(crossing: int, cut: int, number: int) -> list[FirstField]:
     """Proposed fields for a group. Raises NotThere."""
-    members = groups.captured(crossing, cut, number)
+    members = groups.members(crossing, cut, number)
     if not members:
         raise NotThere(f"There is no group {number} at this cut; the pages may have been grouped anew.")
     pages: list[Page] = []
     for place in sorted({int(n) for n in np.linspace(0, len(members) - 1, LOOKED_AT)}):
-        member = members[place]
+        member = surveyed.page(crossing, members[place])
+        if member is None:  # captured anew as something else, since it was grouped
+            continue
         try:
             pages.append(page_of(bodies.get(member.content), content_type(member.headers)))
         except UnreadablePage:

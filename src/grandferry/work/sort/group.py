@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from grandferry.core.address import loose_shape
 from grandferry.core.encoding import decode
 from grandferry.core.page import open_page
-from grandferry.core.sort.grouping import COMMON, CUTS, MIDDLE, Groups, Numbers, group
+from grandferry.core.sort.grouping import COMMON, MIDDLE, Groups, Numbers, group
 from grandferry.core.sort.make import selectors
 from grandferry.core.sort.miniature import draw
 from grandferry.core.sort.proposal import Proposal, propose
@@ -31,20 +31,23 @@ AT_A_TIME = 20_000  # rows in one transaction
 Sample = tuple[bytes, str]  # a body and its content type
 
 
-def _make_one(task: Sample) -> bytes:
+def _source(task: Sample) -> bytes:
     body, type_ = task
-    return glance(decode(body, type_).source(body)).make
+    return decode(body, type_).source(body)
+
+
+def _make_one(task: Sample) -> bytes:
+    return glance(_source(task)).make
 
 
 def _name_one(task: Sample) -> dict[int, str]:
-    body, type_ = task
-    page = open_page(decode(body, type_).source(body))
+    page = open_page(_source(task))
     return selectors(page.body) if page.body is not None else {}
 
 
 def _draw_one(task: tuple[bytes, str, list[int], list[int]]) -> dict[str, Any]:
     body, type_, shared, furniture = task
-    page = open_page(decode(body, type_).source(body))
+    page = open_page(_source((body, type_)))
     return asdict(draw(page.body, frozenset(shared), frozenset(furniture))) if page.body is not None else {}
 
 
@@ -164,6 +167,3 @@ def _middles(found: Groups, label: Numbers) -> list[int]:
         share = np.asarray(some.mean(axis=0)).ravel()
         middles.append(int(places[np.argmax(np.round(np.asarray(some @ (share - SHARED)).ravel(), 4))]))
     return middles
-
-
-__all__ = ["CUTS", "behind", "run"]

@@ -161,6 +161,7 @@ class Taker:
             batch.seen.append(runs.Changed(waiting.id, "added" if good else "", []))
 
     def is_error_page(self, one: Answered) -> bool:
+        """Whether an answer of 200 is what a made-up address gets."""
         near, words = self.error_page
         facts = one.reading.facts if one.reading is not None else None
         if facts is None or one.got.status != 200 or one.waiting.key == "/" or not words:

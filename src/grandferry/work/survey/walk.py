@@ -197,6 +197,7 @@ class Walk:
         got, reading, host = one.got, one.reading, one.waiting.host
         if got.status == 304:
             self.polite.unchanged(host)
+            self.shown = self.shown or one.waiting.url == str(self.start)
         elif got.status == 200 and (reading is None or reading.type == "page"):
             self.pages += 1
             if one.waiting.url == str(self.start):
