@@ -8,11 +8,11 @@ import pytest
 from pydantic import ValidationError
 
 from grandferry.core.address import Scope
+from grandferry.core.kinds import FieldPlan, KindPlan
 from grandferry.core.lift.fields import lift_field, lift_page
 from grandferry.core.lift.treatments import TreatmentFailed, treat
 from grandferry.core.lift.value import value_hash
 from grandferry.core.page import parse
-from grandferry.core.plan import FieldPlan, KindPlan
 from grandferry.core.sort.rules import explain, sort_page
 
 SCOPE = Scope(frozenset(["a.test"]))

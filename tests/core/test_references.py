@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from grandferry.core.address import Scope
 from grandferry.core.filetypes import TABLE, ending_for, family_of_type, is_download, is_packed, looks_like_file
+from grandferry.core.kinds import FieldPlan, Locator, Step
 from grandferry.core.lift.fields import lift_field
 from grandferry.core.page import parse
-from grandferry.core.plan import FieldPlan, Locator, Step
 from grandferry.core.preview import preview_html
 from grandferry.core.references import picture_source, runs_script, scheme_of
 from grandferry.core.refit.account import MISSING_CAP, Thing

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from grandferry.core.kinds import Step
 from grandferry.core.page import parse
-from grandferry.core.plan import Step
 from grandferry.core.refit.blocks import CodeBlock, Disclosure, from_json, readdress, to_json
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import to_html, to_json_text, to_markdown, to_text

@@ -9,9 +9,9 @@ from pydantic import ValidationError
 
 from grandferry.core.address import shape, shape_pattern, to_key
 from grandferry.core.keptout import KeptOut, LetIn, one_by_one, ways
+from grandferry.core.kinds import FieldPlan
 from grandferry.core.lift.treatments import treat
 from grandferry.core.patterns import compile_pattern, escape
-from grandferry.core.plan import FieldPlan
 from grandferry.core.treatment import Treatment
 
 

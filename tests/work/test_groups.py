@@ -99,7 +99,7 @@ def test_a_rule_catches_what_it_says(cross: Make, work: Run) -> None:
     """On the captured pages, by the same code that sorts them."""
     crossing = surveyed(cross, work, fleet(20, 20))
     work("group", crossing)
-    from grandferry.core.plan import SortRule
+    from grandferry.core.kinds import SortRule
     from grandferry.store import bodies
 
     pages = groups.pages(crossing)

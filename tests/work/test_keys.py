@@ -15,7 +15,7 @@ from grandferry.core.route.fate import Decision
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import mark_of
 from grandferry.store import crossings, lift, refit
-from grandferry.work.land.run import Rewriter
+from grandferry.work.land.content import Rewriter
 from grandferry.work.refit.content import stored_body
 from tests.servers import apps, pages_app, served_api
 

@@ -10,7 +10,8 @@ import httpx
 import pytest
 from pydantic import ValidationError
 
-from grandferry.core.plan import KindPlan, Plan
+from grandferry.core.kinds import KindPlan
+from grandferry.core.plan import Plan
 from grandferry.core.sort.rules import language_of
 from grandferry.store import crossings, lift
 from grandferry.store.db import rows

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import pytest
 
 from grandferry.core.errors import FerryError, NotThere
-from grandferry.core.plan import FieldPlan, RouteRule, SortRule
+from grandferry.core.kinds import FieldPlan, SortRule
+from grandferry.core.plan import RouteRule
 from grandferry.core.standing import Todo, evidence, next_steps, waiting
 from grandferry.store import crossings
 from grandferry.store.db import one, rows

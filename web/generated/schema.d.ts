@@ -2877,6 +2877,7 @@ export interface components {
             locators: components["schemas"]["Locator"][];
             /** Name */
             name: string;
+            proposed?: components["schemas"]["Proposed"] | null;
             /**
              * Required
              * @default false
@@ -3162,7 +3163,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            kind: "sound" | "survey" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "draft" | "land" | "check";
             /**
              * Only
              * @default 0
@@ -3201,7 +3202,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            name: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "draft" | "land" | "check";
             /** Sided */
             sided: boolean;
             stage: components["schemas"]["Stage"];
@@ -3228,7 +3229,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "land" | "check";
+            kind: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "draft" | "land" | "check";
             /** Pauses */
             pauses: boolean;
             /** Result */
@@ -3374,6 +3375,7 @@ export interface components {
             languages: string[];
             /** Name */
             name: string;
+            proposed?: components["schemas"]["Proposed"] | null;
             /** Rules */
             rules: components["schemas"]["SortRule"][];
             /**
@@ -4184,6 +4186,25 @@ export interface components {
             type: string;
         };
         /**
+         * Proposed
+         * @description That a part of the plan is the tool's own proposal, to which nobody has said yes. Of the pages that it was looked
+         *     up on: ``right`` for so many, ``missed`` by it though they are meant, ``wrong``: taken though they are not.
+         */
+        Proposed: {
+            /**
+             * Missed
+             * @default 0
+             */
+            missed: number;
+            /** Right */
+            right: number;
+            /**
+             * Wrong
+             * @default 0
+             */
+            wrong: number;
+        };
+        /**
          * Queued
          * @description The number of a job that was queued.
          */
@@ -4594,6 +4615,7 @@ export interface components {
         Step: {
             /** Name */
             name: string;
+            proposed?: components["schemas"]["Proposed"] | null;
             /**
              * Remove
              * @description CSS selector

@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from grandferry.core.plan import FieldPlan
+from grandferry.core.kinds import FieldPlan
 from grandferry.store import crossings, lift, sort
 from grandferry.work.lift.tries import kind_pages, pointed_at, try_field
 

@@ -12,6 +12,7 @@ from starlette.concurrency import run_in_threadpool
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Pair, Plan
 from grandferry.core.plancheck import check_plan
+from grandferry.core.proposed import as_decided
 from grandferry.core.route.pasted import read_lines
 from grandferry.store import changes, crossings
 from grandferry.store.db import connection
@@ -124,7 +125,8 @@ def plan(crossing: ThatCrossing) -> PlanDocument:
 def set_plan(wanted: PlanChange, crossing: ThatCrossing, by: Who) -> PlanDocument:
     """Set the plan. Refused (409) when it was changed by another since the revision given."""
     check_plan(wanted.plan)
-    named = entered(wanted.plan, crossings.load_plan(crossing.id).old.permission, by)
+    before = crossings.load_plan(crossing.id)
+    named = as_decided(entered(wanted.plan, before.old.permission, by), before)
     changes.change_plan(crossing.id, named, wanted.revision, by, wanted.text)
     return _document(crossing.id)
 

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from grandferry.core.plan import FieldPlan, SortRule
+from grandferry.core.kinds import FieldPlan, SortRule
 from grandferry.core.sort.grouping import CUTS, MIDDLE
 from grandferry.core.sort.miniature import Stroke
 from grandferry.core.sort.rules import Condition

@@ -21,7 +21,9 @@ COMMANDS = {
     "password": ("password", "Set the password that other machines are asked for."),
     "run": ("run", "Run a plan from survey to the check of every old address. Only what is behind is done."),
     "survey": ("survey", "Walk a site and list every address."),
+    "draft": ("draft", "A first draft of the whole crossing by proposals alone, in a folder."),
     "sort": ("sort", "Pages grouped by how they are made."),
+    "items": ("items", "The items of a crossing as JSON lines, CSV or XLSX."),
     "refit": ("refit", "Convert HTML to Markdown, clean HTML, blocks or text, with an account of every word."),
     "route": ("routes", "Redirect maps from a pairs file."),
 }

@@ -98,6 +98,7 @@ TABLE: tuple[FileType, ...] = (
 )
 PAGE_TYPES = frozenset(["text/html", "application/xhtml+xml"])
 PAGE_ENDINGS = frozenset("html htm xhtml shtml php asp aspx jsp cfm".split())  # what names of pages end in
+START_PAGES = ("index", "default", "home", "welcome")  # what the start page of a folder is called
 UNKNOWN = "bin"  # the ending of a file of no known type
 
 _BY_ENDING = {ending: kind for kind in TABLE for ending in kind.endings}

@@ -138,6 +138,7 @@ _TABLE = (
     JobKind("refit", "Refitting", Stage.REFIT, "refit.run", Pages, _ITEMS),
     JobKind("route", "Deciding fates", Stage.ROUTE, "route.run", Nothing, _DECISIONS),
     JobKind("update", "Bringing up to date", Stage.ROUTE, "rounds.update", Nothing, _ADDRESSES | _ITEMS | _DECISIONS),
+    JobKind("draft", "Drafting", Stage.SORT, "rounds.draft", Nothing, _ADDRESSES | _ITEMS | _DECISIONS),
     JobKind("land", "Landing", Stage.LAND, "land.run", LandTold, _OUTSIDE),
     JobKind("check", "Checking", Stage.ROUTE, "route.check", CheckTold, _DECISIONS),
 )

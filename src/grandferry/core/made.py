@@ -25,15 +25,24 @@ class Behind(StrEnum):
 
 
 def made_from(version: int, *parts: Any) -> str:
-    """``version:hash`` of JSON-like values and models, in their order."""
-    plain = [part.model_dump(mode="json") if isinstance(part, BaseModel) else part for part in parts]
+    """``version:hash`` of JSON-like values and models, in their order. Whether a part of the plan was proposed or
+    decided changes nothing of what is made from it."""
+    plain = [_bare(part) for part in parts]
     text = json.dumps(plain, ensure_ascii=False, sort_keys=True, separators=(",", ":"), default=_plain)
     return f"{version}:{hashlib.blake2b(text.encode('utf-8', 'surrogatepass'), digest_size=10).hexdigest()}"
 
 
-def _plain(value: Any) -> Any:
+def _bare(value: Any) -> Any:
     if isinstance(value, BaseModel):
-        return value.model_dump(mode="json")
+        value = value.model_dump(mode="json")
+    if isinstance(value, dict):
+        return {name: _bare(part) for name, part in value.items() if name != "proposed"}
+    if isinstance(value, list) and value and isinstance(value[0], dict | list | BaseModel):
+        return [_bare(part) for part in value]
+    return value
+
+
+def _plain(value: Any) -> Any:
     if isinstance(value, set | frozenset):
         return sorted(value)
     raise TypeError(f"{type(value).__name__} is no part of what a finding is made from")

@@ -6,7 +6,7 @@ On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, Literal, Self
@@ -15,23 +15,14 @@ from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
 from .address import SESSION_PARAMETERS, checked_start, to_key, www
 from .errors import FerryError, PlanError
-from .page import check_selector
+from .kinds import KindPlan, Name, Step
 from .patterns import compile_pattern
 from .route.redirects import Match, Redirect, fitted, neutral, without_host
 from .side import SideName
 from .strict import Pattern, Strict
 from .survey.families import PERSONAL
-from .treatment import Treatment, treatment_of
 
 DEFAULT_AGENT = "GrandFerry/0.1 (content migration; acting for the site's owner)"
-
-
-def _good_selector(value: str) -> str:
-    try:
-        check_selector(value)
-    except FerryError as problem:
-        raise ValueError(str(problem)) from None
-    return value
 
 
 def _good_start(value: str) -> str:
@@ -53,11 +44,8 @@ def _date_as_written(value: Any) -> Any:
     return value.isoformat() if isinstance(value, date) else value
 
 
-Selector = Annotated[str, AfterValidator(_good_selector), Field(description="CSS selector")]
 Start = Annotated[str, AfterValidator(_good_start)]
 Key = Annotated[str, AfterValidator(_good_key), Field(description="path with query, free of any host")]
-Language = Annotated[str, Field(pattern=r"^[a-z]{2,3}$")]  # a primary subtag (BCP 47)
-Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
 
 
 class Permission(Strict):
@@ -158,125 +146,6 @@ class SidePlan:
     def host(self) -> str:
         """The host of its start, with its port."""
         return self.start.partition("://")[2].partition("/")[0]
-
-
-class SortRule(Strict):
-    """All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below``
-    (path prefix by whole parts), ``element`` (a CSS selector that finds something), ``language`` (of the page)."""
-
-    address: Pattern | None = None
-    below: str | None = None
-    element: Selector | None = None
-    language: Language | None = None
-
-    @model_validator(mode="after")
-    def _some(self) -> SortRule:
-        if not (self.address or self.below or self.element or self.language):
-            raise ValueError("a rule needs an address, a folder (below), an element or a language")
-        return self
-
-
-class Locator(Strict):
-    """How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``,
-    ``label`` (the value beside that label) or ``address`` (RE2 with one group, over path?query)."""
-
-    css: Selector | None = None
-    attribute: str | None = None
-    meta: str | None = None
-    label: str | None = None
-    address: Pattern | None = None
-
-    @model_validator(mode="after")
-    def _one(self) -> Locator:
-        given = [n for n in ("css", "meta", "label", "address") if getattr(self, n) is not None]
-        if len(given) != 1:
-            raise ValueError("a locator is exactly one of css, meta, label, address")
-        if self.attribute and self.css is None:
-            raise ValueError("attribute goes with css")
-        if self.address is not None and compile_pattern(self.address).groups < 1:
-            raise ValueError("an address locator needs one group in brackets")
-        return self
-
-
-FieldType = Literal["line", "passage", "number", "date", "choice", "picture", "list", "blocks"]
-
-
-class FieldPlan(Strict):
-    """A typed slot of a kind and how it is read."""
-
-    name: Name
-    type: FieldType
-    locators: list[Locator] = Field(min_length=1)
-    treat: list[Annotated[Treatment, BeforeValidator(treatment_of)]] = []
-    required: bool = False
-    choices: list[str] = []
-
-    @model_validator(mode="after")
-    def _choices(self) -> FieldPlan:
-        if self.type == "choice" and not self.choices:
-            raise ValueError("a choice field needs its choices")
-        return self
-
-
-class KindPlan(Strict):
-    """A content type: which pages, which fields, which new address.
-
-    ``items: none`` sorts pages without making items of them (lists that the new system makes itself).
-    ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
-    the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
-    """
-
-    name: Name
-    label: str = ""
-    rules: list[SortRule] = Field(min_length=1)
-    items: Literal["one", "none"] = "one"
-    fields: list[FieldPlan] = []
-    address: str | None = Field(None, pattern=r"^/")
-    slug_from: str = "title"
-    languages: list[Language] = []
-
-    def by_language(self) -> list[KindPlan]:
-        """The kind as it is worked with: once for each of its languages, itself when it names none."""
-        if not self.languages:
-            return [self]
-        return [
-            self.model_copy(
-                update={
-                    "name": f"{self.name}_{language}",
-                    "label": f"{self.label or self.name} ({language})",
-                    "rules": [rule.model_copy(update={"language": language}) for rule in self.rules],
-                    "address": self.address and self.address.replace("{language}", language),
-                    "languages": [],
-                }
-            )
-            for language in dict.fromkeys(self.languages)
-        ]
-
-    @model_validator(mode="after")
-    def _names(self) -> KindPlan:
-        names = [f.name for f in self.fields]
-        twice = {n for n in names if names.count(n) > 1}
-        if twice:
-            raise ValueError(f"the field “{sorted(twice)[0]}” is named twice")
-        return self
-
-
-def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
-    """Kinds as what a finding rests on: what they say of languages is left out where it is nothing, so that findings of
-    before there was such a thing still agree."""
-    made = []
-    for kind in kinds:
-        said = kind.model_dump(mode="json", exclude=set() if kind.languages else {"languages"})
-        said["rules"] = [{k: v for k, v in rule.items() if k != "language" or v} for rule in said["rules"]]
-        made.append(said)
-    return made
-
-
-class Step(Strict):
-    """A clean-up step: everything the selector finds in a body is taken out, under this name."""
-
-    name: str = Field(min_length=1)
-    remove: Selector
 
 
 class RefitSettings(Strict):

@@ -10,8 +10,9 @@ import re
 from collections.abc import Iterator
 
 from .errors import PlanError
-from .plan import KindPlan, Plan
-from .route.slug import parts_of
+from .kinds import KindPlan
+from .plan import Plan
+from .route.slug import ALWAYS, parts_of
 
 _SHELL = re.compile(r"(?<!\\)/\*(?![?+])")  # /news/* of a shell
 
@@ -49,11 +50,11 @@ def _check_kind(kind: KindPlan) -> None:
     if kind.items == "none":
         return
     for name in parts_of(kind.address or ""):
-        if name != "slug" and name not in names:
+        if name not in ALWAYS and name not in names:
             raise PlanError(
                 f"The address pattern {kind.address} of the kind “{kind.name}” names the field “{name}”, which it has "
                 "not got.",
-                hint=f"{known} {{slug}} is always there.",
+                hint=f"{known} {{slug}} and {{path}} are always there.",
             )
     if kind.slug_from != "title" and kind.slug_from not in names:
         raise PlanError(

@@ -15,6 +15,7 @@ from grandferry.core.filetypes import is_packed
 from .db import PRAGMAS, StoreError
 
 BESIDE = 1_000_000  # bytes; larger bodies become files of their own
+PAGE = 16_384  # bytes of a new database's pages: a packed page of a site fits in one, and is written in half the time
 
 _database: peewee.SqliteDatabase | None = None
 _files: Path | None = None
@@ -24,7 +25,7 @@ def open_bodies(folder: Path, pragmas: dict[str, object] = PRAGMAS) -> None:
     global _database, _files
     _files = folder / "files"
     (_files / "tmp").mkdir(parents=True, exist_ok=True)
-    _database = peewee.SqliteDatabase(str(folder / "bodies.sqlite"), pragmas=pragmas, timeout=10)
+    _database = peewee.SqliteDatabase(str(folder / "bodies.sqlite"), pragmas={"page_size": PAGE, **pragmas}, timeout=10)
     _database.connect(reuse_if_open=True)
     # rows in the order they come, the hash in an index: bodies sorted by their hash take twice the time to write
     _database.execute_sql(

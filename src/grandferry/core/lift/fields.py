@@ -9,8 +9,8 @@ from datetime import datetime
 from typing import Any
 
 from ..address import Scope
+from ..kinds import FieldPlan, KindPlan
 from ..page import Node, Page, text_of
-from ..plan import FieldPlan, KindPlan
 from ..references import background_source, picture_source
 from ..refit.page import outermost, region_of
 from ..survey.secrets import Masks

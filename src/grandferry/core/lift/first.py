@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import PatternError
+from ..kinds import FieldPlan
 from ..page import Node, Page
-from ..plan import FieldPlan
 from ..refit.region import find_region
 from .locators import locate
 from .pointing import selector_of

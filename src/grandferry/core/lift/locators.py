@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from ..kinds import Locator
 from ..page import Node, Page, text_of
 from ..patterns import compile_pattern
-from ..plan import Locator
 
 
 @dataclass(frozen=True, slots=True)

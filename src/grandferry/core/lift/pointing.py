@@ -12,14 +12,19 @@ _NUMBERED = re.compile(r"\d{2,}|^(?:js|is|has)-")
 REACH = 6  # how far up a mark may stand
 
 
-def _marks(node: Node) -> Iterator[str]:
-    """The ways to name an element by itself, the steadiest first."""
+def own_marks(node: Node) -> Iterator[str]:
+    """The ways to name an element by its own id and classes, the steadiest first; none where they look generated."""
     name = node.get("id")
     if _PLAIN.match(name) and not _NUMBERED.search(name):
         yield f"#{name}"
     for word in node.classes:
         if _PLAIN.match(word) and not _NUMBERED.search(word):
             yield f"{node.tag}.{word}"
+
+
+def _marks(node: Node) -> Iterator[str]:
+    """The ways to name an element by itself, the steadiest first; its bare name at the end."""
+    yield from own_marks(node)
     yield node.tag
 
 

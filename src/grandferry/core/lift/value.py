@@ -7,7 +7,7 @@ import json
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from ..plan import FieldType
+from ..kinds import FieldType
 
 State = Literal["filled", "empty", "many", "odd"]
 

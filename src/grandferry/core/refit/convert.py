@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from ..kinds import Step
 from ..page import Node, Page, parse
-from ..plan import Step
 from ..survey.secrets import Masks
 from .account import LossAccount, loss_account
 from .blocks import Block, from_json, to_json

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 from collections.abc import Iterable
+from functools import reduce
 from typing import Any, NamedTuple
 from urllib.parse import quote, unquote
 
@@ -12,7 +13,7 @@ from ..filetypes import family_of_type, is_machinery
 from ..patterns import compile_pattern
 from ..plan import Plan
 from ..survey.scope import scope_of
-from .slug import Unfilled, distinct, fill, slug
+from .slug import Unfilled, distinct, fill, old_path, slug
 
 
 class Item(NamedTuple):
@@ -79,7 +80,7 @@ def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Pl
         if kind.address:
             readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item.key))
             try:
-                wanted = fill(kind.address, {**fields, "slug": readable})
+                wanted = fill(kind.address, {"path": old_path(item.key), **fields, "slug": readable})
                 path = distinct(wanted, taken)
                 if path != wanted:
                     note = because(Why.TAKEN, wanted)
@@ -120,7 +121,9 @@ def place_files(
         elif pattern is None:
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "unaccounted", "")
         else:
-            path = distinct(pattern.replace("{name}", quote(name, safe="-._~")), taken)
+            old = unquote(key.partition("?")[0]).lstrip("/") or name
+            parts = {"{name}": quote(name, safe="-._~"), "{path}": quote(old, safe="/-._~")}
+            path = distinct(reduce(lambda made, part: made.replace(*part), parts.items(), pattern), taken)
             taken.add(path)
             by_body[body] = PlacedFile(body, name, mime, size, path, alt, "unaccounted", "")
     return list(by_body.values()), sources

@@ -7,10 +7,11 @@ import unicodedata
 from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 from ..because import Why, because, sentence
 from ..errors import PatternError
+from ..filetypes import PAGE_ENDINGS, START_PAGES
 
 LENGTH = 80
 _PLACE = re.compile(r"\{([a-z][a-z0-9_]*)(?::([^{}]+))?\}")
@@ -62,20 +63,42 @@ def slug(text: str) -> str:
     return made
 
 
+ALWAYS = frozenset(["slug", "path"])  # parts that every item has, whatever its fields
+
+
+class ReadyPath(str):
+    """A value that is a path as it stands, and may be empty."""
+
+
+def old_path(key: str) -> ReadyPath:
+    """An old address as a path that says nothing of the system it came from, without its first slash: endings of pages
+    and names of start pages dropped, a query as words at its end (``list.php?page=2`` gives ``list-page-2``)."""
+    path, _, query = key.partition("?")
+    head, slash, tail = unquote(path).lstrip("/").rpartition("/")
+    stem, dot, ending = tail.rpartition(".")
+    if dot and ending.lower() in PAGE_ENDINGS:
+        tail = "" if stem.lower() in START_PAGES else stem
+    asked = slug(unquote(query).replace("&", " "))
+    return ReadyPath(f"{head}{slash}{tail}" + (f"-{asked}" if asked and tail else asked))
+
+
 def parts_of(pattern: str) -> list[str]:
-    """The names a pattern for new addresses speaks of, in order; ``slug`` is one that every item has."""
+    """The names a pattern for new addresses speaks of, in order; those in ALWAYS every item has."""
     return [match[1] for match in _PLACE.finditer(pattern)]
 
 
 def fill(pattern: str, values: Mapping[str, Any]) -> str:
     """A new path from a kind's pattern. Raises Unfilled when a part has no value or is no date.
 
-    ``{slug}`` and other fields are percent-encoded; ``{published:%Y}`` formats an ISO date.
+    ``{slug}`` and other fields are percent-encoded; ``{path}`` keeps its slashes, and may be empty (the start page);
+    ``{published:%Y}`` formats an ISO date.
     """
 
     def part(match: re.Match[str]) -> str:
         name, form = match[1], match[2]
         value = values.get(name)
+        if isinstance(value, ReadyPath):
+            return quote(value, safe="/-._~")
         if value in (None, ""):
             raise Unfilled(because(Why.NO_VALUE, name))
         if form:

@@ -28,11 +28,13 @@ WRITTEN = INLINE | frozenset(
     "p h2 h3 h4 h5 h6 ul ol li blockquote pre figure figcaption hr br img table tbody thead tr td th dl dt dd".split()
 )
 LONGEST_RUN = 12  # tags
+_TAGS = 200  # below one place that are remembered
 _PLAIN = re.compile(r"[A-Za-z_][A-Za-z_-]*")
 # in which nothing more is looked for: they hold nothing, or a writer's own
 _CLOSED = INLINE - {"a"} | frozenset("area base br col embed hr img input link meta source track wbr".split())
 _OPEN_TEXT = frozenset("table thead tbody tfoot tr td th ul ol dl".split())  # … in running text what is looked into
-_NAMED = ":is([class],[id]):not(pre *)"
+# elements with names, and those whose parent holds paragraphs: both in one pass
+_NOTED = ":is([class],[id]):not(pre *),p:first-of-type"
 _COUNTERS = re.compile(r"\d+")
 
 
@@ -76,10 +78,13 @@ def make_of(body: LexborNode, types: Iterable[str] = ()) -> NDArray[np.uint32]:
     found: set[int] = {trait(Trait.TYPE, name) for name in types}
     for tag, name in _marks(body):
         found.add(mark_trait(tag, name))
-    for node in body.css(_NAMED):
-        attrs = node.attributes
-        found.update(_names(node.tag or "", attrs.get("class") or "", attrs.get("id") or ""))
-    flowing = {text.parent.mem_id for text in body.css("p") if text.parent is not None}
+    flowing: set[int] = set()
+    for node in body.css(_NOTED):
+        tag, attrs = node.tag or "", node.attributes
+        if tag == "p" and node.parent is not None:
+            flowing.add(node.parent.mem_id)
+        if attrs:
+            found.update(_names(tag, attrs.get("class") or "", attrs.get("id") or ""))
     _look(body, 0, body.mem_id in flowing, 0, flowing, found)
     made = np.fromiter(found, dtype=np.uint32, count=len(found))
     made.sort()
@@ -112,16 +117,35 @@ def _names(tag: str, classes: str, ident: str) -> tuple[int, ...]:
     return (*(class_trait(tag, name) for name in classes.split()), *([id_trait(tag, ident)] if ident else []))
 
 
-_encoded = lru_cache(maxsize=4096)(str.encode)
+class _Below(dict[str, int]):
+    """The places of elements below one place, by their tags; what was asked once is remembered."""
+
+    def __init__(self, place: int):
+        super().__init__()
+        self._place = place
+
+    def __missing__(self, tag: str) -> int:
+        here = step(tag, self._place)
+        if len(self) < _TAGS:
+            self[tag] = here
+        return here
+
+
+_below = lru_cache(maxsize=4096)(_Below)
 
 
 def _look(node: LexborNode, place: int, in_text: bool, depth: int, flowing: set[int], found: set[int]) -> None:
     """Note the places below an element. ``in_text``: it holds running text, as do those in ``flowing``. Asked of every
     element of a site: nothing is done here twice."""
+    below = _below(place)
     last, alike = "", 0
     run: list[str] = []
+    written: set[str] = set()
     for kid in node.iter():
         tag = kid.tag or ""
+        if tag in written:
+            last = tag
+            continue
         if tag == last:
             alike += 1
             if alike >= ALIKE:
@@ -129,8 +153,9 @@ def _look(node: LexborNode, place: int, in_text: bool, depth: int, flowing: set[
         else:
             last, alike = tag, 0
             run.append(tag)
-        here = crc32(_encoded(tag), place)
+        here = below[tag]
         if in_text and tag in WRITTEN:
+            written.add(tag)
             here_in_text = here & ~7 | _TEXT
             if here_in_text in found:
                 continue
@@ -142,7 +167,7 @@ def _look(node: LexborNode, place: int, in_text: bool, depth: int, flowing: set[
             if tag not in _CLOSED and depth < DEEPEST:
                 _look(kid, here, kid.mem_id in flowing, depth + 1, flowing, found)
     if run and not in_text and len(run) <= LONGEST_RUN:
-        found.add(crc32(_encoded(" ".join(run)), place) & ~7 | _RUN)
+        found.add(crc32(" ".join(run).encode(), place) & ~7 | _RUN)
 
 
 def selectors(body: LexborNode) -> dict[int, str]:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csc_matrix
 
 from ..address import shape, shape_pattern, under
-from ..plan import SortRule
+from ..kinds import SortRule
 from .grouping import Groups, Numbers
 
 FOLDERS, SHAPES, ELEMENTS = 3, 3, 12  # of each sort, those that come to the most, are weighed

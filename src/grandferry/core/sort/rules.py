@@ -9,9 +9,9 @@ from enum import StrEnum
 from typing import NamedTuple
 
 from ..address import under
+from ..kinds import KindPlan, SortRule
 from ..page import Page
 from ..patterns import compile_pattern
-from ..plan import KindPlan, SortRule
 
 
 @dataclass(frozen=True, slots=True)

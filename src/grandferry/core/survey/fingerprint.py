@@ -65,7 +65,7 @@ def words_of(text: str) -> Words:
         words = words[:-1]
     np.copyto(words, _BLANK, where=words < _BLANK)
     digest = hashlib.blake2b(words.data, digest_size=12).hexdigest()
-    starts = np.flatnonzero(words == _BLANK)
+    starts = (words == _BLANK).nonzero()[0]
     number = len(starts) + 1 if len(words) else 0
     return Words(number, digest, _print(words[:MOST], starts[starts < MOST - 1] + 1) if number >= FEWEST else "")
 
@@ -75,14 +75,15 @@ def _print(words: NDArray[np.uint8], starts: NDArray[np.intp]) -> str:
     padded = np.zeros(len(words) + 16, dtype=np.uint8)
     padded[: len(words)] = words
     eights = np.ndarray(len(words) + 9, dtype="<u8", buffer=padded, strides=(1,))  # the eight bytes from each place on
-    mixed = eights[starts] * _MIX[0]
+    mixed = eights.take(starts)
+    mixed *= _MIX[0]
     halved = (len(starts) // ENOUGH).bit_length() - 1
     if halved > 0:
-        chosen = np.flatnonzero(mixed >> np.uint64(_BITS - halved) == 0)
+        chosen = (mixed >> np.uint64(_BITS - halved) == 0).nonzero()[0]
         if len(chosen) >= FEWEST:  # a text that says the same again and again may have none
             starts, mixed = starts[chosen], mixed[chosen]
     mixed ^= mixed >> _HALF
-    mixed ^= eights[starts + 8]
+    mixed ^= eights.take(starts + 8)
     mixed *= _MIX[1]
     mixed ^= mixed >> _HALF  # the lower bits of a product hang on the lower bits of its factors alone
     mixed *= _MIX[2]

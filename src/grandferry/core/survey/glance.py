@@ -63,6 +63,7 @@ def glance(html: str | bytes) -> Glance:
     comments: list[LexborNode] = []
     menus: list[LexborNode] = []
     pieces = [selector for mark, selector in _PIECES.items() if mark in marks]
+    commented = "comment" in marks
     for node in parser.css(",".join([carriers(marks), *pieces])):
         place = node.mem_id
         if place in done:
@@ -75,11 +76,10 @@ def glance(html: str | bytes) -> Glance:
             if href := attrs.get("href"):
                 links.append(Link(href, "a", False, words_in(node)[:200]))
             continue
-        if pieces:
-            if _is_comment(tag, attrs):
-                comments.append(node)
-            elif _is_menu(tag, attrs):
-                menus.append(node)
+        if commented and _is_comment(tag, attrs):
+            comments.append(node)
+        elif pieces and _is_menu(tag, attrs):
+            menus.append(node)
         links.extend(element_links(node, tag, attrs, words_in))
         _note(found, node, tag, attrs)
     facts = found.facts

@@ -9,7 +9,8 @@ from ..errors import FerryError
 from ..page import INVISIBLE, open_page
 
 FEWEST = 4  # words a piece of text must have; month names, prices and page numbers are shorter
-_DIGITS = re.compile(r"\d+")
+_FIGURES = re.compile(r"[\d#]+")
+_ASCII_DIGITS = bytes.maketrans(b"0123456789", b"##########")
 
 
 def pieces(html: str) -> set[str]:
@@ -26,11 +27,21 @@ def pieces(html: str) -> set[str]:
         if node.mem_id != body.mem_id:
             node.decompose()
     found = set()
-    for line in body.text(separator="\x00").split("\x00"):
-        words = _DIGITS.sub("#", line).split()
+    for line in _without_figures(body.text(separator="\x00")).split("\x00"):
+        words = line.split()
         if len(words) >= FEWEST and any(word.strip("#.,:;-/()") for word in words):
             found.add(" ".join(words))
     return found
+
+
+def _without_figures(text: str) -> str:
+    """A text with # for each figure in it, as for each run of #."""
+    if not text.isascii():
+        return _FIGURES.sub("#", text)
+    found = text.encode().translate(_ASCII_DIGITS)  # a tenth of the time
+    while b"##" in found:
+        found = found.replace(b"##", b"#")
+    return found.decode()
 
 
 def share_with_own(pages: list[set[str]], others: list[set[str]]) -> float:

@@ -12,8 +12,9 @@ from dataclasses import dataclass, field
 
 from ..address import Address, Scope, checked_start, fragment_of, normal
 from ..errors import AddressError
+from ..filetypes import START_PAGES
 
-_INDEX = re.compile(r"/(?:index|default|home|welcome)\.(?:html?|php\d?|aspx?|jsp|cgi|shtml|cfm)$", re.I)
+_INDEX = re.compile(rf"/(?:{'|'.join(START_PAGES)})\.(?:html?|php\d?|aspx?|jsp|cgi|shtml|cfm)$", re.I)
 
 
 def loosened(key: str) -> str:

@@ -12,25 +12,17 @@ from functools import partial
 from typing import Any
 from urllib.parse import urlsplit
 
-from grandferry.core.address import Address, Scope, fragment_of
 from grandferry.core.errors import FerryError
-from grandferry.core.plan import Edit, LandSettings, Plan
-from grandferry.core.refit.blocks import readdress
-from grandferry.core.refit.body import Body
-from grandferry.core.refit.page import Region
+from grandferry.core.plan import LandSettings, Plan
 from grandferry.core.refit.write import WRITERS
-from grandferry.core.route.fate import Decision
-from grandferry.core.route.places import Item
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
-from grandferry.core.survey.scope import scope_of
-from grandferry.core.survey.secrets import in_address
 from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.base import Target, TargetError, identity
 from grandferry.ports.targets.known import TARGETS
-from grandferry.store import bodies, edits, land, lift, refit, route, stamps
+from grandferry.store import bodies, land, route, stamps
 from grandferry.work.jobs.context import Context
-from grandferry.work.refit.content import finished, stored_body
+from grandferry.work.land.content import Blocks, Contents
 from grandferry.work.rounds.stamping import land_stamp
 from grandferry.work.route.run import redirect_map
 
@@ -55,44 +47,6 @@ class Parcel:
 
 def _hash(value: Any) -> str:
     return hashlib.sha256(json.dumps(value, sort_keys=True, ensure_ascii=False).encode()).hexdigest()[:32]
-
-
-class Rewriter:
-    """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move."""
-
-    def __init__(self, scope: Scope, decisions: dict[str, Decision], files: dict[str, str], kept: frozenset[str]):
-        self._scope = scope
-        self._decisions = decisions
-        self._files = files
-        self._kept = kept  # marks of keys that go over
-        self.missed: Counter[str] = Counter()
-
-    def link(self, href: str) -> str:
-        address = None if href.startswith("#") else self._scope.normal(href)
-        if address is None:
-            return href
-        fragment = fragment_of(href)
-        tail = f"#{fragment}" if fragment else ""
-        place = self._files.get(str(address))
-        if place is not None:
-            return place
-        if address.host not in self._scope.hosts:
-            return self._as_it_was(href, address)
-        decision = self._decisions.get(address.key)
-        if decision is not None and decision.fate in ("stays", "moved", "merged"):
-            return decision.target + tail
-        self.missed[address.key] += 1
-        return self._as_it_was(href, address)
-
-    def source(self, src: str) -> str:
-        address = self._scope.normal(src)
-        if address is None:
-            return src
-        return self._files.get(str(address)) or self._as_it_was(src, address)
-
-    def _as_it_was(self, written: str, address: Address) -> str:
-        """An old address that stays: of the old site keys in it are masked now, of others they were before."""
-        return in_address(written, self._kept) if self._scope.is_ours(address.host) else written
 
 
 @dataclass(slots=True)
@@ -127,27 +81,20 @@ class Held:
         return there
 
 
-def _url(plan: Plan, key: str) -> str:
-    """An old key as an address of the old host."""
-    return plan.old.start.partition("://")[0] + "://" + plan.old.start.partition("://")[2].partition("/")[0] + key
-
-
 @dataclass(slots=True)
 class Load:
-    """Everything that goes over, made one thing after the other and never all held. ``conflicts`` are noted on the
-    way."""
+    """Everything that goes over, made one thing after the other and never all held."""
 
     crossing: int
     plan: Plan
     settings: LandSettings
     target: Target
-    rewriter: Rewriter
-    conflicts: list[str] = field(default_factory=list)
+    content: Contents
 
     def count(self) -> int:
         """How many things there are, without making them."""
         files = sum(bool(file.new_path) for file in route.files(self.crossing))
-        return files + len(self._items()) + len(self._lines())
+        return files + len(self.content) + len(self._lines())
 
     def __iter__(self) -> Iterator[Parcel]:
         yield from self.files()
@@ -171,27 +118,13 @@ class Load:
                 file.new_path,
             )
 
-    def _items(self) -> list[Item]:
-        kinds = {kind.name for kind in self.plan.every_kind}
-        return [item for item in lift.items(self.crossing) if item.kind in kinds and item.new_path]
-
     def items(self) -> Iterator[Parcel]:
-        kinds, types = {kind.name: kind for kind in self.plan.every_kind}, self.plan.item_types
-        stored = refit.blocks_of(self.crossing)
-        by_body: dict[tuple[str, str], list[Edit]] = {}
-        for edit in edits.edits(self.crossing):
-            by_body.setdefault((edit.old, edit.field), []).append(edit)
-        for item in self._items():
-            kind = kinds[item.kind]
-            fields: dict[str, Any] = {}
-            for wanted in kind.fields:
-                value = item.fields.get(wanted.name)
-                if wanted.type == "blocks":
-                    mine = by_body.get((item.key, wanted.name), [])
-                    value = self._body(item.key, wanted.name, stored.get(item.id, {}).get(wanted.name), mine)
-                elif wanted.type == "picture" and isinstance(value, dict):
-                    value = {**value, "src": self.rewriter.source(value["src"])}
-                fields[wanted.name] = value
+        types = self.plan.item_types
+        form = next(form for form in self.target.takes.bodies if form in WRITERS)
+        for item, kind, fields in self.content:
+            for name, value in fields.items():
+                if isinstance(value, Blocks):
+                    fields[name] = (form, WRITERS[form][1](value.blocks))
             attributes = self.target.item(item.title, item.new_path, fields)
             yield Parcel(
                 "item",
@@ -202,16 +135,6 @@ class Load:
                 title=item.title,
                 place=item.new_path,
             )
-
-    def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> tuple[str, str] | None:
-        """A body in the form the target takes, with what a person changed in it; None when there is none."""
-        body = stored_body(stored) if stored is not None else Body(Region((), ""), ())
-        content, odd = finished(body, mine, _url(self.plan, key))
-        self.conflicts += [f"{key} ({name}): what was set by hand lies over something that has changed"] * len(odd)
-        if stored is None and not content:
-            return None
-        form = next(form for form in self.target.takes.bodies if form in WRITERS)
-        return form, WRITERS[form][1](readdress(content, self.rewriter.link, self.rewriter.source))
 
     def _lines(self) -> list[Redirect]:
         beyond = {"exact", "prefix", "pattern"} - self.target.takes.redirects
@@ -249,8 +172,7 @@ async def _run(context: Context) -> dict[str, Any]:
     if settings is None:
         raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
     dry = bool(context.params.get("dry"))
-    places = route.file_places(crossing)
-    rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), places, plan.carried_marks)
+    content = Contents(crossing, plan)
     trial = str(context.params.get("trial") or "")
     with context.writing():
         landing = land.open_landing(crossing, settings.base, dry)
@@ -262,7 +184,7 @@ async def _run(context: Context) -> dict[str, Any]:
     number = 0
     async with TARGETS[settings.target](settings.base, Resolver({host})) as target:
         await target.exists()
-        load = Load(crossing, plan, settings, target, rewriter)
+        load = Load(crossing, plan, settings, target, content)
         held = Held(context, target)
         total = load.count()
         for parcel in load:
@@ -298,7 +220,7 @@ async def _run(context: Context) -> dict[str, Any]:
                 with context.writing():
                     land.mark_carried([(parcel.file,)])
             context.progress(done=number, all=total, refused=len(refused))
-    for conflict in load.conflicts:
+    for conflict in content.conflicts:
         context.log(f"{conflict}.", "warning")
     result: dict[str, Any] = {type_: dict(found) for type_, found in counts.items()}
     result |= {
@@ -307,8 +229,8 @@ async def _run(context: Context) -> dict[str, Any]:
         "created": sum(c["created"] for c in counts.values()),
         "changed": sum(c["changed"] for c in counts.values()),
         "same": sum(c["same"] for c in counts.values()),
-        "conflicts": len(load.conflicts),
-        "links_not_moved": dict(rewriter.missed.most_common(50)),
+        "conflicts": len(content.conflicts),
+        "links_not_moved": dict(content.rewriter.missed.most_common(50)),
         "files": route.file_fates(crossing),
     }
     with context.writing():

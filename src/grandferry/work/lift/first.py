@@ -19,13 +19,18 @@ def fields_of_group(crossing: int, cut: int, number: int) -> list[FirstField]:
     members = groups.members(crossing, cut, number)
     if not members:
         raise NotThere(f"There is no group {number} at this cut; the pages may have been grouped anew.")
+    return first_fields(some_pages(crossing, members))
+
+
+def some_pages(crossing: int, addresses: list[int]) -> list[Page]:
+    """A few of some captured pages, from the first to the last; those that cannot be read are left out."""
     pages: list[Page] = []
-    for place in sorted({int(n) for n in np.linspace(0, len(members) - 1, LOOKED_AT)}):
-        member = surveyed.page(crossing, members[place])
+    for place in sorted({int(n) for n in np.linspace(0, len(addresses) - 1, LOOKED_AT)}) if addresses else ():
+        member = surveyed.page(crossing, addresses[place])
         if member is None:  # captured anew as something else, since it was grouped
             continue
         try:
             pages.append(page_of(bodies.get(member.content), content_type(member.headers)))
         except UnreadablePage:
             continue  # the survey has told it
-    return first_fields(pages)
+    return pages

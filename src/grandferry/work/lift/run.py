@@ -9,10 +9,11 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from grandferry.core.address import Scope
+from grandferry.core.kinds import KindPlan
 from grandferry.core.lift.fields import lift_page
 from grandferry.core.lift.value import Value
 from grandferry.core.made import LIFT, Behind, behind, made_from
-from grandferry.core.plan import KindPlan, Plan
+from grandferry.core.plan import Plan
 from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on

@@ -9,11 +9,12 @@ from typing import Any
 
 from grandferry.core.address import shape_pattern
 from grandferry.core.errors import FerryError, NotThere, UnreadablePage
+from grandferry.core.kinds import FieldPlan, SortRule
 from grandferry.core.lift.fields import lift_field
 from grandferry.core.lift.pointing import selector_of
 from grandferry.core.lift.value import Value
 from grandferry.core.page import Page
-from grandferry.core.plan import FieldPlan, RouteRule, SortRule
+from grandferry.core.plan import RouteRule
 from grandferry.core.route.evaluate import Answer, evaluate
 from grandferry.core.route.fate import ANSWERS
 from grandferry.core.route.redirects import map_of

@@ -11,8 +11,9 @@ import numpy as np
 from pydantic import TypeAdapter
 
 from grandferry.core.address import Scope
+from grandferry.core.kinds import Step
 from grandferry.core.made import REFIT, Behind, behind, made_from
-from grandferry.core.plan import Plan, Step
+from grandferry.core.plan import Plan
 from grandferry.core.refit.account import LossAccount
 from grandferry.core.refit.blocks import constructs
 from grandferry.core.refit.body import body_to_json

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from grandferry.core.kinds import rests_on
 from grandferry.core.made import made_from
-from grandferry.core.plan import Plan, rests_on
+from grandferry.core.plan import Plan
 from grandferry.core.side import Side
 from grandferry.store import stamps
 from grandferry.store.survey import given

@@ -7,8 +7,9 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
+from grandferry.core.kinds import KindPlan, rests_on
 from grandferry.core.made import SORT, Behind, behind, made_from
-from grandferry.core.plan import KindPlan, Plan, rests_on
+from grandferry.core.plan import Plan
 from grandferry.core.sort.rules import Sorted, language_of, needs_page, sort_page
 from grandferry.store import bodies, sort
 from grandferry.store.sort import PageToSort

@@ -5,6 +5,7 @@ import { FRESH, readsBy, shown, type Field } from "./field";
 import { FieldEditor } from "./FieldEditor";
 import { HandValue } from "./HandValue";
 import { off } from "../../shell/off";
+import { Proposed } from "../../shores/Proposed";
 
 export type Kind = NonNullable<Plan["kinds"]>[number];
 
@@ -81,6 +82,7 @@ export function Fields(props: Props) {
                     {field.type}
                     {field.required ? ", required" : ""}
                   </span>
+                  <Proposed said={field.proposed} part="field" />
                   <em>{letters ? `${count(filled)}/${count(letters.length)}` : "–"}</em>
                 </span>
                 <div className="loc">{field.locators.map(readsBy).join(" · or ")}</div>

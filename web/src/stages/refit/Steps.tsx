@@ -6,6 +6,7 @@ import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { useSteps } from "./queries";
 import { BUSY, off } from "../../shell/off";
+import { Proposed } from "../../shores/Proposed";
 
 export function Steps({ suggested }: { suggested: string }) {
   const plan = usePlan();
@@ -54,7 +55,8 @@ export function Steps({ suggested }: { suggested: string }) {
               <tr key={step.name + n}>
                 <td className="n soft">{n + 1}</td>
                 <td>
-                  <b>{step.name}</b> <span className="mono soft">{step.remove}</span>
+                  <b>{step.name}</b> <span className="mono soft">{step.remove}</span>{" "}
+                  <Proposed said={known[n]?.proposed} part="step" />
                 </td>
                 <td className="n soft">
                   {many(step.pages, "page")}, {many(step.words, "word")}

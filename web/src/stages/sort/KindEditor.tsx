@@ -3,6 +3,7 @@ import { Button, TextField } from "@mui/material";
 import { useState } from "react";
 import { useChangePlan } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
+import { keep } from "../../shores/Proposed";
 import { Told } from "../../shores/Told";
 import { clear, EMPTY_RULE, nameOf, START_FIELDS, type Kind, type Rule } from "./kind";
 import { Languages } from "./Languages";
@@ -149,6 +150,22 @@ export function KindEditor({
             >
               Move down
             </Button>
+            {(kind.proposed || kind.fields?.some((field) => field.proposed)) && (
+              <Button
+                type="button"
+                variant="outlined"
+                onClick={() =>
+                  save.mutate({
+                    text: `yes to the kind ${kind.label || kind.name} as proposed`,
+                    change: (plan) => keep(plan, kind.name),
+                  })
+                }
+                {...off([dirty, "Save the change first: what is changed is yours."], [save.isPending, BUSY])}
+                title="The kind and its fields are as they should be"
+              >
+                Yes to it
+              </Button>
+            )}
             <Button type="button" onClick={remove}>
               Remove
             </Button>

@@ -1,5 +1,6 @@
 /** The kinds in their order, with their rules and counts. */
 import { count, usePlan } from "../../shell/state";
+import { Proposed } from "../../shores/Proposed";
 import { ofKind, says } from "./kind";
 import { useKinds } from "./queries";
 
@@ -16,6 +17,7 @@ export function KindList({ chosen, onChoose }: { chosen: string; onChoose: (name
       <span className="top">
         <b>{kind.label || kind.name}</b>
         {kind.items === "none" && <span className="soft">no items</span>}
+        <Proposed said={kind.proposed} part="kind" />
         <em>{counts && count(ofKind(counts.kinds, kind.name).reduce((sum, k) => sum + k.pages, 0))}</em>
       </span>
       <div className="soft">{kind.rules.map(says).join(" or ")}</div>

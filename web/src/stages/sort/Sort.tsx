@@ -3,9 +3,10 @@ import { Button } from "@mui/material";
 import { useState } from "react";
 import { Go } from "../../shell/Go";
 import { useKeys } from "../../shell/keys";
-import { count, many, useLink, usePlan, useStart } from "../../shell/state";
+import { count, many, useChangePlan, useLink, usePlan, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
+import { keep, open as stillOpen } from "../../shores/Proposed";
 import { Empty } from "../../shores/Told";
 import { AddressList } from "../survey/AddressList";
 import { DOUBLE_COLUMNS, SORT_COLUMNS } from "../survey/columns";
@@ -15,7 +16,7 @@ import { KindEditor } from "./KindEditor";
 import { KindList } from "./KindList";
 import { Makes, useCut } from "./Makes";
 import { useGroups, useKinds } from "./queries";
-import { RUNS, off } from "../../shell/off";
+import { BUSY, RUNS, off } from "../../shell/off";
 import { leaving } from "../../shell/unsaved";
 
 const PAGES = { family: ["page"], answer: ["2xx"] };
@@ -43,7 +44,8 @@ export default function Sort() {
   const link = useLink();
   const plan = usePlan();
   const start = useStart();
-  const live = useLive(["sort"]);
+  const live = useLive(["sort", "draft"]);
+  const save = useChangePlan();
   const tab = link.get("tab") || (link.get("kind") ? "kinds" : "makes");
   const counts = useKinds();
   const groups = useGroups(useCut()[0]);
@@ -58,7 +60,13 @@ export default function Sort() {
     const next = kinds[Math.max(0, Math.min(kinds.length - 1, index + by))];
     if (next && tab === "kinds") link.set({ kind: next.name });
   };
+  const proposed = stillOpen(plan.data?.plan);
+  const draft = () => !live && !!c?.pages && start.mutate({ kind: "draft" });
+  const yes = () =>
+    proposed && save.mutate({ text: `yes to all that is proposed`, change: (changed) => keep(changed) });
   useKeys([
+    { key: "d", says: "draft kinds, fields, steps and addresses", run: draft },
+    { key: "y", says: "yes to all that is proposed", run: yes },
     ...(tab === "makes" ? [] : [{ key: "n", says: "new kind", run: begin }]),
     { key: "r", says: "sort all pages", run },
     ...(tab === "kinds"
@@ -85,8 +93,26 @@ export default function Sort() {
         ]}
         aside={`${count(c?.sorted)} of ${many(c?.pages ?? 0, "page")} sorted`}
         stage="sort"
-        error={counts.error ?? plan.error ?? start.error}
+        error={counts.error ?? plan.error ?? start.error ?? save.error}
       >
+        {proposed > 0 && (
+          <Button
+            variant="outlined"
+            onClick={yes}
+            {...off([save.isPending, BUSY], [!!live, RUNS])}
+            title="Kinds, fields and steps as they are proposed become yours"
+          >
+            Yes to {count(proposed)} proposed
+          </Button>
+        )}
+        <Button
+          variant="outlined"
+          onClick={draft}
+          title="Proposes kinds, fields, clean-up steps and addresses for all that nobody has decided, and brings all up to date. One undo takes it back."
+          {...off([!!live, RUNS], [!c?.pages, "Survey the old site first."])}
+        >
+          Draft it all
+        </Button>
         <Button variant="outlined" onClick={begin}>
           New kind
         </Button>

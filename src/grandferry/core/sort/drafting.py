@@ -1,0 +1,59 @@
+"""Kinds out of groups, for a first draft: a kind for every group that is large enough, and one for what is left."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from ..kinds import KindPlan, Proposed, SortRule
+from .proposal import Proposal
+
+FEWEST = 3  # pages that a kind of its own is made of, and
+SHARE = 0.005  # … of all pages
+ADDRESS = "/{path}"  # the old address, without what it says of the old system
+REST = ("page", "other", "rest")  # names for the kind of what no other takes
+
+
+@dataclass(frozen=True, slots=True)
+class DraftedKind:
+    """A kind without fields, and the groups (their numbers) whose pages it is looked up on."""
+
+    kind: KindPlan
+    groups: tuple[int, ...]
+
+
+def draft_kinds(proposals: Sequence[Proposal], taken: Collection[str]) -> list[DraftedKind]:
+    """Kinds for groups, each given by what is proposed of it; names that are ``taken`` are not used. Since the first
+    kind that fits a page has it, those whose rules take least from others come first. The last one takes what no other
+    does: small groups, and what the rules of the others miss."""
+    pages = sum(one.right + one.missed for one in proposals)
+    least = max(FEWEST, SHARE * pages)
+    large = [(n, one) for n, one in enumerate(proposals) if one.right + one.missed >= least]
+    large.sort(key=lambda row: (row[1].wrong / max(1, row[1].right + row[1].wrong), -row[1].right))
+    used = set(taken)
+    made = []
+    for number, one in large:
+        said = Proposed(right=one.right, missed=one.missed, wrong=one.wrong)
+        made.append(DraftedKind(_kind(_free(one.name, used), one.rule, said), (number,)))
+    small = [n for n, one in enumerate(proposals) if one.right + one.missed < least]
+    left = sum(proposals[n].right + proposals[n].missed for n in small)
+    missed = [n for n, one in large if one.missed]
+    if small or missed:
+        said = Proposed(right=left, missed=0, wrong=sum(proposals[n].missed for n in missed))
+        name = next((name for name in REST if name not in used), REST[0])
+        rest = _kind(_free(name, used), SortRule(below="/"), said)
+        made.append(DraftedKind(rest, tuple(small or missed)))
+    return made
+
+
+def _kind(name: str, rule: SortRule, said: Proposed) -> KindPlan:
+    return KindPlan(name=name, label=name.replace("_", " "), rules=[rule], address=ADDRESS, proposed=said)
+
+
+def _free(name: str, used: set[str]) -> str:
+    free, number = name, 1
+    while free in used:
+        number += 1
+        free = f"{name[:36]}_{number}"
+    used.add(free)
+    return free

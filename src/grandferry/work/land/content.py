@@ -1,0 +1,123 @@
+"""Items as they go over: the values that count, bodies with what a person changed in them and their links rewritten."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from grandferry.core.address import Address, Scope, fragment_of
+from grandferry.core.kinds import KindPlan
+from grandferry.core.plan import Edit, Plan
+from grandferry.core.refit.blocks import Block, readdress
+from grandferry.core.refit.body import Body
+from grandferry.core.refit.page import Region
+from grandferry.core.route.fate import Decision
+from grandferry.core.route.places import Item
+from grandferry.core.survey.scope import scope_of
+from grandferry.core.survey.secrets import in_address
+from grandferry.store import edits, lift, refit, route
+from grandferry.work.refit.content import finished, stored_body
+
+
+class Rewriter:
+    """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move."""
+
+    def __init__(self, scope: Scope, decisions: dict[str, Decision], files: dict[str, str], kept: frozenset[str]):
+        self._scope = scope
+        self._decisions = decisions
+        self._files = files
+        self._kept = kept  # marks of keys that go over
+        self.missed: Counter[str] = Counter()
+
+    def link(self, href: str) -> str:
+        address = None if href.startswith("#") else self._scope.normal(href)
+        if address is None:
+            return href
+        fragment = fragment_of(href)
+        tail = f"#{fragment}" if fragment else ""
+        place = self._files.get(str(address))
+        if place is not None:
+            return place
+        if address.host not in self._scope.hosts:
+            return self._as_it_was(href, address)
+        decision = self._decisions.get(address.key)
+        if decision is not None and decision.fate in ("stays", "moved", "merged"):
+            return decision.target + tail
+        self.missed[address.key] += 1
+        return self._as_it_was(href, address)
+
+    def source(self, src: str) -> str:
+        address = self._scope.normal(src)
+        if address is None:
+            return src
+        return self._files.get(str(address)) or self._as_it_was(src, address)
+
+    def _as_it_was(self, written: str, address: Address) -> str:
+        """An old address that stays: of the old site keys in it are masked now, of others they were before."""
+        return in_address(written, self._kept) if self._scope.is_ours(address.host) else written
+
+
+def _url(plan: Plan, key: str) -> str:
+    """An old key as an address of the old host."""
+    return plan.old.start.partition("://")[0] + "://" + plan.old.start.partition("://")[2].partition("/")[0] + key
+
+
+@dataclass(frozen=True, slots=True)
+class Blocks:
+    """A body as it goes over."""
+
+    blocks: tuple[Block, ...]
+
+
+class Content(NamedTuple):
+    """An item and what goes over of it: its kind's fields with their values, bodies as ``Blocks``."""
+
+    item: Item
+    kind: KindPlan
+    fields: dict[str, Any]
+
+
+class Contents:
+    """The content of all items that have a place, one after the other. ``conflicts`` are noted on the way; ``every``:
+    those without a place as well."""
+
+    def __init__(self, crossing: int, plan: Plan, every: bool = False):
+        self._crossing, self._plan = crossing, plan
+        self._kinds = {kind.name: kind for kind in plan.every_kind}
+        known = [item for item in lift.items(crossing) if item.kind in self._kinds]
+        self._items = [item for item in known if item.new_path or every]
+        places = route.file_places(crossing)
+        self.rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), places, plan.carried_marks)
+        self.conflicts: list[str] = []
+
+    def __len__(self) -> int:
+        return len(self._items)
+
+    def __iter__(self) -> Iterator[Content]:
+        stored = refit.blocks_of(self._crossing)
+        by_body: dict[tuple[str, str], list[Edit]] = {}
+        for edit in edits.edits(self._crossing):
+            by_body.setdefault((edit.old, edit.field), []).append(edit)
+        for item in self._items:
+            kind = self._kinds[item.kind]
+            fields: dict[str, Any] = {}
+            for wanted in kind.fields:
+                value = item.fields.get(wanted.name)
+                if wanted.type == "blocks":
+                    mine = by_body.get((item.key, wanted.name), [])
+                    value = self._body(item.key, wanted.name, stored.get(item.id, {}).get(wanted.name), mine)
+                elif wanted.type == "picture" and isinstance(value, dict):
+                    value = {**value, "src": self.rewriter.source(value["src"])}
+                fields[wanted.name] = value
+            yield Content(item, kind, fields)
+
+    def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> Blocks | None:
+        """A body with what a person changed in it; None when there is none."""
+        body = stored_body(stored) if stored is not None else Body(Region((), ""), ())
+        content, odd = finished(body, mine, _url(self._plan, key))
+        self.conflicts += [f"{key} ({name}): what was set by hand lies over something that has changed"] * len(odd)
+        if stored is None and not content:
+            return None
+        return Blocks(readdress(content, self.rewriter.link, self.rewriter.source))

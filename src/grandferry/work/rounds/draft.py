@@ -1,0 +1,104 @@
+"""A first draft of the whole crossing by proposals alone: kinds with fields for the groups of pages, steps for what
+bodies share, addresses; then all that follows from them. What a person decided stays as it is."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from grandferry.core.errors import PatternError
+from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, SortRule, Step
+from grandferry.core.lift.first import FirstField, first_fields
+from grandferry.core.page import Node, Page
+from grandferry.core.plan import Plan
+from grandferry.core.proposed import decided_alone
+from grandferry.core.refit.furniture import shared_steps
+from grandferry.core.refit.page import outermost
+from grandferry.core.sort.drafting import ADDRESS, draft_kinds
+from grandferry.core.sort.grouping import MIDDLE
+from grandferry.core.sort.proposal import Proposal
+from grandferry.store import changes, crossings, groups
+from grandferry.work.jobs.context import Context
+from grandferry.work.lift.first import some_pages
+from grandferry.work.rounds import update
+from grandferry.work.sort import group
+
+MOST_STEPS = 40
+BY = "draft"
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Group, propose, and bring up to date. The result counts what is proposed, and says of each stage what was
+    done."""
+    crossing = context.crossing
+    if group.behind(crossing):
+        context.progress(force=True, stage="group")
+        group.run(context)
+    context.counters.clear()
+    known, before = changes.revision(crossing), crossings.load_plan(crossing)
+    plan = drafted(context, decided_alone(before))
+    said = _counts(plan)
+    if plan != before:
+        text = f"draft: {said['kinds']:,} kinds, {said['fields']:,} fields, {said['steps']:,} clean-up steps proposed"
+        changes.change_plan(crossing, plan, known, BY, text)
+        context.log(f"{text[0].upper()}{text[1:]}.")
+    else:
+        context.log("The draft proposes what is there already: nothing is changed.")
+    return {**said, **update.run(context)}
+
+
+def drafted(context: Context, plan: Plan) -> Plan:
+    """A plan with what is proposed added to what is decided."""
+    crossing = context.crossing
+    found = groups.groups(crossing, MIDDLE)
+    mine = {kind.name for kind in plan.kinds}
+    left = [one for one in found if sum(n for kind, n in one.kinds.items() if kind in mine) * 2 < one.pages]
+    offers = [Proposal(one.name, SortRule.model_validate(one.rule), one.right, one.missed, one.wrong) for one in left]
+    made = draft_kinds(offers, mine)
+    kinds: list[KindPlan] = []
+    steps: list[Step] = []
+    for done, one in enumerate(made):
+        context.progress(stage="fields", done=done, all=len(made))
+        members = sorted(a for n in one.groups for a in groups.members(crossing, MIDDLE, left[n].number))
+        pages = some_pages(crossing, members)
+        fields = [_proposed(field) for field in first_fields(pages)] if pages else []
+        kinds.append(one.kind.model_copy(update={"fields": fields}))
+        steps += _steps_for(pages, fields, [*plan.refit.steps, *steps])
+    refit = plan.refit.model_copy(update={"steps": [*plan.refit.steps, *steps[:MOST_STEPS]]})
+    route = plan.route if plan.route.files else plan.route.model_copy(update={"files": ADDRESS})
+    return plan.model_copy(update={"kinds": [*plan.kinds, *kinds], "refit": refit, "route": route})
+
+
+def _proposed(found: FirstField) -> FieldPlan:
+    said = Proposed(right=found.filled, missed=found.of - found.filled)
+    return found.field.model_copy(update={"proposed": said})
+
+
+def _steps_for(pages: list[Page], fields: list[FieldPlan], had: list[Step]) -> list[Step]:
+    """What the bodies of some pages share, but for what a step takes already; each step under a name of its own."""
+    bodies = [(page, region) for page in pages if (region := _region(page, fields))]
+    taken, names = {step.remove for step in had}, {step.name for step in had}
+    new = [step for step in shared_steps(bodies) if step.remove not in taken]
+    return [s.model_copy(update={"name": f"{s.name} ({s.remove})"}) if s.name in names else s for s in new]
+
+
+def _region(page: Page, fields: list[FieldPlan]) -> list[Node]:
+    for field in fields:
+        if field.type != "blocks":
+            continue
+        for locator in field.locators:
+            try:
+                found = page.select(locator.css) if locator.css else []
+            except PatternError:
+                continue
+            if found:
+                return outermost(found)
+    return []
+
+
+def _counts(plan: Plan) -> dict[str, int]:
+    kinds = [kind for kind in plan.kinds if kind.proposed is not None]
+    return {
+        "kinds": len(kinds),
+        "fields": sum(len(kind.fields) for kind in kinds),
+        "steps": sum(step.proposed is not None for step in plan.refit.steps),
+    }

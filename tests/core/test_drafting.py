@@ -1,0 +1,117 @@
+"""What a draft proposes: kinds out of groups, steps for what bodies share; and what becomes of it when a person changes
+it."""
+
+from __future__ import annotations
+
+import pytest
+
+from grandferry.core.kinds import KindPlan, Proposed, SortRule, Step
+from grandferry.core.made import made_from
+from grandferry.core.page import Page, parse
+from grandferry.core.plan import Plan
+from grandferry.core.proposed import as_decided, decided_alone
+from grandferry.core.refit.furniture import shared_steps
+from grandferry.core.route.slug import Unfilled, fill, old_path
+from grandferry.core.sort.drafting import draft_kinds
+from grandferry.core.sort.proposal import Proposal
+
+
+def offer(name: str, right: int, missed: int = 0, wrong: int = 0) -> Proposal:
+    return Proposal(name, SortRule(below=f"/{name}/"), right, missed, wrong)
+
+
+def test_groups_become_kinds_the_surest_rule_first_and_the_rest_has_one_of_its_own() -> None:
+    made = draft_kinds([offer("all", 40, 0, 20), offer("story", 30, 2), offer("odd", 1)], {"story"})
+    assert [(one.kind.name, one.groups) for one in made] == [("story_2", (1,)), ("all", (0,)), ("page", (2,))]
+    assert made[0].kind.proposed == Proposed(right=30, missed=2) and made[0].kind.address == "/{path}"
+    assert made[-1].kind.rules == [SortRule(below="/")], "what no other takes"
+    assert made[-1].kind.proposed == Proposed(right=1, wrong=2)
+    assert [one.kind.name for one in draft_kinds([offer("story", 30)], ())] == ["story"], "nothing is left over"
+    assert draft_kinds([], ()) == []
+
+
+@pytest.mark.parametrize(
+    ("key", "path"),
+    [
+        ("/", ""),
+        ("/about/", "about/"),
+        ("/docs/intro.html", "docs/intro"),
+        ("/docs/Index.PHP", "docs/"),
+        ("/v1.2/notes", "v1.2/notes"),
+        ("/list.aspx?page=2&sort=up", "list-page-2-sort-up"),
+        ("/a%20b/caf%C3%A9.htm", "a b/café"),
+    ],
+)
+def test_an_old_address_as_a_path(key: str, path: str) -> None:
+    assert old_path(key) == path
+
+
+def test_a_path_keeps_its_slashes_in_a_pattern_and_may_be_empty() -> None:
+    assert fill("/{path}", {"path": old_path("/a%20b/c.htm")}) == "/a%20b/c"
+    assert fill("/{path}", {"path": old_path("/")}) == "/"
+    assert fill("/{path}", {"path": "News & more/x"}) == "/news-and-more-x", "a field of that name is a field"
+    with pytest.raises(Unfilled):
+        fill("/{path}", {"path": ""})
+
+
+def plan_of(**kind: object) -> Plan:
+    fields = [{"name": "title", "type": "line", "locators": [{"css": "h1"}], "proposed": {"right": 8, "missed": 1}}]
+    made = {"name": "story", "rules": [{"below": "/s/"}], "fields": fields, "proposed": {"right": 9}} | kind
+    step = {"name": "share", "remove": ".share", "proposed": {"right": 9}}
+    old = {"start": "http://a.test/"}
+    return Plan.model_validate({"format": 1, "name": "x", "old": old, "kinds": [made], "refit": {"steps": [step]}})
+
+
+def test_what_a_person_changes_is_theirs_and_the_rest_is_still_proposed() -> None:
+    before = plan_of()
+    assert as_decided(plan_of(), before) == before
+    labelled = as_decided(plan_of(label="Stories"), before)
+    assert labelled.kinds[0].proposed is None and labelled.kinds[0].fields[0].proposed == Proposed(right=8, missed=1)
+    renamed = as_decided(plan_of(name="tale"), before)
+    assert renamed.kinds[0].proposed is None and renamed.refit.steps[0].proposed is not None
+    other = [{"name": "title", "type": "line", "locators": [{"css": "h2"}], "proposed": {"right": 8, "missed": 1}}]
+    field = as_decided(plan_of(fields=other), before)
+    assert field.kinds[0].fields[0].proposed is None and field.kinds[0].proposed is not None
+    assert decided_alone(before).kinds == [] and decided_alone(before).refit.steps == []
+    assert [kind.name for kind in decided_alone(labelled).kinds] == ["story"]
+
+
+def test_saying_yes_to_a_proposal_makes_nothing_behind() -> None:
+    proposed = plan_of().kinds[0]
+    fields = [field.model_copy(update={"proposed": None}) for field in proposed.fields]
+    kept = proposed.model_copy(update={"proposed": None, "fields": fields})
+    assert made_from(1, proposed, [proposed.fields]) == made_from(1, kept, [kept.fields])
+    assert made_from(1, kept) != made_from(1, kept.model_copy(update={"address": "/x"}))
+
+
+def test_how_sure_a_proposal_is() -> None:
+    assert Proposed(right=9, missed=1, wrong=1).confidence == pytest.approx(0.9)
+    assert Proposed(right=0).confidence == 0
+
+
+def steps(*bodies: str) -> list[tuple[str, str]]:
+    pages: list[Page] = [parse(f"<header>x</header><main>{body}</main>") for body in bodies]
+    made: list[Step] = shared_steps([(page, page.select("main")) for page in pages])
+    return [(step.remove, step.name) for step in made]
+
+
+def test_boxes_that_say_the_same_in_most_bodies_are_steps() -> None:
+    share = (
+        "<div class=share><span class=label>Share this page with others</span><ul class=on><li><a>Here</a></ul></div>"
+    )
+    texts = [f"<h1>T{n}</h1><p>Text {n} of its own.</p>" for n in range(6)]
+    assert steps(*(text + share for text in texts)) == [("div.share", "share: Share this page with others …")]
+    assert steps(*(text + share for text in texts[:2]), *texts[2:]) == [], "on too few of them"
+    assert steps(*(f"{text}<div class=note>Note number {n} is this.</div>" for n, text in enumerate(texts))) == []
+
+
+def test_labels_and_headings_that_say_the_same_are_not_taken_for_furniture() -> None:
+    texts = [f"<h2 class=top>What you need</h2><div class=label>Author</div><p>Text {n}." for n in range(6)]
+    assert steps(*texts) == []
+    buttons = [f"<div class=go><a href=/>Print</a></div><p>Text {n}." for n in range(6)]
+    assert steps(*buttons) == [("div.go", "go: Print")]
+
+
+def test_a_kind_of_a_draft_is_one_that_works() -> None:
+    kinds: list[KindPlan] = [one.kind for one in draft_kinds([offer("a", 9, 1), offer("b", 2)], ())]
+    assert all(kind.label and kind.items == "one" for kind in kinds)

@@ -1,0 +1,120 @@
+"""A first draft of a whole crossing: proposals alone, marked as such; what a person decided stays; one undo."""
+
+from __future__ import annotations
+
+import csv
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from grandferry.core.errors import FerryError
+from grandferry.core.kinds import Proposed
+from grandferry.store import changes, crossings, lift, sort
+from grandferry.work.land.folder import account_of, write_folder
+from grandferry.work.land.items import write_items
+from tests.core.test_grouping import report
+from tests.work.test_groups import Make, Run, fleet, surveyed
+
+Write = Callable[[str], None]
+
+
+def site() -> dict[str, Any]:
+    """Reports with a share box, boats, and two pages that are like nothing else."""
+    made = fleet()
+    for key in list(made):
+        if key[1:2] == "r":
+            made[key] = made[key].replace("</main>", "<div class=share>Share this page with others</div></main>")
+    made["/"] = made["/"].replace("</main>", "<a href=/odd.html>odd</a><a href=/docs/>docs</a></main>")
+    return made | {"/odd.html": "<center><h1>Odd</h1><p>One of its own.</p></center>", "/docs/": "<h1>Docs</h1><p>Few."}
+
+
+def test_a_draft_makes_a_whole_crossing(cross: Make, work: Run, tmp_path: Path) -> None:
+    crossing = surveyed(cross, work, site())
+    told = work("draft", crossing)
+    plan = crossings.load_plan(crossing)
+    assert told["kinds"] == len(plan.kinds) == 3 and told["steps"] == 1
+    assert all(kind.proposed and all(field.proposed for field in kind.fields) for kind in plan.kinds)
+    assert sorted(sort.kind_counts(crossing).values()) == [3, 9, 14], "every page is in a kind"
+    assert len(lift.made(crossing)) == 26
+    assert plan.refit.steps[0].remove == "div.share" and plan.refit.steps[0].proposed == Proposed(right=9)
+
+    account = write_folder(crossing, tmp_path / "out")
+    assert account == json.loads((tmp_path / "out" / "account.json").read_text())
+    assert account["addresses"]["stays"] == 25 and account["addresses"]["moved"] == 1
+    assert account["addresses"]["unaccounted"] == account["words"]["unaccounted"] == 0
+    words = account["words"]
+    assert words["removed"] == 14 * 5 and sum(n for name, n in words.items() if name != "have") == words["have"]
+    rows = [json.loads(line) for line in (tmp_path / "out" / "items.jsonl").read_text().splitlines()]
+    odd = next(row for row in rows if row["old"] == "/odd.html")
+    assert odd["new"] == "/odd" and odd["title"] == "Odd"
+    assert "One of its own." in (tmp_path / "out" / odd["files"]["body"]).read_text()
+    assert (tmp_path / "out" / "bodies" / "docs" / "index.md").is_file()
+    with (tmp_path / "out" / "redirects.csv").open() as handle:
+        assert ["/odd.html", "/odd", "301", "exact"] in list(csv.reader(handle))
+    assert (tmp_path / "out" / "plan" / "plan.yaml").is_file()
+    assert changes.undo(crossing, "x").startswith("draft: 3 kinds")
+    assert crossings.load_plan(crossing).kinds == [], "one undo takes all of it back"
+
+
+def test_what_a_person_decided_stays_and_a_second_draft_changes_nothing(cross: Make, work: Run) -> None:
+    crossing = surveyed(cross, work, site())
+    plan = crossings.load_plan(crossing).model_dump()
+    mine = {"name": "boat", "rules": [{"address": "/b[0-9]+"}], "address": "/boats/{slug}"}
+    step = {"name": "mine", "remove": ".share"}
+    plan |= {"kinds": [mine], "refit": {"steps": [step]}, "route": {"files": "/media/{name}"}}
+    changes.change_plan(crossing, type(crossings.load_plan(crossing)).model_validate(plan), 0, "me", "by hand")
+    work("sort", crossing)
+    work("draft", crossing)
+    drafted = crossings.load_plan(crossing)
+    assert drafted.kinds[0].name == "boat" and drafted.kinds[0].proposed is None
+    assert "b1" not in "".join(kind.name for kind in drafted.kinds[1:]) and len(drafted.kinds) == 3
+    assert drafted.refit.steps[0].name == "mine" and drafted.route.files == "/media/{name}"
+    assert sort.kind_counts(crossing)["boat"] == 9
+    revision = changes.revision(crossing)
+    told = work("draft", crossing)
+    assert changes.revision(crossing) == revision and told["sort"]["done"] == told["lift"]["done"] == 0
+
+
+def test_a_site_of_one_page_and_none(cross: Make, work: Run, tmp_path: Path) -> None:
+    crossing = surveyed(cross, work, {"/": "<h1>Alone</h1><p>All there is."})
+    told = work("draft", crossing)
+    assert told["kinds"] == 1 and crossings.load_plan(crossing).kinds[0].name == "page"
+    account = write_folder(crossing, tmp_path / "out")
+    assert [kind["items"] for kind in account["kinds"]] == [1] and account["addresses"]["stays"] == 1
+    empty = cross({"name": "empty", "old": {"start": "http://b.test/"}})
+    assert work("draft", empty)["kinds"] == 0
+    assert account_of(empty)["kinds"] == []
+
+
+def test_a_folder_of_other_things_is_left_alone(cross: Make, work: Run, tmp_path: Path) -> None:
+    crossing = surveyed(cross, work, {"/": report(1)})
+    work("draft", crossing)
+    (tmp_path / "notes.txt").write_text("mine")
+    with pytest.raises(FerryError, match="holds other things"):
+        write_folder(crossing, tmp_path)
+    with pytest.raises(FerryError, match="is a file"):
+        write_folder(crossing, tmp_path / "notes.txt")
+    out = tmp_path / "out"
+    write_folder(crossing, out)
+    (out / "bodies" / "old.md").write_text("from before")
+    write_folder(crossing, out)
+    assert not (out / "bodies" / "old.md").exists() and (tmp_path / "notes.txt").read_text() == "mine"
+
+
+def test_items_in_every_form(cross: Make, work: Run, tmp_path: Path) -> None:
+    crossing = surveyed(cross, work, site())
+    work("draft", crossing)
+    for form in ("jsonl", "csv", "xlsx"):
+        assert write_items(crossing, tmp_path / f"items.{form}") == 26
+    kind = crossings.load_plan(crossing).kinds[0].name
+    assert write_items(crossing, tmp_path / "some.csv", kind) < 26
+    with (tmp_path / "items.csv").open(encoding="utf-8-sig", newline="") as handle:
+        rows = list(csv.DictReader(handle))
+    assert {"old", "new", "kind", "title", "body_text", "body_markdown"} <= rows[0].keys() and len(rows) == 26
+    with pytest.raises(FerryError, match="no kind “what”"):
+        write_items(crossing, tmp_path / "x.csv", "what")
+    with pytest.raises(FerryError, match="ends in a form"):
+        write_items(crossing, tmp_path / "x.doc")
