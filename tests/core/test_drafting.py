@@ -10,7 +10,7 @@ from grandferry.core.made import made_from
 from grandferry.core.page import Page, parse
 from grandferry.core.plan import Plan
 from grandferry.core.proposed import as_decided, decided_alone
-from grandferry.core.refit.furniture import shared_steps
+from grandferry.core.refit.furniture import Body, furniture_steps
 from grandferry.core.route.slug import Unfilled, fill, old_path
 from grandferry.core.sort.drafting import draft_kinds
 from grandferry.core.sort.proposal import Proposal
@@ -90,8 +90,14 @@ def test_how_sure_a_proposal_is() -> None:
 
 
 def steps(*bodies: str) -> list[tuple[str, str]]:
-    pages: list[Page] = [parse(f"<header>x</header><main>{body}</main>") for body in bodies]
-    made: list[Step] = shared_steps([(page, page.select("main")) for page in pages])
+    return steps_of([[f"<main>{body}</main>" for body in bodies]])
+
+
+def steps_of(kinds: list[list[str]]) -> list[tuple[str, str]]:
+    pages: list[list[Page]] = [[parse(source) for source in kind] for kind in kinds]
+    made: list[Step] = furniture_steps(
+        [[Body(p, p.select("main"), [n.n for n in p.select("h1")]) for p in kind] for kind in pages]
+    )
     return [(step.remove, step.name) for step in made]
 
 
@@ -103,6 +109,27 @@ def test_boxes_that_say_the_same_in_most_bodies_are_steps() -> None:
     assert steps(*(text + share for text in texts)) == [("div.share", "share: Share this page with others …")]
     assert steps(*(text + share for text in texts[:2]), *texts[2:]) == [], "on too few of them"
     assert steps(*(f"{text}<div class=note>Note number {n} is this.</div>" for n, text in enumerate(texts))) == []
+
+
+def test_what_stands_around_bodies_is_furniture_also_when_it_varies_but_nothing_that_is_lifted() -> None:
+    def page(n: int) -> str:
+        head = f"<div class=top><h1>Title {n}</h1><div class=crumbs>Home / {n}</div></div>"
+        side = f"<div id=side class=box><h3>Latest</h3><p>News {n} of the day</div>"
+        return f"{head}<div class=all><main><p>Text {n}</main>{side}</div><footer>Foot {n}</footer>"
+
+    pages = [page(n) for n in range(4)]
+    assert {remove for remove, _ in steps_of([pages])} == {"div.crumbs", "#side", "footer"}
+    assert ("#side", "side, around the body") in steps_of([pages])
+    other = [f"<main><div id=side>Content of {n} is here</div><footer>so is this {n}</footer></main>" for n in range(3)]
+    assert {remove for remove, _ in steps_of([pages, other])} == {"div.crumbs", "div.box"}
+    assert steps_of([[pages[0]]]) == [("footer", "footer, around the body")], "of one page only what names itself"
+
+
+def test_a_step_for_one_kind_takes_nothing_from_another() -> None:
+    note = "<div class=note>The same words on all of them</div>"
+    one = [f"<main><p>Text {n}</p>{note}</main>" for n in range(4)]
+    assert steps_of([one]) == [("div.note", "note: The same words on all …")]
+    assert steps_of([one, [f"<main><div class=note>Note {n} of its own</div></main>" for n in range(4)]]) == []
 
 
 def test_labels_and_headings_that_say_the_same_are_not_taken_for_furniture() -> None:

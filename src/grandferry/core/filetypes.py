@@ -5,6 +5,7 @@ Types after the IANA media type registry; those that servers commonly name other
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 from typing import Literal, NamedTuple
 
@@ -113,7 +114,8 @@ _BY_CLASS: dict[str, FileFamily] = {
 _CARRIED: frozenset[FileFamily] = frozenset(["documents", "sound and film"])
 # the old site's looks and machinery: no content, and made anew by the new system
 _MACHINERY: frozenset[FileFamily] = frozenset(["styles", "scripts", "feeds and maps"])
-_LITTLE = frozenset(["text/plain", "application/gzip", "application/x-gzip"])  # robots.txt, packed sitemaps
+# for programs, by how they are called, though files of their types are a person's as well
+_FOR_PROGRAMS = re.compile(r"(?i)(?:/(?:robots|ads|app-ads|llms|humans|security)\.txt|sitemap[^/]*\.(?:txt|gz))\Z")
 
 
 def ending_of(address: str) -> str:
@@ -147,9 +149,9 @@ def family_of_type(mime: str) -> FileFamily:
     return _BY_CLASS.get(mime.partition("/")[0], "documents")
 
 
-def is_machinery(mime: str) -> bool:
-    """Whether files of a type belong to the old site's looks and machinery: they are not carried."""
-    return family_of_type(mime) in _MACHINERY or mime in _LITTLE
+def is_machinery(mime: str, key: str) -> bool:
+    """Whether a file, by its type and its address, belongs to the old site's looks and machinery: it is not carried."""
+    return family_of_type(mime) in _MACHINERY or bool(_FOR_PROGRAMS.search(key.partition("?")[0]))
 
 
 def ending_for(mime: str) -> str:

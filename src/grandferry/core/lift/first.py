@@ -3,21 +3,29 @@ description, date, author), each only where the pages have it, and read as they 
 
 from __future__ import annotations
 
+import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
+
+import numpy as np
 
 from ..errors import PatternError
 from ..kinds import FieldPlan
 from ..page import Node, Page
-from ..refit.region import find_region
+from ..refit.page import shared_hashes, text_hash, texts_outside
+from ..refit.region import Words, find_region, words_of
 from .locators import locate
-from .pointing import selector_of
+from .pointing import own_marks, selector_of
 
 SOME = 0.5  # of the pages that a field must be filled on to be proposed
 BODIES = 3  # locators of a body, at most
-ENOUGH = 0.6  # how like the region of a page what a body's locator finds has to be (F1 of nodes)
+OFFERED = 60  # of a body that are weighed
+UPWARDS = 4  # boxes around the best one of a page that are weighed as well
+ENOUGH = 0.8  # of the measure of a page's best box that what a locator finds there has to come to
+COST = 0.03  # of the measure, for what breaks easily in a selector: each position, and a step without any name
+SHARED, SHARED_ON = 0.5, 3  # of the pages, and pages: a text on so many is furniture
 
 _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
 _DESCRIPTIONS = ({"meta": "description"}, {"meta": "og:description"})
@@ -88,19 +96,25 @@ def _is_day(text: str) -> bool:
 
 
 def _body(pages: Sequence[Page]) -> FirstField:
-    """The body: selectors of the content regions of the pages, those that find the like on most pages first."""
-    regions = [find_region(page) for page in pages]
-    offered: Counter[str] = Counter()
-    for page, region in zip(pages, regions, strict=True):
-        if region.n != page.body.n:
-            offered[selector_of(page, region.n)] += 1
+    """The body: of the boxes that any of the pages offers those whose selector finds the own words of most pages for
+    the fewest others. Texts that many of the pages have are nobody's own."""
+    texts = [np.unique([text_hash(n.text) for n in texts_outside(page, ())]).astype(np.int64) for page in pages]
+    shared = frozenset(shared_hashes(texts, max(SHARED_ON, int(SHARED * len(pages)))).tolist())
+    words = [words_of(page, shared) for page in pages]
+    best = [find_region(page, found) for page, found in zip(pages, words, strict=True)]
+    offered: dict[str, None] = {}
+    for page, node in zip(pages, best, strict=True):
+        for up in _upwards(node):
+            if up.n != page.body.n:
+                offered.update(dict.fromkeys(_names(page, up)))
     scored = []
-    for selector, times in offered.most_common(12):
-        likeness = [_likeness(page, region, selector) for page, region in zip(pages, regions, strict=True)]
-        scored.append((sum(likeness), times, selector, {n for n, like in enumerate(likeness) if like >= ENOUGH}))
+    for selector in list(offered)[:OFFERED]:
+        found = [_measure(page, own, selector) for page, own in zip(pages, words, strict=True)]
+        on = {n for n, score in enumerate(found) if score >= ENOUGH * words[n].measure(best[n]) > 0}
+        scored.append((round(sum(found), 3) - COST * _loose(selector) * len(pages), selector, on))
     kept: list[dict[str, str]] = []
     filled: set[int] = set()
-    for _, _, selector, on in sorted(scored, key=lambda one: (-one[0], -one[1], len(one[2]), one[2])):
+    for _, selector, on in sorted(scored, key=lambda one: (-one[0], len(one[1]), one[1])):
         if on - filled and len(kept) < BODIES:
             kept.append({"css": selector})
             filled |= on
@@ -110,14 +124,32 @@ def _body(pages: Sequence[Page]) -> FirstField:
     return FirstField(FieldPlan.model_validate(field), len(filled), len(pages))
 
 
-def _likeness(page: Page, region: Node, selector: str) -> float:
-    """How like the region of a page what a selector finds is (F1 of nodes), 0 when it finds none or several."""
+def _loose(selector: str) -> int:
+    return selector.count(":nth") + (not re.search(r"[.#]|^(?:main|article)$", selector))
+
+
+def _upwards(node: Node) -> Iterator[Node]:
+    """An element and those it stands in, a few of them."""
+    up: Node | None = node
+    for _ in range(UPWARDS):
+        if up is None or up.tag in ("body", "html"):
+            return
+        yield up
+        up = up.parent
+
+
+def _names(page: Page, node: Node) -> Iterator[str]:
+    """Selectors by which an element may be told apart: its own names, its tag, and the plainest that finds it here."""
+    yield from own_marks(node)
+    if node.tag in ("main", "article"):
+        yield node.tag
+    yield selector_of(page, node.n)
+
+
+def _measure(page: Page, words: Words, selector: str) -> float:
+    """How well what a selector finds is a page's own content, 0 when it finds none or several."""
     try:
         found = page.select(selector)
     except PatternError:
         return 0.0
-    if len(found) != 1:
-        return 0.0
-    one = found[0]
-    shared = min(one.last, region.last) - max(one.n, region.n) + 1
-    return 2 * max(0, shared) / (one.last - one.n + 1 + region.last - region.n + 1)
+    return words.measure(found[0]) if len(found) == 1 else 0.0

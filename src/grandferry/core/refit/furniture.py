@@ -1,77 +1,166 @@
-"""Furniture that stands in bodies: boxes that say the same on page after page, proposed as clean-up steps."""
+"""Furniture: boxes around the bodies of pages, and boxes in them that say the same on page after page; each proposed as
+a clean-up step.
+
+What stands around a body is furniture also where it varies (the list of the latest, a menu with its entry marked):
+nothing that is lifted is in it. What stands in a body has to say the same on nearly all pages that have it. No step may
+take anything from the body of a page of another kind, so all kinds are looked at together.
+"""
 
 from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from ..kinds import Proposed, Step
 from ..lift.pointing import own_marks
 from ..page import Node, Page, text_of
 
 BOXES = frozenset("div section aside nav header footer form ul ol dl table p center".split())
-FEWEST = 3  # pages that a box has to stand on, and
+AROUND = frozenset(["nav", "header", "footer", "aside"])  # what names its box by itself
+FEWEST = 3  # pages that a box in bodies has to stand on,
+PAIR = 2  # … one around them, and
 SHARE = 0.5  # … of those looked at
-SAME = 0.8  # of them on which it has to say the same
+SAME = 0.8  # of them on which a box in a body has to say the same
 LABEL = 3  # words: what says less, and is not for clicking on, may be the label of something that differs
 LARGEST = 400  # words; what says more is looked into, not taken as a whole
-MOST = 12  # steps for a kind
-
-Body = tuple[Page, Sequence[Node]]  # a page, and the outermost nodes of its body
+MOST = 12  # steps of each sort for a kind
 
 
-@dataclass(slots=True)
+class Body:
+    """A page, the outermost nodes of its body, and the numbers of nodes that other fields were read from."""
+
+    def __init__(self, page: Page, region: Sequence[Node], read: Sequence[int] = ()):
+        self.page, self.region = page, region
+        self._read = read
+        self._found: dict[str, list[Node]] = {}
+
+    @cached_property
+    def kept(self) -> frozenset[int]:
+        """The nodes that go over, and all that they stand in."""
+        found: set[int] = set()
+        for start in (*self.region, *(self.page.nodes[n] for n in self._read if n >= 0)):
+            up: Node | None = start
+            while up is not None and up.n not in found:
+                found.add(up.n)
+                up = up.parent
+        return frozenset(found)
+
+    def select(self, selector: str) -> list[Node]:
+        """What a selector finds on the page."""
+        if selector not in self._found:
+            self._found[selector] = self.page.select(selector)
+        return self._found[selector]
+
+    def inside(self, node: Node) -> bool:
+        """Whether an element stands in the body."""
+        return any(top.n <= node.n <= top.last for top in self.region)
+
+    def spares(self, selector: str) -> bool:
+        """Whether a selector leaves alone all that goes over."""
+        return not any(node.n in self.kept or self.inside(node) for node in self.select(selector))
+
+    def says(self, selector: str) -> str:
+        """The words of what a selector finds in the body."""
+        return " ".join(text_of(self.page, node) for node in self.select(selector) if self.inside(node))
+
+
+@dataclass(frozen=True, slots=True)
 class _Box:
-    texts: list[str]  # one a page
-    inside: list[set[int]]  # the nodes it takes, by page
-    taken: list[int]  # the page of each
+    selector: str
+    text: str  # "" of a box around bodies
+    said: Proposed
 
 
-def shared_steps(bodies: Sequence[Body]) -> list[Step]:
-    """Steps that take out what stands in most of some bodies with the same words: share boxes, notices, menus. Pages
-    are to be of one kind."""
-    found: dict[str, _Box] = defaultdict(lambda: _Box([], [], []))
-    for number, (page, region) in enumerate(bodies):
-        for selector, nodes in _boxes(page, region).items():
-            box = found[selector]
-            box.texts.append(" ".join(text_of(page, node) for node in nodes))
-            box.inside.append({inner.n for node in nodes for inner in page.inside(node)})
-            box.taken.append(number)
-    least = max(FEWEST, SHARE * len(bodies))
+def furniture_steps(kinds: Sequence[Sequence[Body]]) -> list[Step]:
+    """Steps that take out furniture; a few pages of each kind are given."""
+    every = [body for bodies in kinds for body in bodies]
     steps: list[Step] = []
-    kept: list[_Box] = []
-    # the largest first: what lies in a box that is taken needs no step of its own
-    for selector, box in sorted(found.items(), key=lambda one: (-sum(map(len, one[1].inside)), one[0])):
-        text, same = Counter(box.texts).most_common(1)[0]
-        if len(box.texts) < least or same < SAME * len(box.texts) or not text or len(steps) == MOST:
-            continue
-        if any(_within(box, other) for other in kept):
-            continue
-        kept.append(box)
-        said = Proposed(right=same, wrong=len(box.texts) - same)
-        steps.append(Step(name=_name(selector, text), remove=selector, proposed=said))
+    had: set[str] = set()
+    for bodies in kinds:
+        around = _around(bodies, every)
+        within = [box for box in _within(bodies) if all(body.says(box.selector) in ("", box.text) for body in every)]
+        for found in (around, within):
+            new = [box for box in found if box.selector not in had][:MOST]
+            had.update(box.selector for box in new)
+            steps += [Step(name=_name(box), remove=box.selector, proposed=box.said) for box in new]
     return steps
 
 
-def _boxes(page: Page, region: Sequence[Node]) -> dict[str, list[Node]]:
-    """The boxes in a body that furniture may be, by the selectors of which each finds them."""
-    found: dict[str, list[Node]] = defaultdict(list)
-    for node in _nodes(page, region):
-        if node.tag not in BOXES:
+def _around(bodies: Sequence[Body], every: Sequence[Body]) -> list[_Box]:
+    """The largest boxes of which nothing goes over on any page, the most frequent first; each box under one name."""
+    on: Counter[str] = Counter()
+    nodes: dict[str, set[tuple[int, int]]] = defaultdict(set)
+    for place, body in enumerate(bodies):
+        names: set[str] = set()
+        for node in _outer(body.page.body, body):
+            if any(inner.text.strip() for inner in body.page.inside(node) if not inner.tag and inner.visible):
+                for mark in (*own_marks(node), *([node.tag] if node.tag in AROUND else [])):
+                    names.add(mark)
+                    nodes[mark].add((place, node.n))
+        on.update(names)
+    least = max(PAIR, SHARE * len(bodies))
+    found: list[_Box] = []
+    taken: set[tuple[int, int]] = set()
+    for selector, number in sorted(on.items(), key=lambda one: (-one[1], -len(nodes[one[0]]), one[0])):
+        if (number < least and selector not in AROUND) or nodes[selector] <= taken:
             continue
-        words = [inner for inner in page.inside(node) if not inner.tag and inner.visible and inner.text.strip()]
-        number = sum(len(inner.text.split()) for inner in words)
-        if not 0 < number <= LARGEST or (number < LABEL and not all(_clicked(inner, node) for inner in words)):
-            continue
-        for mark in own_marks(node):
-            found[mark].append(node)
+        if all(body.spares(selector) for body in every):
+            taken |= nodes[selector]
+            found.append(_Box(selector, "", Proposed(right=number, missed=len(bodies) - number)))
     return found
 
 
-def _nodes(page: Page, region: Sequence[Node]) -> Iterator[Node]:
-    for top in region:
-        yield from page.inside(top)[1:]
+def _outer(node: Node, body: Body) -> Iterator[Node]:
+    """The outermost elements in a node of which nothing goes over."""
+    for child in node.children:
+        if not child.tag:
+            continue
+        if child.n not in body.kept:
+            yield child
+        elif not body.inside(child):
+            yield from _outer(child, body)
+
+
+def _within(bodies: Sequence[Body]) -> list[_Box]:
+    """The boxes that say the same in most bodies, the largest first; what lies in one of them needs no step of its
+    own."""
+    texts: dict[str, list[str]] = defaultdict(list)
+    spans: dict[str, list[set[tuple[int, int]]]] = defaultdict(list)
+    for number, body in enumerate(bodies):
+        for selector, boxes in _boxes(body).items():
+            texts[selector].append(" ".join(text_of(body.page, node) for node in boxes))
+            spans[selector].append({(number, inner.n) for node in boxes for inner in body.page.inside(node)})
+    least = max(FEWEST, SHARE * len(bodies))
+    found: list[_Box] = []
+    taken: set[tuple[int, int]] = set()
+    for selector in sorted(spans, key=lambda one: (-sum(map(len, spans[one])), one)):
+        text, same = Counter(texts[selector]).most_common(1)[0]
+        nodes: set[tuple[int, int]] = set().union(*spans[selector])
+        if len(texts[selector]) < least or same < SAME * len(texts[selector]) or not text or nodes <= taken:
+            continue
+        taken |= nodes
+        found.append(_Box(selector, text, Proposed(right=same, wrong=len(texts[selector]) - same)))
+    return found
+
+
+def _boxes(body: Body) -> dict[str, list[Node]]:
+    """The boxes in a body that furniture may be, by the selectors of which each finds them."""
+    found: dict[str, list[Node]] = defaultdict(list)
+    for top in body.region:
+        for node in body.page.inside(top)[1:]:
+            if node.tag not in BOXES:
+                continue
+            words = [
+                inner for inner in body.page.inside(node) if not inner.tag and inner.visible and inner.text.strip()
+            ]
+            number = sum(len(inner.text.split()) for inner in words)
+            if not 0 < number <= LARGEST or (number < LABEL and not all(_clicked(inner, node) for inner in words)):
+                continue
+            for mark in own_marks(node):
+                found[mark].append(node)
+    return found
 
 
 def _clicked(node: Node, box: Node) -> bool:
@@ -84,14 +173,10 @@ def _clicked(node: Node, box: Node) -> bool:
     return False
 
 
-def _within(box: _Box, other: _Box) -> bool:
-    """Whether all that a box takes lies in what another one takes."""
-    theirs = dict(zip(other.taken, other.inside, strict=True))
-    return all(nodes <= theirs.get(page, set()) for page, nodes in zip(box.taken, box.inside, strict=True))
-
-
-def _name(selector: str, text: str) -> str:
-    """What a step is called: the mark of its box, and how it begins."""
-    mark = selector.rpartition("#")[2].rpartition(".")[2].replace("-", " ").replace("_", " ")
-    words = text.split()
-    return f"{mark}: {' '.join(words[:5])}{' …' if len(words) > 5 else ''}"[:80]
+def _name(box: _Box) -> str:
+    """What a step is called: the mark of its box, and how it begins or where it stands."""
+    mark = box.selector.rpartition("#")[2].rpartition(".")[2].replace("-", " ").replace("_", " ")
+    words = box.text.split()
+    return (
+        f"{mark}: {' '.join(words[:5])}{' …' if len(words) > 5 else ''}"[:80] if words else f"{mark}, around the body"
+    )

@@ -116,7 +116,7 @@ def place_files(
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", asides[body])
         elif (family := family_of_type(mime)) in plan.leave_out:
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.FAMILY, family))
-        elif is_machinery(mime):
+        elif is_machinery(mime, key):
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
         elif pattern is None:
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "unaccounted", "")

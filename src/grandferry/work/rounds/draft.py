@@ -5,24 +5,25 @@ from __future__ import annotations
 
 from typing import Any
 
-from grandferry.core.errors import PatternError
 from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, SortRule, Step
 from grandferry.core.lift.first import FirstField, first_fields
+from grandferry.core.lift.locators import locate
 from grandferry.core.page import Node, Page
 from grandferry.core.plan import Plan
 from grandferry.core.proposed import decided_alone
-from grandferry.core.refit.furniture import shared_steps
+from grandferry.core.refit.furniture import Body, furniture_steps
 from grandferry.core.refit.page import outermost
 from grandferry.core.sort.drafting import ADDRESS, draft_kinds
 from grandferry.core.sort.grouping import MIDDLE
 from grandferry.core.sort.proposal import Proposal
+from grandferry.core.survey.families import PERSONAL
 from grandferry.store import changes, crossings, groups
 from grandferry.work.jobs.context import Context
 from grandferry.work.lift.first import some_pages
 from grandferry.work.rounds import update
 from grandferry.work.sort import group
 
-MOST_STEPS = 40
+LOOKS = ("styles", "scripts", "feeds and maps")  # families that the new system makes itself
 BY = "draft"
 
 
@@ -55,17 +56,24 @@ def drafted(context: Context, plan: Plan) -> Plan:
     offers = [Proposal(one.name, SortRule.model_validate(one.rule), one.right, one.missed, one.wrong) for one in left]
     made = draft_kinds(offers, mine)
     kinds: list[KindPlan] = []
-    steps: list[Step] = []
+    bodies: list[list[Body]] = []
     for done, one in enumerate(made):
         context.progress(stage="fields", done=done, all=len(made))
         members = sorted(a for n in one.groups for a in groups.members(crossing, MIDDLE, left[n].number))
         pages = some_pages(crossing, members)
         fields = [_proposed(field) for field in first_fields(pages)] if pages else []
         kinds.append(one.kind.model_copy(update={"fields": fields}))
-        steps += _steps_for(pages, fields, [*plan.refit.steps, *steps])
-    refit = plan.refit.model_copy(update={"steps": [*plan.refit.steps, *steps[:MOST_STEPS]]})
+        bodies.append([_body(page, fields) for page in pages])
+    steps = [*plan.refit.steps, *_new_steps(furniture_steps(bodies), plan.refit.steps)]
     route = plan.route if plan.route.files else plan.route.model_copy(update={"files": ADDRESS})
-    return plan.model_copy(update={"kinds": [*plan.kinds, *kinds], "refit": refit, "route": route})
+    return plan.model_copy(
+        update={
+            "kinds": [*plan.kinds, *kinds],
+            "refit": plan.refit.model_copy(update={"steps": steps}),
+            "route": route,
+            "leave_out": [*plan.leave_out, *LOOKS] if plan.leave_out == list(PERSONAL) else plan.leave_out,
+        }
+    )
 
 
 def _proposed(found: FirstField) -> FieldPlan:
@@ -73,26 +81,30 @@ def _proposed(found: FirstField) -> FieldPlan:
     return found.field.model_copy(update={"proposed": said})
 
 
-def _steps_for(pages: list[Page], fields: list[FieldPlan], had: list[Step]) -> list[Step]:
-    """What the bodies of some pages share, but for what a step takes already; each step under a name of its own."""
-    bodies = [(page, region) for page in pages if (region := _region(page, fields))]
+def _new_steps(found: list[Step], had: list[Step]) -> list[Step]:
+    """Steps that do not take what one takes already, each under a name of its own."""
     taken, names = {step.remove for step in had}, {step.name for step in had}
-    new = [step for step in shared_steps(bodies) if step.remove not in taken]
-    return [s.model_copy(update={"name": f"{s.name} ({s.remove})"}) if s.name in names else s for s in new]
-
-
-def _region(page: Page, fields: list[FieldPlan]) -> list[Node]:
-    for field in fields:
-        if field.type != "blocks":
+    made: list[Step] = []
+    for step in found:
+        if step.remove in taken:
             continue
+        name = f"{step.name} ({step.remove})" if step.name in names else step.name
+        names.add(name)
+        made.append(step.model_copy(update={"name": name}))
+    return made
+
+
+def _body(page: Page, fields: list[FieldPlan]) -> Body:
+    """A page with what its fields are read from."""
+    region: list[Node] = []
+    read: list[int] = []
+    for field in fields:
         for locator in field.locators:
-            try:
-                found = page.select(locator.css) if locator.css else []
-            except PatternError:
-                continue
-            if found:
-                return outermost(found)
-    return []
+            if field.type == "blocks":
+                region = region or outermost(page.select(locator.css or "body"))
+            else:
+                read += [place.node for place in locate(page, locator, "")]
+    return Body(page, region or [page.body], read)
 
 
 def _counts(plan: Plan) -> dict[str, int]:
