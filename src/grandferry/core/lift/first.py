@@ -9,15 +9,14 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from ..errors import PatternError
 from ..kinds import FieldPlan
 from ..page import Node, Page
-from ..refit.page import shared_hashes, text_hash, texts_outside
+from ..refit.page import text_hash, texts_outside
 from ..refit.region import Words, find_region, words_of
 from .locators import locate
 from .pointing import own_marks, selector_of
+from .slots import slots
 
 SOME = 0.5  # of the pages that a field must be filled on to be proposed
 BODIES = 3  # locators of a body, at most
@@ -31,7 +30,7 @@ _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
 _DESCRIPTIONS = ({"meta": "description"}, {"meta": "og:description"})
 _AUTHORS = ({"meta": "author"}, {"meta": "article:author"}, {"css": "[rel=author]"})
 _DATES = ({"meta": "article:published_time"}, {"meta": "dcterms.date"}, {"css": "time", "attribute": "datetime"})
-_DAY: list[dict[str, Any]] = [{"replace": [r"^(\d{4}-\d\d-\d\d).*$", "{1}"]}, {"date": "%Y-%m-%d"}]
+_DAY: list[dict[str, Any]] = [{"replace": [r"^(\d{4}-\d\d-\d\d).*$", r"\1"]}, {"date": "%Y-%m-%d"}]
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,14 +44,30 @@ class FirstField:
 
 def first_fields(pages: Sequence[Page]) -> list[FirstField]:
     """Fields for pages that are made alike. A title and a body are always among them."""
-    found = [
-        _plain(pages, "title", "line", _TITLES, required=True),
-        _body(pages),
+    texts = [{" ".join(n.text.split()) for n in texts_outside(page, ())} for page in pages]
+    counted = Counter(text for one in texts for text in one)
+    least = max(SHARED_ON, int(SHARED * len(pages)))
+    shared = {text for text, number in counted.items() if number >= least}
+    title = _plain(pages, "title", "line", _TITLES, required=True)
+    assert title is not None
+    head = [
         _plain(pages, "description", "passage", _DESCRIPTIONS),
         _plain(pages, "published", "date", _DATES, treat=_DAY, good=_is_day),
         _plain(pages, "author", "line", _AUTHORS),
     ]
-    return [one for one in found if one is not None]
+    said = [one for one in head if one is not None]
+    labels = {text.rstrip(" :*") for text in shared}
+    found = slots(pages, {"title", "body", *(one.field.name for one in said)}, shared | labels)
+    read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
+    body = _body(pages, frozenset(map(text_hash, shared)), read)
+    return [title, body, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
+
+
+def _read(page: Page, title: FirstField, taken: Sequence[Sequence[int]]) -> frozenset[int]:
+    """The nodes of a page that its title and its slots are read from."""
+    found = [place.node for locator in title.field.locators for place in locate(page, locator, "") if place.node >= 0]
+    found += [n for nodes in taken for n in nodes]
+    return frozenset(inner.n for n in found for inner in page.inside(page.nodes[n]))
 
 
 def _plain(
@@ -95,12 +110,11 @@ def _is_day(text: str) -> bool:
     return len(text) >= 10 and text[:4].isdigit() and text[4] == text[7] == "-" and text[5:7].isdigit()
 
 
-def _body(pages: Sequence[Page]) -> FirstField:
+def _body(pages: Sequence[Page], shared: frozenset[int], read: Sequence[frozenset[int]]) -> FirstField:
     """The body: of the boxes that any of the pages offers those whose selector finds the own words of most pages for
-    the fewest others. Texts that many of the pages have are nobody's own."""
-    texts = [np.unique([text_hash(n.text) for n in texts_outside(page, ())]).astype(np.int64) for page in pages]
-    shared = frozenset(shared_hashes(texts, max(SHARED_ON, int(SHARED * len(pages)))).tolist())
-    words = [words_of(page, shared) for page in pages]
+    the fewest others. Texts that many of the pages have (``shared``), and what other fields are read from, are not of
+    the body."""
+    words = [words_of(page, shared, nodes) for page, nodes in zip(pages, read, strict=True)]
     best = [find_region(page, found) for page, found in zip(pages, words, strict=True)]
     offered: dict[str, None] = {}
     for page, node in zip(pages, best, strict=True):

@@ -47,8 +47,9 @@ class Words:
         return (1 + square) * own / (square * int(self.own[-1]) + seen)
 
 
-def words_of(page: Page, shared: Collection[int] = frozenset()) -> Words:
-    """Count a page's words. ``shared``: hashes (``text_hash``) of texts that many pages have, which are not its own."""
+def words_of(page: Page, shared: Collection[int] = frozenset(), read: Collection[int] = frozenset()) -> Words:
+    """Count a page's words. ``shared``: hashes (``text_hash``) of texts that many pages have, which are not its own;
+    ``read``: numbers of nodes that other fields are read from."""
     seen, linked, links, titles = _counts(page)
     menus = _menus(page, seen, linked, links, titles)
     barred = _barred(page, seen)
@@ -56,7 +57,7 @@ def words_of(page: Page, shared: Collection[int] = frozenset()) -> Words:
     listed = own.copy()
     for node in page.nodes:
         number = int(seen[node.n + 1] - seen[node.n]) if not node.tag else 0
-        if number and not barred[node.n] and text_hash(node.text) not in shared:
+        if number and not barred[node.n] and node.n not in read and text_hash(node.text) not in shared:
             listed[node.n + 1] = number
             if not menus[node.n]:
                 own[node.n + 1] = number

@@ -1,0 +1,262 @@
+"""Slots: places of a template that hold a short value which differs from page to page. Found by comparing a few pages
+of one kind: values beside a label that stays the same, and elements with a name of their own that stand once on each
+page."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from ..kinds import FieldPlan, Locator
+from ..page import INLINE, Node, Page, text_of
+from .locators import locate
+from .pointing import own_marks
+
+SHARE = 0.5  # of the pages that a slot is filled on
+LONGEST = 14  # words of a value
+LABEL = 4  # words of a label
+MOST = 16  # slots of a kind
+_AROUND = frozenset(["nav", "header", "footer", "form", "aside"])
+_LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
+_HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
+_NUMBER = re.compile(r"(?:[^\w\s]{0,3}|[A-Z]{3} ?)-?\d[\d.,'\u00a0\u202f]*(?: ?[^\W\d]{1,3}\.?| ?%)?")
+_FIGURE = re.compile(r"-?\d(?:[\d.,']*\d)?")
+_BY = re.compile(r"(?i)by(?:line)?|author|writer")
+_TERMS = re.compile(r"(?i)tags?|topics?|categor\w+|terms?|keywords?|labels?|filed")
+_DATED = re.compile(r"(?i)posted|published|date|time|created|pubdate")
+# how dates are written, and the forms (strptime) to read them by, tried in turn
+_DATES = (
+    (r"\d{4}-\d\d-\d\d", ["%Y-%m-%d"]),
+    (r"\d{1,2}(?:st|nd|rd|th)? [A-Z][a-z]+ \d{4}", ["%d %B %Y", "%d %b %Y"]),
+    (r"[A-Z][a-z]+ \d{1,2}(?:st|nd|rd|th)?, \d{4}", ["%B %d, %Y", "%b %d, %Y"]),
+    (r"\d{1,2}\.\d{1,2}\.\d{4}", ["%d.%m.%Y"]),
+    (r"\d{1,2}/\d{1,2}/\d{4}", ["%d/%m/%Y"]),
+    (r"\d{1,2}/\d{1,2}/\d{4}", ["%m/%d/%Y"]),
+)
+
+
+@dataclass(slots=True)
+class Slot:
+    """A field for a slot, on how many pages it is filled, and the nodes that it takes on each of them."""
+
+    plan: FieldPlan
+    filled: int
+    nodes: dict[int, list[int]] = field(default_factory=dict)  # by the place of the page
+
+
+def slots(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]) -> list[Slot]:
+    """The slots of some pages of one kind. ``taken``: names of fields that there are; ``shared``: texts that stand on
+    many of the pages, which are nobody's value."""
+    names = set(taken)
+    found: list[Slot] = []
+    held: dict[int, set[int]] = defaultdict(set)  # nodes that a slot has, by page
+    for slot in (*_labelled(pages, shared), *_named(pages, shared)):
+        if len(found) == MOST:
+            break
+        if _overlap(pages, slot, held):
+            continue  # another slot has it
+        name = slot.plan.name
+        if name in names:
+            continue
+        names.add(name)
+        for place, nodes in slot.nodes.items():
+            for n in nodes:
+                # beside a date in a line there may be who wrote it
+                last = n if slot.plan.type == "date" else pages[place].nodes[n].last
+                held[place].update(range(n, last + 1))
+        found.append(slot)
+    return found
+
+
+def _overlap(pages: Sequence[Page], slot: Slot, held: dict[int, set[int]]) -> bool:
+    """Whether on most pages a slot's element stands in what is held, or holds some of it."""
+    hits = sum(
+        not held[place].isdisjoint(range(n, pages[place].nodes[n].last + 1))
+        for place, nodes in slot.nodes.items()
+        for n in nodes
+    )
+    return 2 * hits > sum(map(len, slot.nodes.values()))
+
+
+def _labelled(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
+    """Values beside a label that many pages have."""
+    on: Counter[str] = Counter()
+    for page in pages:
+        on.update(set(_labels(page)))
+    for label, number in on.most_common():
+        if number < _least(pages) or (len(pages) > 3 and label not in shared):
+            continue
+        locator = Locator(label=label)
+        read = [
+            [(p.node, p.text) for p in locate(page, locator, "")] if label in set(_labels(page)) else []
+            for page in pages
+        ]
+        slot = _slot(pages, _called(label), {"label": label}, read)
+        if slot is not None:
+            yield slot
+
+
+def _labels(page: Page) -> Iterator[str]:
+    for node in page.nodes:
+        if node.tag or not node.visible or node.parent is None:
+            continue
+        text = " ".join(node.text.split())
+        if not text or len(text.split()) > LABEL or _holder(node) not in _LABELLED or _is_around(node):
+            continue
+        cell = _holder(node) in ("dt", "th") and node.parent.tag in ("dt", "th", *INLINE)
+        if (cell or text.endswith(":")) and text.strip(" :*"):
+            yield text.rstrip(" :*")
+
+
+def _holder(node: Node) -> str:
+    """The tag of what a text stands in; of a bold text in a cell or term, that."""
+    up = node.parent
+    if up is not None and up.tag in INLINE and up.parent is not None and up.parent.tag in ("dt", "th"):
+        return up.parent.tag
+    return up.tag if up is not None else ""
+
+
+def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
+    """Elements with a class or id of their own that stand once on each page and hold a few words."""
+    on: Counter[str] = Counter()
+    for page in pages:
+        marks = {mark for node in page.nodes if node.tag and _may_hold(page, node) for mark in own_marks(node)}
+        on.update(marks)
+    for mark, number in sorted(on.items(), key=lambda one: (-one[1], one[0])):
+        if number < _least(pages):
+            continue
+        read: list[list[tuple[int, str]]] = []
+        several = False
+        for page in pages:
+            nodes = [node for node in page.select(mark) if not _is_around(node)]
+            several = several or len(nodes) > 1
+            read.append([(node.n, text_of(page, node)) for node in nodes])
+        if several:
+            continue
+        name = _called(re.split(r"[.#]", mark)[-1])
+        slot = _terms(pages, name, mark, read, shared) or _slot(pages, name, {"css": mark}, read, shared)
+        if slot is not None:
+            yield slot
+
+
+def _may_hold(page: Page, node: Node) -> bool:
+    if node.tag in _HEADINGS or node.tag in ("a", "body", "html", "script", "style", "code", "pre"):
+        return False
+    inner = page.inside(node)
+    if len(inner) > 40 or any(one.tag in _HEADINGS for one in inner):
+        return False
+    number = sum(len(one.text.split()) for one in inner if not one.tag and one.visible)
+    return 0 < number <= LONGEST and not _is_around(node)
+
+
+def _is_around(node: Node) -> bool:
+    up: Node | None = node
+    while up is not None:
+        if up.tag in _AROUND:
+            return True
+        up = up.parent
+    return False
+
+
+def _least(pages: Sequence[Page]) -> float:
+    return max(1.0, SHARE * len(pages))
+
+
+def _terms(
+    pages: Sequence[Page], name: str, mark: str, read: list[list[tuple[int, str]]], shared: Collection[str]
+) -> Slot | None:
+    """A slot of several links, with the same words before them on every page: tags, topics, categories."""
+    values: list[tuple[str, ...]] = []
+    rests: Counter[str] = Counter()
+    nodes: dict[int, list[int]] = {}
+    for place, (page, one) in enumerate(zip(pages, read, strict=True)):
+        if not one:
+            continue
+        holder = page.nodes[one[0][0]]
+        links = [node for node in page.inside(holder) if node.tag == "a"]
+        words = tuple(text_of(page, link) for link in links)
+        rest = " ".join(text_of(page, holder).split())
+        for text in words:
+            rest = rest.replace(text, "", 1)
+        rests[re.sub(r"[\W_]+", " ", rest).strip()] += 1
+        if words:
+            values.append(words)
+            nodes[place] = [holder.n]
+    said, times = rests.most_common(1)[0] if rests else ("", 0)
+    named = _TERMS.search(name) or _TERMS.search(said)
+    if not named or len(values) < _least(pages) or times < SHARE * sum(rests.values()) or len(set(values)) < 2:
+        return None
+    made = {"name": "topics" if "topics" in name else "tags", "type": "list", "locators": [{"css": f"{mark} a"}]}
+    return Slot(FieldPlan.model_validate(made), len(values), nodes)
+
+
+def _slot(
+    pages: Sequence[Page],
+    name: str,
+    locator: dict[str, str],
+    read: list[list[tuple[int, str]]],
+    shared: Collection[str] = frozenset(),
+) -> Slot | None:
+    """A slot for what was read on each page, when it is one value on most of them and differs."""
+    single = {place: one[0] for place, one in enumerate(read) if len(one) == 1 and one[0][1].strip()}
+    texts = [text for _, text in single.values()]
+    if len(texts) < _least(pages) or len(set(texts)) < min(2, len(pages)) or not name:
+        return None
+    if any(len(text.split()) > LONGEST for text in texts):
+        return None
+    type_, treat = _type_of(texts)
+    if type_ == "date" and _DATED.search(name) and name != "date":
+        name = "published"
+    elif _BY.fullmatch(name) and type_ == "line":
+        name, treat = "author", [{"replace": [r"^(?:[Bb]y|[Vv]on|[Pp]ar)\s+(.*)$", r"\1"]}]
+    made = {"name": name, "type": type_, "locators": [locator], "treat": treat}
+    nodes = {place: [n] for place, (n, _) in single.items() if n >= 0}
+    return Slot(FieldPlan.model_validate(made), len(texts), nodes)
+
+
+def _type_of(texts: Sequence[str]) -> tuple[str, list[dict[str, Any]]]:
+    """The type that all of some values have, and the treatments that bring them to it."""
+    left = list(texts)
+    patterns: list[str] = []
+    read_by: list[str] = []
+    for pattern, forms in _DATES:
+        if pattern in patterns:
+            continue
+        on = [text for text in left if _dated(text, pattern, forms)]
+        if on and all(_dated(text, pattern, forms) for text in left if re.search(pattern, text)):
+            patterns.append(pattern)
+            read_by += [form for form in forms if any(_dated(text, pattern, [form]) for text in on)]
+            left = [text for text in left if text not in on]
+    if not left:
+        form = read_by[0] if len(read_by) == 1 else read_by
+        return "date", [{"replace": [rf"^.*?\b({'|'.join(patterns)})\b.*$", r"\1"]}, {"date": form}]
+    around = {_FIGURE.sub("", text, count=1).strip() for text in texts}
+    if all(_NUMBER.fullmatch(text.strip()) or len(around) == 1 for text in texts if _FIGURE.search(text)) and all(
+        map(_FIGURE.search, texts)
+    ):
+        decimal = "," if any(re.search(r"\d,\d{1,2}\b(?!\d)", text) for text in texts) else "."
+        return "number", [{"first_number": True}, {"number": decimal}]
+    return "line", []
+
+
+def _dated(text: str, pattern: str, forms: Sequence[str]) -> bool:
+    found = re.search(rf"\b(?:{pattern})\b", " ".join(text.split()))
+    return found is not None and any(_reads(re.sub(r"(\d)(?:st|nd|rd|th)\b", r"\1", found[0]), form) for form in forms)
+
+
+def _reads(text: str, form: str) -> bool:
+    try:
+        datetime.strptime(text, form)
+    except ValueError:
+        return False
+    return True
+
+
+def _called(text: str) -> str:
+    """A field's name from a label or a class."""
+    name = re.sub(r"[^a-z0-9]+", "_", text.lower()).strip("_")[:40]
+    return name if re.match(r"[a-z]", name) else ""
