@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,9 +22,9 @@ SOME = 0.5  # of the pages that a field must be filled on to be proposed
 BODIES = 3  # locators of a body, at most
 OFFERED = 60  # of a body that are weighed
 UPWARDS = 4  # boxes around the best one of a page that are weighed as well
-ENOUGH = 0.8  # of the measure of a page's best box that what a locator finds there has to come to
-COST = 0.03  # of the measure, for what breaks easily in a selector: each position, and a step without any name
-SHARED, SHARED_ON = 0.5, 3  # of the pages, and pages: a text on so many is furniture
+MORE = 0.02  # of the measure, by which another locator has to better it
+COST = 0.012  # of the measure, for what breaks easily in a selector: each position, and a step without any name
+SHARED, SHARED_ON = 0.34, 3  # of the pages, and pages: a text on so many is furniture
 
 _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
 _DESCRIPTIONS = ({"meta": "description"}, {"meta": "og:description"})
@@ -59,7 +59,8 @@ def first_fields(pages: Sequence[Page]) -> list[FirstField]:
     labels = {text.rstrip(" :*") for text in shared}
     found = slots(pages, {"title", "body", *(one.field.name for one in said)}, shared | labels)
     read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
-    body = _body(pages, frozenset(map(text_hash, shared)), read)
+    again = [text for text, number in counted.items() if number > 1]
+    body = _body(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read)
     return [title, body, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
 
 
@@ -110,36 +111,60 @@ def _is_day(text: str) -> bool:
     return len(text) >= 10 and text[:4].isdigit() and text[4] == text[7] == "-" and text[5:7].isdigit()
 
 
-def _body(pages: Sequence[Page], shared: frozenset[int], read: Sequence[frozenset[int]]) -> FirstField:
+def _body(
+    pages: Sequence[Page], shared: frozenset[int], again: frozenset[int], read: Sequence[frozenset[int]]
+) -> FirstField:
     """The body: of the boxes that any of the pages offers those whose selector finds the own words of most pages for
     the fewest others. Texts that many of the pages have (``shared``), and what other fields are read from, are not of
     the body."""
-    words = [words_of(page, shared, nodes) for page, nodes in zip(pages, read, strict=True)]
+    words = [words_of(page, shared, nodes, again) for page, nodes in zip(pages, read, strict=True)]
     best = [find_region(page, found) for page, found in zip(pages, words, strict=True)]
     offered: dict[str, None] = {}
     for page, node in zip(pages, best, strict=True):
         for up in _upwards(node):
             if up.n != page.body.n:
                 offered.update(dict.fromkeys(_names(page, up)))
-    scored = []
-    for selector in list(offered)[:OFFERED]:
-        found = [_measure(page, own, selector) for page, own in zip(pages, words, strict=True)]
-        on = {n for n, score in enumerate(found) if score >= ENOUGH * words[n].measure(best[n]) > 0}
-        scored.append((round(sum(found), 3) - COST * _loose(selector) * len(pages), selector, on))
-    kept: list[dict[str, str]] = []
-    filled: set[int] = set()
-    for _, selector, on in sorted(scored, key=lambda one: (-one[0], len(one[1]), one[1])):
-        if on - filled and len(kept) < BODIES:
-            kept.append({"css": selector})
-            filled |= on
-    if not kept:
-        kept = [{"css": "body"}]
-    field = {"name": "body", "type": "blocks", "required": True, "locators": kept}
-    return FirstField(FieldPlan.model_validate(field), len(filled), len(pages))
+    found: dict[str, list[float | None]] = {}
+    for selector in sorted(list(offered)[:OFFERED], key=lambda one: (_loose(one), len(one), one)):
+        found[selector] = [_measure(page, own, selector) for page, own in zip(pages, words, strict=True)]
+    kept = _in_turn(found, len(pages))
+    filled = sum(any(found[s][n] is not None for s in kept) for n in range(len(pages)))
+    locators = [{"css": selector} for selector in kept or ["body"]]
+    field = {"name": "body", "type": "blocks", "required": True, "locators": locators}
+    return FirstField(FieldPlan.model_validate(field), filled, len(pages))
 
 
-def _loose(selector: str) -> int:
-    return selector.count(":nth") + (not re.search(r"[.#]|^(?:main|article)$", selector))
+def _in_turn(found: Mapping[str, Sequence[float | None]], pages: int) -> list[str]:
+    """Of selectors, with how well each finds the body on every page (None where it finds nothing), those that do best
+    when they are tried in turn: one, and more while each is worth its while."""
+    kept: list[str] = []
+    most = 0.0
+    while len(kept) < BODIES:
+        best: list[str] = []
+        best_value = most + (0.0 if not kept else MORE * pages)
+        for selector in found:
+            for at in range(len(kept), -1, -1):
+                tried = [*kept[:at], selector, *kept[at:]]
+                value = sum(_first(found, tried, n) - COST * sum(map(_loose, tried)) for n in range(pages))
+                if value > best_value + 1e-6:
+                    best, best_value = tried, value
+        if not best:
+            break
+        kept, most = best, best_value
+    return kept
+
+
+def _first(found: Mapping[str, Sequence[float | None]], kept: Sequence[str], page: int) -> float:
+    """How well the first of some selectors that finds anything on a page finds the body."""
+    return next((value for selector in kept if (value := found[selector][page]) is not None), 0.0)
+
+
+def _loose(selector: str) -> float:
+    return (
+        selector.count(":nth")
+        + 0.3 * bool(re.search(r"\d{2}", selector))
+        + (not re.search(r"[.#]|^(?:main|article)$", selector))
+    )
 
 
 def _upwards(node: Node) -> Iterator[Node]:
@@ -153,17 +178,24 @@ def _upwards(node: Node) -> Iterator[Node]:
 
 
 def _names(page: Page, node: Node) -> Iterator[str]:
-    """Selectors by which an element may be told apart: its own names, its tag, and the plainest that finds it here."""
-    yield from own_marks(node)
+    """Selectors by which an element may be told apart: its own names (what they are worth is told on other pages), its
+    tag, and the plainest that finds it here."""
+    yield from own_marks(node, generated=True)
     if node.tag in ("main", "article"):
         yield node.tag
-    yield selector_of(page, node.n)
+    plain = selector_of(page, node.n)
+    yield plain
+    if ">" in plain and not plain.endswith(")") and node.parent is not None:  # which of several, should there be some
+        same = [n for n in node.parent.children if n.tag == node.tag]
+        yield f"{plain}:nth-of-type({same.index(node) + 1})"
 
 
-def _measure(page: Page, words: Words, selector: str) -> float:
-    """How well what a selector finds is a page's own content, 0 when it finds none or several."""
+def _measure(page: Page, words: Words, selector: str) -> float | None:
+    """How well what a selector finds is a page's own content: 0 where it finds several, None where it finds none."""
     try:
         found = page.select(selector)
     except PatternError:
-        return 0.0
+        return None
+    if not found:
+        return None
     return words.measure(found[0]) if len(found) == 1 else 0.0

@@ -12,13 +12,14 @@ _NUMBERED = re.compile(r"\d{2,}|^(?:js|is|has)-")
 REACH = 6  # how far up a mark may stand
 
 
-def own_marks(node: Node) -> Iterator[str]:
-    """The ways to name an element by its own id and classes, the steadiest first; none where they look generated."""
+def own_marks(node: Node, generated: bool = False) -> Iterator[str]:
+    """The ways to name an element by its own id and classes, the steadiest first; names that look ``generated`` only
+    where somebody knows that they hold on other pages as well."""
     name = node.get("id")
-    if _PLAIN.match(name) and not _NUMBERED.search(name):
+    if _PLAIN.match(name) and (generated or not _NUMBERED.search(name)):
         yield f"#{name}"
     for word in node.classes:
-        if _PLAIN.match(word) and not _NUMBERED.search(word):
+        if _PLAIN.match(word) and (generated or not _NUMBERED.search(word)):
             yield f"{node.tag}.{word}"
 
 

@@ -20,6 +20,11 @@ SHARE = 0.5  # of the pages that a slot is filled on
 LONGEST = 14  # words of a value
 LABEL = 4  # words of a label
 MOST = 16  # slots of a kind
+SEVERAL = 4  # pages by which a place without a name can be told, and
+ALIKE = 2  # places that differ in a position alone
+_COUNTED = re.compile(r":nth-of-type\(\d+\)")
+PLACED = 0.7  # … the share of them on which it has to be
+_SLOTTED = frozenset("p div span b strong em i small td dd li time address center font".split())
 _AROUND = frozenset(["nav", "header", "footer", "form", "aside"])
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
@@ -54,14 +59,15 @@ def slots(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]
     names = set(taken)
     found: list[Slot] = []
     held: dict[int, set[int]] = defaultdict(set)  # nodes that a slot has, by page
-    for slot in (*_labelled(pages, shared), *_named(pages, shared)):
+    for slot in (*_labelled(pages, shared), *_named(pages, shared), *_placed(pages, shared)):
         if len(found) == MOST:
             break
         if _overlap(pages, slot, held):
             continue  # another slot has it
-        name = slot.plan.name
-        if name in names:
+        name = _free(slot.plan.name, names)
+        if not name:
             continue
+        slot.plan = slot.plan.model_copy(update={"name": name})
         names.add(name)
         for place, nodes in slot.nodes.items():
             for n in nodes:
@@ -70,6 +76,15 @@ def slots(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]
                 held[place].update(range(n, last + 1))
         found.append(slot)
     return found
+
+
+def _free(name: str, names: Collection[str]) -> str:
+    """A name that is free: one that says only what type a value is of gets a number, of others there is one."""
+    if name not in names:
+        return name
+    if name not in ("line", "number", "published"):
+        return ""
+    return next(made for n in range(2, MOST + 2) if (made := f"{name}_{n}") not in names)
 
 
 def _overlap(pages: Sequence[Page], slot: Slot, held: dict[int, set[int]]) -> bool:
@@ -123,9 +138,8 @@ def _holder(node: Node) -> str:
 def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
     """Elements with a class or id of their own that stand once on each page and hold a few words."""
     on: Counter[str] = Counter()
-    for page in pages:
-        marks = {mark for node in page.nodes if node.tag and _may_hold(page, node) for mark in own_marks(node)}
-        on.update(marks)
+    for page in pages if len(pages) > 1 else ():  # of one page everything would differ
+        on.update({m for node in page.nodes if node.tag and _may_hold(page, node) for m in own_marks(node, True)})
     for mark, number in sorted(on.items(), key=lambda one: (-one[1], one[0])):
         if number < _least(pages):
             continue
@@ -137,10 +151,55 @@ def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
             read.append([(node.n, text_of(page, node)) for node in nodes])
         if several:
             continue
-        name = _called(re.split(r"[.#]", mark)[-1])
+        name = "" if re.search(r"\d", mark) else _called(re.split(r"[.#]", mark)[-1])
         slot = _terms(pages, name, mark, read, shared) or _slot(pages, name, {"css": mark}, read, shared)
         if slot is not None:
             yield slot
+
+
+def _placed(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
+    """Elements without a name that stand in the same place on nearly all pages, and always hold a few words."""
+    if len(pages) < SEVERAL:
+        return
+    on: dict[str, list[list[tuple[int, str]]]] = {}
+    long: set[str] = set()
+    for place, page in enumerate(pages):
+        for node, path in _paths(page):
+            words = text_of(page, node)
+            if not words or _is_around(node):
+                continue
+            if not _may_hold(page, node):
+                long.add(path)
+                continue
+            on.setdefault(path, [[] for _ in pages])[place].append((node.n, words))
+    likely = [path for path, read in on.items() if path not in long and sum(map(bool, read)) >= PLACED * len(pages)]
+    shaped = {path: _COUNTED.sub("", path) for path in likely}
+    beside = Counter(shaped.values())
+    for path in likely:
+        if beside[shaped[path]] > ALIKE:
+            continue  # short paragraphs one after the other: somebody's text
+        read = on[path]
+        slot = _terms(pages, "", path, read, shared) or _slot(pages, "", {"css": path}, read, shared)
+        if slot is not None:
+            yield slot
+
+
+def _paths(page: Page) -> Iterator[tuple[Node, str]]:
+    """The elements of a page without any name, with their places."""
+    stack = [(page.body, "body")]
+    while stack:
+        node, path = stack.pop()
+        counts: Counter[str] = Counter()
+        below: list[tuple[Node, str]] = []
+        for child in node.children:
+            if not child.tag:
+                continue
+            counts[child.tag] += 1
+            below.append((child, f"{path} > {child.tag}:nth-of-type({counts[child.tag]})"))
+        for child, at in below:
+            if child.tag in _SLOTTED and not any(own_marks(child, True)):
+                yield child, at
+        stack += reversed(below)
 
 
 def _may_hold(page: Page, node: Node) -> bool:
@@ -204,16 +263,16 @@ def _slot(
     """A slot for what was read on each page, when it is one value on most of them and differs."""
     single = {place: one[0] for place, one in enumerate(read) if len(one) == 1 and one[0][1].strip()}
     texts = [text for _, text in single.values()]
-    if len(texts) < _least(pages) or len(set(texts)) < min(2, len(pages)) or not name:
+    if len(texts) < _least(pages) or len(set(texts)) < min(2, len(pages)):
         return None
     if any(len(text.split()) > LONGEST for text in texts):
         return None
     type_, treat = _type_of(texts)
-    if type_ == "date" and _DATED.search(name) and name != "date":
+    if type_ == "date" and name != "date" and (_DATED.search(name) or not name):
         name = "published"
     elif _BY.fullmatch(name) and type_ == "line":
         name, treat = "author", [{"replace": [r"^(?:[Bb]y|[Vv]on|[Pp]ar)\s+(.*)$", r"\1"]}]
-    made = {"name": name, "type": type_, "locators": [locator], "treat": treat}
+    made = {"name": name or type_, "type": type_, "locators": [locator], "treat": treat}
     nodes = {place: [n] for place, (n, _) in single.items() if n >= 0}
     return Slot(FieldPlan.model_validate(made), len(texts), nodes)
 

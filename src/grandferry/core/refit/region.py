@@ -9,6 +9,7 @@ behind is worse than one too many. An element that says that it is the content (
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
@@ -19,8 +20,10 @@ from ..page import INLINE, Node, Page
 from .page import text_hash
 
 _NEVER = frozenset(["nav", "header", "footer", "aside", "form"])
+_COMMENT = re.compile(r"(?i)(?<![a-z])comments?(?![a-z])")
 _BOXES = frozenset("main article div section td center font body table form dd blockquote".split())
 _HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
+_LISTS = frozenset(["ul", "ol", "div"])
 _LINKED = 0.6  # of the words of a box that stand in links: more, and it is a menu
 _LINKS = 3  # that a menu has, at least
 _FEW = 0.1  # of a page's words: with fewer of its own, links are what it is there for (a list of pages)
@@ -47,12 +50,17 @@ class Words:
         return (1 + square) * own / (square * int(self.own[-1]) + seen)
 
 
-def words_of(page: Page, shared: Collection[int] = frozenset(), read: Collection[int] = frozenset()) -> Words:
+def words_of(
+    page: Page,
+    shared: Collection[int] = frozenset(),
+    read: Collection[int] = frozenset(),
+    again: Collection[int] = frozenset(),
+) -> Words:
     """Count a page's words. ``shared``: hashes (``text_hash``) of texts that many pages have, which are not its own;
-    ``read``: numbers of nodes that other fields are read from."""
+    ``read``: numbers of nodes that other fields are read from; ``again``: hashes of texts that some other page has."""
     seen, linked, links, titles = _counts(page)
     menus = _menus(page, seen, linked, links, titles)
-    barred = _barred(page, seen)
+    barred = _barred(page, seen, again)
     own = np.zeros(len(page.nodes) + 1, dtype=np.int64)
     listed = own.copy()
     for node in page.nodes:
@@ -103,13 +111,34 @@ def _menus(page: Page, seen: Sums, linked: Sums, links: Sums, titles: Sums) -> N
     return found
 
 
-def _barred(page: Page, seen: Sums) -> NDArray[np.bool_]:
-    """Whether each node lies in what is never content; a form around most of the page is no such thing."""
+def _barred(page: Page, seen: Sums, again: Collection[int]) -> NDArray[np.bool_]:
+    """Whether each node lies in what is never content, or is said by visitors; a box around most of the page is no such
+    thing."""
     found = np.zeros(len(page.nodes), dtype=bool)
     for node in page.nodes:
-        if node.tag in _NEVER and not (node.tag == "form" and 2 * (seen[node.last + 1] - seen[node.n]) > seen[-1]):
+        named = node.tag in _NEVER or bool(node.attrs and _COMMENT.search(f"{node.get('id')} {node.get('class')}"))
+        named = named or (node.tag in _LISTS and _is_said(node, again))
+        if named and (node.tag != "form" or 2 * (seen[node.last + 1] - seen[node.n]) <= seen[-1]):
             found[node.n : node.last + 1] = True
     return found
+
+
+def _is_said(node: Node, again: Collection[int]) -> bool:
+    """Whether a list is what visitors say: below words that other pages have as well, each piece begins with a name."""
+    siblings = [n for n in node.parent.children if n.tag] if node.parent is not None else []
+    before = siblings[siblings.index(node) - 1] if siblings and siblings[0] is not node else None
+    if before is None:
+        return False
+    texts = [n for n in before.children if not n.tag and n.text.strip()]
+    if not texts or not all(text_hash(text.text) in again for text in texts):
+        return False
+    pieces = [child for child in node.children if child.tag]
+    return bool(pieces) and all(_leads_with_name(piece) for piece in pieces)
+
+
+def _leads_with_name(piece: Node) -> bool:
+    first = next((n for n in piece.children if n.tag or n.text.strip()), None)
+    return first is not None and first.tag in ("b", "strong", "cite")
 
 
 def find_region(page: Page, words: Words | None = None) -> Node:
