@@ -7,10 +7,11 @@ import re
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from os.path import commonprefix
 from typing import Any
 
 from ..errors import PatternError
-from ..kinds import FieldPlan
+from ..kinds import FieldPlan, Locator
 from ..page import Node, Page
 from ..refit.page import text_hash, texts_outside
 from ..refit.region import Words, find_region, words_of
@@ -19,6 +20,7 @@ from .pointing import own_marks, selector_of
 from .slots import slots
 
 SOME = 0.5  # of the pages that a field must be filled on to be proposed
+RESERVED = ("title", "body", "slug", "path", "old", "new", "kind", "language")  # names that mean something else
 BODIES = 3  # locators of a body, at most
 OFFERED = 60  # of a body that are weighed
 UPWARDS = 4  # boxes around the best one of a page that are weighed as well
@@ -30,6 +32,7 @@ _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
 _DESCRIPTIONS = ({"meta": "description"}, {"meta": "og:description"})
 _AUTHORS = ({"meta": "author"}, {"meta": "article:author"}, {"css": "[rel=author]"})
 _DATES = ({"meta": "article:published_time"}, {"meta": "dcterms.date"}, {"css": "time", "attribute": "datetime"})
+_MARK = re.compile(r"\s*[¶§#∞🔗]+$")  # of a link to a heading
 _DAY: list[dict[str, Any]] = [{"replace": [r"^(\d{4}-\d\d-\d\d).*$", r"\1"]}, {"date": "%Y-%m-%d"}]
 
 
@@ -48,8 +51,7 @@ def first_fields(pages: Sequence[Page]) -> list[FirstField]:
     counted = Counter(text for one in texts for text in one)
     least = max(SHARED_ON, int(SHARED * len(pages)))
     shared = {text for text, number in counted.items() if number >= least}
-    title = _plain(pages, "title", "line", _TITLES, required=True)
-    assert title is not None
+    title = _title(pages)
     head = [
         _plain(pages, "description", "passage", _DESCRIPTIONS),
         _plain(pages, "published", "date", _DATES, treat=_DAY, good=_is_day),
@@ -57,11 +59,48 @@ def first_fields(pages: Sequence[Page]) -> list[FirstField]:
     ]
     said = [one for one in head if one is not None]
     labels = {text.rstrip(" :*") for text in shared}
-    found = slots(pages, {"title", "body", *(one.field.name for one in said)}, shared | labels)
+    found = slots(pages, {*RESERVED, *(one.field.name for one in said)}, shared | labels)
     read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
     again = [text for text, number in counted.items() if number > 1]
     body = _body(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read)
     return [title, body, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
+
+
+def _title(pages: Sequence[Page]) -> FirstField:
+    """The title: what the page itself says before what its head does, each where it differs from page to page; without
+    the mark of a link to the heading, and the site's name behind the title."""
+    made = FieldPlan.model_validate({"name": "title", "type": "line", "locators": list(_TITLES)})
+    kept: list[Locator] = []
+    filled: set[int] = set()
+    values: list[str] = []
+    for locator in made.locators:
+        read = [[one.text.strip() for one in locate(page, locator, "") if one.text.strip()] for page in pages]
+        firsts = Counter(one[0] for one in read if one)
+        if len(pages) > 2 and firsts and firsts.most_common(1)[0][1] > SHARED * firsts.total() + 1:
+            continue  # the site's name
+        new = {place for place, one in enumerate(read) if one} - filled
+        if new:
+            kept.append(locator)
+            values += [read[place][0] for place in sorted(new)]
+            filled |= new
+    treat: list[dict[str, Any]] = []
+    if 2 * sum(bool(_MARK.search(value)) for value in values) > len(values):
+        treat.append({"replace": [_MARK.pattern, ""]})
+    if kept and (behind := _behind([one.text for page in pages for one in locate(page, made.locators[-1], "")])):
+        treat.append({"replace": [f"{re.escape(behind)}$", ""]})
+    field = {"name": "title", "type": "line", "required": True, "treat": treat}
+    locators = [locator.model_dump(exclude_none=True) for locator in kept or made.locators[:1]]
+    return FirstField(FieldPlan.model_validate({**field, "locators": locators}), len(filled), len(pages))
+
+
+def _behind(titles: Sequence[str]) -> str:
+    """What stands behind the title on all pages, from a sign that parts it on: a site's name."""
+    tidy = [" ".join(title.split()) for title in titles]
+    if len(set(tidy)) < 2:
+        return ""
+    end = commonprefix([title[::-1] for title in tidy])[::-1]
+    match = re.search(r"\s(?:[|·•:»/\\–—-]|::)\s\S.*$", end)
+    return match[0] if match and any(title != match[0].strip() for title in tidy) else ""
 
 
 def _read(page: Page, title: FirstField, taken: Sequence[Sequence[int]]) -> frozenset[int]:
@@ -77,12 +116,11 @@ def _plain(
     type_: str,
     locators: Sequence[dict[str, str]],
     *,
-    required: bool = False,
     treat: Sequence[dict[str, Any]] = (),
     good: Callable[[str], bool] = bool,
 ) -> FirstField | None:
     """A field of one value a page: of the locators those that add pages to the ones before them."""
-    field = {"name": name, "type": type_, "required": required, "treat": list(treat)}
+    field = {"name": name, "type": type_, "treat": list(treat)}
     made = FieldPlan.model_validate({**field, "locators": list(locators)})
     read: list[tuple[int, set[int]]] = []
     values: Counter[str] = Counter()
@@ -100,9 +138,7 @@ def _plain(
         if on - filled:
             kept.append(locators[number])
             filled |= on
-    if required:
-        kept = kept or [locators[0]]
-    elif len(filled) < SOME * len(pages) or (len(pages) > 2 and len(values) == 1):
+    if len(filled) < SOME * len(pages) or (len(pages) > 2 and len(values) == 1):
         return None  # hardly anywhere, or everywhere the same: said of the site, not of its pages
     return FirstField(FieldPlan.model_validate({**field, "locators": kept}), len(filled), len(pages))
 

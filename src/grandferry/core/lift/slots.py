@@ -24,7 +24,7 @@ SEVERAL = 4  # pages by which a place without a name can be told, and
 ALIKE = 2  # places that differ in a position alone
 _COUNTED = re.compile(r":nth-of-type\(\d+\)")
 PLACED = 0.7  # … the share of them on which it has to be
-_SLOTTED = frozenset("p div span b strong em i small td dd li time address center font".split())
+_SLOTTED = frozenset("p div span b strong em i small td dd time address center font".split())
 _AROUND = frozenset(["nav", "header", "footer", "form", "aside"])
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
@@ -152,7 +152,9 @@ def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
         if several:
             continue
         name = "" if re.search(r"\d", mark) else _called(re.split(r"[.#]", mark)[-1])
-        slot = _terms(pages, name, mark, read, shared) or _slot(pages, name, {"css": mark}, read, shared)
+        slot = _terms(pages, name, mark, read, shared)
+        if slot is None and not _links(pages, read):
+            slot = _slot(pages, name, {"css": mark}, read, shared)
         if slot is not None:
             yield slot
 
@@ -179,9 +181,27 @@ def _placed(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
         if beside[shaped[path]] > ALIKE:
             continue  # short paragraphs one after the other: somebody's text
         read = on[path]
-        slot = _terms(pages, "", path, read, shared) or _slot(pages, "", {"css": path}, read, shared)
+        slot = _terms(pages, "", path, read, shared)
+        if slot is None and not _links(pages, read):
+            slot = _slot(pages, "", {"css": path}, read, shared)
         if slot is not None:
             yield slot
+
+
+def _links(pages: Sequence[Page], read: list[list[tuple[int, str]]]) -> bool:
+    """Whether what was read is a menu on most pages: several links, and hardly a word beside them."""
+    menus = number = 0
+    for page, one in zip(pages, read, strict=True):
+        for n, text in one[:1]:
+            links = [node for node in page.inside(page.nodes[n]) if node.tag == "a"]
+            linked = sum(_words(text_of(page, link)) for link in links)
+            number += 1
+            menus += bool(links) and 5 * linked > 3 * _words(text.rpartition(":")[2])
+    return 2 * menus > number
+
+
+def _words(text: str) -> int:
+    return sum(any(c.isalnum() for c in word) for word in text.split())
 
 
 def _paths(page: Page) -> Iterator[tuple[Node, str]]:
@@ -265,8 +285,8 @@ def _slot(
     texts = [text for _, text in single.values()]
     if len(texts) < _least(pages) or len(set(texts)) < min(2, len(pages)):
         return None
-    if any(len(text.split()) > LONGEST for text in texts):
-        return None
+    if any(len(text.split()) > LONGEST for text in texts) or 2 * sum(t.endswith(":") for t in texts) > len(texts):
+        return None  # somebody's sentences, or the label of something else
     type_, treat = _type_of(texts)
     if type_ == "date" and name != "date" and (_DATED.search(name) or not name):
         name = "published"

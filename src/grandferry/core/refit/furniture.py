@@ -81,7 +81,7 @@ def furniture_steps(kinds: Sequence[Sequence[Body]]) -> list[Step]:
     for bodies in kinds:
         around = _around(bodies, every)
         within = [box for box in _within(bodies) if all(body.says(box.selector) in ("", box.text) for body in every)]
-        for found in (around, within):
+        for found in (around, within, _links(bodies, every)):
             new = [box for box in found if box.selector not in had][:MOST]
             had.update(box.selector for box in new)
             steps += [Step(name=_name(box), remove=box.selector, proposed=box.said) for box in new]
@@ -143,6 +143,28 @@ def _within(bodies: Sequence[Body]) -> list[_Box]:
         taken |= nodes
         found.append(_Box(selector, text, Proposed(right=same, wrong=len(texts[selector]) - same)))
     return found
+
+
+def _links(bodies: Sequence[Body], every: Sequence[Body]) -> list[_Box]:
+    """Links in bodies that are but a sign (to the heading they stand at), the same everywhere."""
+    signs: dict[str, list[int]] = defaultdict(list)
+    for number, body in enumerate(bodies):
+        for top in body.region:
+            for node in body.page.inside(top):
+                if node.tag == "a" and _is_sign(text_of(body.page, node)):
+                    for mark in own_marks(node):
+                        signs[mark].append(number)
+    found = []
+    for selector, on in signs.items():
+        pages = len(set(on))
+        texts = {text_of(body.page, node) for body in every for node in body.select(selector)}
+        if pages >= max(PAIR, SHARE * len(bodies)) and len(texts) == 1 and _is_sign(next(iter(texts))):
+            found.append(_Box(selector, next(iter(texts)), Proposed(right=pages, missed=len(bodies) - pages)))
+    return found
+
+
+def _is_sign(text: str) -> bool:
+    return 0 < len(text) <= 2 and not any(c.isalnum() for c in text)
 
 
 def _boxes(body: Body) -> dict[str, list[Node]]:

@@ -32,7 +32,11 @@ def draft_kinds(proposals: Sequence[Proposal], taken: Collection[str]) -> list[D
     large.sort(key=lambda row: (row[1].wrong / max(1, row[1].right + row[1].wrong), -row[1].right))
     used = set(taken)
     made = []
+    rules: list[SortRule] = []
     for number, one in large:
+        if one.rule in rules:
+            continue  # the kind of that rule has its pages
+        rules.append(one.rule)
         said = Proposed(right=one.right, missed=one.missed, wrong=one.wrong)
         made.append(DraftedKind(_kind(_free(one.name, used), one.rule, said), (number,)))
     small = [n for n, one in enumerate(proposals) if one.right + one.missed < least]
