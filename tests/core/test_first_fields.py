@@ -4,6 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
+
+from grandferry.core.address import Scope
+from grandferry.core.kinds import KindPlan, SortRule
+from grandferry.core.lift.fields import lift_page
 from grandferry.core.lift.first import first_fields
 from grandferry.core.page import parse
 from tests.core.test_grouping import around, boat, report, written
@@ -22,7 +27,8 @@ def proposed(pages: list[str]) -> dict[str, tuple[list[dict[str, Any]], int, int
 
 def test_title_and_body_are_read_as_the_pages_have_them() -> None:
     found = proposed([report(n) for n in range(9)])
-    assert found == {"title": ([{"css": "h1"}], 9, 9), "body": ([{"css": "main"}], 9, 9)}
+    assert found["title"] == ([{"css": "h1"}], 9, 9) and found["body"] == ([{"css": "div.text"}], 9, 9)
+    assert found["day"] == ([{"css": "p.day"}], 9, 9), "what stands once on each page, and differs"
     nowhere = [f"<div id=top><a href=/>x</a></div><div class=col7><h1>T</h1>{written(n)}</div>" for n in range(6)]
     assert proposed(nowhere)["body"] == ([{"css": "div.col7"}], 6, 6)
 
@@ -51,4 +57,76 @@ def test_what_the_head_says_is_taken_where_it_is_of_the_page() -> None:
 def test_pages_that_hold_nothing_to_go_by_still_have_a_title_and_a_body() -> None:
     found = proposed(["", "<p>a", "plain text"])
     assert found["title"][1:] == (0, 3) and found["body"][0] == [{"css": "body"}]
-    assert set(proposed([boat(1)])) == {"title", "body"}
+    assert set(proposed([boat(1)])) == {"title", "body", "mast", "weir"}, "labels are told on one page as well"
+
+
+def lifted(pages: list[str]) -> list[dict[str, Any]]:
+    """The values of all proposed fields but the body, page by page."""
+    parsed = [parse(page) for page in pages]
+    kind = KindPlan(name="k", rules=[SortRule(below="/")], fields=[one.field for one in first_fields(parsed)])
+    scope = Scope(hosts=frozenset(["a.test"]))
+    return [
+        {v.field: v.value for v in lift_page(page, kind, "/x", "http://a.test/x", scope) if v.type != "blocks"}
+        for page in parsed
+    ]
+
+
+def test_values_of_a_head_are_read_as_what_they_are() -> None:
+    def page(n: int) -> str:
+        date = f"<meta property=article:published_time content='2021-05-0{n + 1}T09:00:00+02:00'>"
+        return (
+            f"<html><head><title>Report {n} | Fleet</title>{date}</head>{around(f'<main>{written(n)}</main>')}</html>"
+        )
+
+    assert lifted([page(n) for n in range(5)])[1] == {"title": "Report 1", "published": "2021-05-02"}
+
+
+def engine(n: int, named: bool = True) -> str:
+    """A page with a line of who and when, a table of labels, a price and terms; without names its places say it."""
+
+    def of(word: str) -> str:
+        return f" class={word}" if named else ""
+
+    line = f"<p{of('posted')}>Posted on {n + 1} May 2021 by <span{of('by')}>{['Ann', 'Ben', 'Cy'][n % 3]}</span></p>"
+    rows = f"<tr><td><b>Built:</b></td><td>{1900 + n}</td></tr><tr><td><b>Weight:</b></td><td>{30 + n} tonnes</td></tr>"
+    terms = ", ".join(f"<a href=/t/{t}>{t}</a>" for t in ["Steam", "Works", "Shed"][: n % 3 + 1])
+    return around(
+        f"<div id=content><h1>Engine {n}</h1>{line}<div{of('price')}>£{n}.50</div><table>{rows}</table>"
+        f"<blockquote{of('story')}>{written(n)}</blockquote><p{of('tags')}>Filed under: {terms}</p></div>"
+    )
+
+
+@pytest.mark.parametrize("named", [True, False])
+def test_fields_are_what_differs_at_the_same_place(named: bool) -> None:
+    found = lifted([engine(n, named) for n in range(9)])[2]
+    assert found["title"] == "Engine 2" and found["published"] == "2021-05-03"
+    assert (found["built"], found["weight"]) == (1902, 32)
+    assert found["tags"] == ["Steam", "Works", "Shed"]
+    assert found["author" if named else "line"] == "Cy" and found["price" if named else "number"] == 2.5
+
+
+def test_what_is_no_field() -> None:
+    def page(n: int) -> str:
+        langs = f"<p class=langs>Languages: <a href=/a>en</a> | <a href=/b{n}>l{n}</a></p>"
+        return around(
+            f"<h1>T {n}</h1>{langs}<p class=lead-in>Number {n}:</p><p class=path>Home / {n}</p><p class=same>Same</p>"
+            f"<main>{written(n)}<p>Short {n}.</p><p>One more {n}.</p><p>And {n}.</p></main>"
+        )
+
+    assert set(lifted([page(n) for n in range(9)])[0]) == {"title"}, "menus, labels, names that are taken, text"
+
+
+def test_what_visitors_say_is_not_of_the_body() -> None:
+    def page(n: int) -> str:
+        said = "".join(f"<li><b>Reader {k}</b>: {written(k)}</li>" for k in range(6)) if n % 2 else ""
+        comments = f"<blockquote><h3>What readers say</h3><ol>{said}</ol></blockquote>" if said else ""
+        return around(f"<div id=page><h1>T {n}</h1><div id=story>{written(n)}</div>{comments}</div>")
+
+    assert proposed([page(n) for n in range(8)])["body"][0] == [{"css": "#story"}]
+
+
+def test_a_title_without_the_sign_of_its_link_and_without_the_name_of_the_site() -> None:
+    found = lifted([f"<title>No {n} – The fleet</title><h1>No {n}<a href=#x>¶</a></h1>{written(n)}" for n in range(5)])
+    assert found[3]["title"] == "No 3"
+    found = lifted([f"<title>No {n} – The fleet</title><h1>The fleet</h1>{written(n)}" for n in range(5)])
+    assert found[3]["title"] == "No 3", "a first heading that is the same everywhere is the site's"
