@@ -50,9 +50,29 @@ def test_a_newcomer_sees_groups_and_makes_kinds_of_them_by_keys(
     page.until(f"{KIND}.join() === 'Report 14,Boat 9'")
     kinds = crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"]
     fields = {field["name"]: field["locators"][0]["css"] for field in kinds[0]["fields"]}
-    assert fields == {"title": "h1", "body": "main"}, "read as its pages have them"
+    assert fields == {"title": "h1", "body": "div.text", "day": "p.day"}, "read as its pages have them"
     crossed.api("POST", f"/crossings/{fleet}/undo")
     assert [kind["name"] for kind in crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"]] == ["report"]
+
+
+def test_a_draft_by_one_key_is_marked_until_somebody_says_yes(crossed: Application, page: Browser, fleet: int) -> None:
+    def marks() -> int:
+        return sum(bool(kind["proposed"]) for kind in crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"])
+
+    page.go(f"{crossed.base}/c/{fleet}/sort")
+    page.until("document.querySelectorAll('.card.make').length === 3")
+    page.keys("d")
+    page.until(f"{KIND}.length === 3")
+    page.until("document.querySelectorAll('[aria-label=Kinds] .proposed').length === 3")
+    page.sees("24 of 24 pages sorted")
+    assert marks() == 3 and crossed.api("GET", f"/crossings/{fleet}/items")["total"] == 24
+    page.keys("y")
+    page.until("document.querySelectorAll('.proposed').length === 0")
+    assert marks() == 0
+    crossed.api("POST", f"/crossings/{fleet}/undo")
+    assert marks() == 3, "the yes is taken back by one undo"
+    crossed.api("POST", f"/crossings/{fleet}/undo")
+    assert crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"] == [], "and the draft by another"
 
 
 def test_how_coarse_is_kept_in_the_page_and_shown_at_once(crossed: Application, page: Browser, fleet: int) -> None:

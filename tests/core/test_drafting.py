@@ -25,7 +25,7 @@ def test_groups_become_kinds_the_surest_rule_first_and_the_rest_has_one_of_its_o
     assert [(one.kind.name, one.groups) for one in made] == [("story_2", (1,)), ("all", (0,)), ("page", (2,))]
     assert made[0].kind.proposed == Proposed(right=30, missed=2) and made[0].kind.address == "/{path}"
     assert made[-1].kind.rules == [SortRule(below="/")], "what no other takes"
-    assert made[-1].kind.proposed == Proposed(right=1, wrong=2)
+    assert made[-1].kind.proposed == Proposed(right=0, wrong=3), "and nothing speaks for it"
     assert [one.kind.name for one in draft_kinds([offer("story", 30)], ())] == ["story"], "nothing is left over"
     assert draft_kinds([], ()) == []
 

@@ -35,6 +35,7 @@ function useStream(): [StreamState, string] {
         for (const key of ["jobs", "crossing", "crossings"]) void queries.invalidateQueries({ queryKey: [key] });
       });
       const over = kind === "job";
+      if (over) void queries.invalidateQueries({ queryKey: ["plan"] }); // a draft, or a survey, may have changed it
       later(slow, over ? 60 : 1000, () => {
         void queries.invalidateQueries({
           predicate: (q) => !["jobs", "crossing", "crossings", "plan", "preview"].includes(String(q.queryKey[0])),

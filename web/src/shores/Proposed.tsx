@@ -7,7 +7,9 @@ export type Part = "kind" | "field" | "step";
 
 const WHY: Record<Part, (said: Schemas["Proposed"]) => string> = {
   kind: (s) =>
-    `Of the pages made alike its rule catches ${count(s.right)}, misses ${count(s.missed)}, and takes ${count(s.wrong)} of others.`,
+    !s.right
+      ? `It takes what no other kind does: ${many(s.wrong ?? 0, "page")}.`
+      : `Of the pages made alike its rule catches ${count(s.right)}, misses ${count(s.missed)}, and takes ${count(s.wrong)} of others.`,
   field: (s) => `Filled on ${count(s.right)} of ${many(s.right + (s.missed ?? 0), "page")} looked at.`,
   step: (s) =>
     `The same words on ${count(s.right)} of ${many(s.right + (s.wrong ?? 0), "page")} looked at that have it.`,

@@ -32,7 +32,7 @@ _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
 _DESCRIPTIONS = ({"meta": "description"}, {"meta": "og:description"})
 _AUTHORS = ({"meta": "author"}, {"meta": "article:author"}, {"css": "[rel=author]"})
 _DATES = ({"meta": "article:published_time"}, {"meta": "dcterms.date"}, {"css": "time", "attribute": "datetime"})
-_MARK = re.compile(r"\s*[¶§#∞🔗]+$")  # of a link to a heading
+_MARK = re.compile(r"\s?[¶§#∞🔗]$")  # of a link to a heading
 _DAY: list[dict[str, Any]] = [{"replace": [r"^(\d{4}-\d\d-\d\d).*$", r"\1"]}, {"date": "%Y-%m-%d"}]
 
 

@@ -43,7 +43,7 @@ def draft_kinds(proposals: Sequence[Proposal], taken: Collection[str]) -> list[D
     left = sum(proposals[n].right + proposals[n].missed for n in small)
     missed = [n for n, one in large if one.missed]
     if small or missed:
-        said = Proposed(right=left, missed=0, wrong=sum(proposals[n].missed for n in missed))
+        said = Proposed(right=0, wrong=left + sum(proposals[n].missed for n in missed))  # nothing speaks for it
         name = next((name for name in REST if name not in used), REST[0])
         rest = _kind(_free(name, used), SortRule(below="/"), said)
         made.append(DraftedKind(rest, tuple(small or missed)))

@@ -61,7 +61,7 @@ export default function Sort() {
     if (next && tab === "kinds") link.set({ kind: next.name });
   };
   const proposed = stillOpen(plan.data?.plan);
-  const draft = () => !live && !!c?.pages && start.mutate({ kind: "draft" });
+  const draft = () => !live && !!c?.pages && leaving(() => start.mutate({ kind: "draft" }));
   const yes = () =>
     proposed && save.mutate({ text: `yes to all that is proposed`, change: (changed) => keep(changed) });
   useKeys([
