@@ -468,3 +468,31 @@ def test_served_to_other_machines_it_asks_for_the_password_that_was_set(tmp_path
 def test_a_start_host_that_is_gone(tmp_path: Path) -> None:
     done = ferry("survey", "--permission", "Owner", f"http://127.0.0.1:{free_port()}/")
     assert done.returncode == 2 and "gives no answer" in said(done) and "Traceback" not in said(done)
+
+
+def test_a_draft_and_its_items(tmp_path: Path) -> None:
+    pages: dict[str, Any] = {f"/p{n}.html": f"<main><h1>Page {n}</h1><p>Text of {n}.</p></main>" for n in range(5)}
+    pages["/"] = "<main><h1>Start</h1>" + "".join(f"<a href={key}>{key}</a> " for key in pages) + "</main>"
+    home = tmp_path / "home"
+    with apps(pages_app(pages)) as (port,):
+        url, out = f"http://127.0.0.1:{port}/", tmp_path / "out"
+        done = ferry("draft", url, "--out", out, "--delay", "0", "--permission", "t", "--json", home=home)
+        assert done.returncode == 0, said(done)
+        account = json.loads(done.stdout)
+        assert account == json.loads((out / "account.json").read_text())
+        assert {"addresses", "kinds", "words", "files", "open"} <= account.keys()
+        assert account["addresses"]["moved"] == 5 and account["words"]["unaccounted"] == 0
+        assert sum(kind["items"] for kind in account["kinds"]) == 6
+        assert (out / "bodies" / "p3.md").read_text() == "# Page 3\n\nText of 3.\n"
+        again = ferry("draft", url, "--out", out, "--delay", "0", "--permission", "t", "--data", home / "w", home=home)
+        assert again.returncode == 0 and "Proposed: " in said(again)
+        done = ferry("items", "--data", home / "w", "--out", tmp_path / "items.csv")
+        assert done.returncode == 0 and "6 items written" in said(done)
+        assert (tmp_path / "items.csv").read_text("utf-8-sig").startswith("old,new,kind,")
+        for words, sentence in (
+            (("--out", out, "--to", "feed"), "does not write a draft as “feed”"),
+            (("--out", tmp_path), "holds other things"),
+        ):
+            done = ferry("draft", url, *words, "--delay", "0", "--permission", "t", home=home)
+            assert done.returncode == 2 and sentence in said(done), said(done)
+        assert ferry("items", "--data", home / "w", "--out", tmp_path / "x.doc").returncode == 2
