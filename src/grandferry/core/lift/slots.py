@@ -9,6 +9,7 @@ from collections import Counter, defaultdict
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from itertools import chain
 from typing import Any
 
 from ..kinds import FieldPlan, Locator
@@ -19,7 +20,9 @@ from .pointing import own_marks
 SHARE = 0.5  # of the pages that a slot is filled on
 LONGEST = 14  # words of a value
 LABEL = 4  # words of a label
+LARGEST = 40  # nodes of an element that holds a value
 MOST = 16  # slots of a kind
+TRIED = 60  # labels, names and places that are looked into, of each those that are on most pages
 SEVERAL = 4  # pages by which a place without a name can be told, and
 ALIKE = 2  # places that differ in a position alone
 _COUNTED = re.compile(r":nth-of-type\(\d+\)")
@@ -59,7 +62,7 @@ def slots(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]
     names = set(taken)
     found: list[Slot] = []
     held: dict[int, set[int]] = defaultdict(set)  # nodes that a slot has, by page
-    for slot in (*_labelled(pages, shared), *_named(pages, shared), *_placed(pages, shared)):
+    for slot in chain(_labelled(pages, shared), _named(pages, shared), _placed(pages, shared)):
         if len(found) == MOST:
             break
         if _overlap(pages, slot, held):
@@ -102,7 +105,7 @@ def _labelled(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
     on: Counter[str] = Counter()
     for page in pages:
         on.update(set(_labels(page)))
-    for label, number in on.most_common():
+    for label, number in on.most_common(TRIED):
         if number < _least(pages) or (len(pages) > 3 and label not in shared):
             continue
         locator = Locator(label=label)
@@ -140,7 +143,7 @@ def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
     on: Counter[str] = Counter()
     for page in pages if len(pages) > 1 else ():  # of one page everything would differ
         on.update({m for node in page.nodes if node.tag and _may_hold(page, node) for m in own_marks(node, True)})
-    for mark, number in sorted(on.items(), key=lambda one: (-one[1], one[0])):
+    for mark, number in sorted(on.items(), key=lambda one: (-one[1], one[0]))[:TRIED]:
         if number < _least(pages):
             continue
         read: list[list[tuple[int, str]]] = []
@@ -167,6 +170,9 @@ def _placed(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
     long: set[str] = set()
     for place, page in enumerate(pages):
         for node, path in _paths(page):
+            if node.last - node.n > LARGEST:
+                long.add(path)
+                continue
             words = text_of(page, node)
             if not words or _is_around(node):
                 continue
@@ -177,7 +183,7 @@ def _placed(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
     likely = [path for path, read in on.items() if path not in long and sum(map(bool, read)) >= PLACED * len(pages)]
     shaped = {path: _COUNTED.sub("", path) for path in likely}
     beside = Counter(shaped.values())
-    for path in likely:
+    for path in likely[:TRIED]:
         if beside[shaped[path]] > ALIKE:
             continue  # short paragraphs one after the other: somebody's text
         read = on[path]
@@ -225,8 +231,10 @@ def _paths(page: Page) -> Iterator[tuple[Node, str]]:
 def _may_hold(page: Page, node: Node) -> bool:
     if node.tag in _HEADINGS or node.tag in ("a", "body", "html", "script", "style", "code", "pre"):
         return False
+    if node.last - node.n > LARGEST:
+        return False
     inner = page.inside(node)
-    if len(inner) > 40 or any(one.tag in _HEADINGS for one in inner):
+    if any(one.tag in _HEADINGS for one in inner):
         return False
     number = sum(len(one.text.split()) for one in inner if not one.tag and one.visible)
     return 0 < number <= LONGEST and not _is_around(node)

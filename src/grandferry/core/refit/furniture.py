@@ -172,7 +172,7 @@ def _boxes(body: Body) -> dict[str, list[Node]]:
     found: dict[str, list[Node]] = defaultdict(list)
     for top in body.region:
         for node in body.page.inside(top)[1:]:
-            if node.tag not in BOXES:
+            if node.tag not in BOXES or node.last - node.n > LARGEST * 4:
                 continue
             words = [
                 inner for inner in body.page.inside(node) if not inner.tag and inner.visible and inner.text.strip()

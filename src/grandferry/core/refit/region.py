@@ -115,18 +115,23 @@ def _barred(page: Page, seen: Sums, again: Collection[int]) -> NDArray[np.bool_]
     """Whether each node lies in what is never content, or is said by visitors; a box around most of the page is no such
     thing."""
     found = np.zeros(len(page.nodes), dtype=bool)
+    before: dict[int, Node] = {}  # what stands before a list
     for node in page.nodes:
+        last: Node | None = None
+        for child in node.children:
+            if child.tag:
+                if last is not None and child.tag in _LISTS:
+                    before[child.n] = last
+                last = child
         named = node.tag in _NEVER or bool(node.attrs and _COMMENT.search(f"{node.get('id')} {node.get('class')}"))
-        named = named or (node.tag in _LISTS and _is_said(node, again))
+        named = named or (node.tag in _LISTS and _is_said(node, before.get(node.n), again))
         if named and (node.tag != "form" or 2 * (seen[node.last + 1] - seen[node.n]) <= seen[-1]):
             found[node.n : node.last + 1] = True
     return found
 
 
-def _is_said(node: Node, again: Collection[int]) -> bool:
+def _is_said(node: Node, before: Node | None, again: Collection[int]) -> bool:
     """Whether a list is what visitors say: below words that other pages have as well, each piece begins with a name."""
-    siblings = [n for n in node.parent.children if n.tag] if node.parent is not None else []
-    before = siblings[siblings.index(node) - 1] if siblings and siblings[0] is not node else None
     if before is None:
         return False
     texts = [n for n in before.children if not n.tag and n.text.strip()]
