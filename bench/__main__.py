@@ -141,7 +141,21 @@ def main() -> None:
     parser.add_argument(
         "--growth", action="store_true", help="survey the demo of 1,000, 10,000 and 100,000 pages instead"
     )
+    parser.add_argument(
+        "--score",
+        type=int,
+        nargs="?",
+        const=600,
+        metavar="SIZE",
+        help="instead how well groups, bodies and fields are proposed, against what the demo's pages were made from",
+    )
     args = parser.parse_args()
+    if args.score:
+        from bench import grouping, lifting
+
+        grouping.report(args.score)
+        lifting.report(args.score)
+        return
     if args.growth:
         table = Table(title="Growth of a survey (the demo's old site, 16 at once, no delay)", title_justify="left")
         for name in ("pages", "seconds", "pages a second", "peak memory of all processes"):

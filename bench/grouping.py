@@ -50,8 +50,8 @@ def skinned(html: str, skin: str, page: str) -> str:
     return re.sub(r"<div\b[^>]*>", "<table><tr><td>", made).replace("</div>", "</td></tr></table>")
 
 
-def main() -> None:
-    size = int(sys.argv[1]) if len(sys.argv) > 1 else 600
+def report(size: int) -> None:
+    """Print the scores over the demo's old site of about ``size`` addresses."""
     site = build(80, 81, size)
     truth = site.truth["pages"]
     bodies = {key: answer.body for (_, key), answer in site.answers.items() if key in truth}
@@ -84,4 +84,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    report(int(sys.argv[1]) if len(sys.argv) > 1 else 600)

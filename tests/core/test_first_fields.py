@@ -7,9 +7,11 @@ from typing import Any
 import pytest
 
 from grandferry.core.address import Scope
-from grandferry.core.kinds import KindPlan, SortRule
+from grandferry.core.kinds import KindPlan, Locator, SortRule
 from grandferry.core.lift.fields import lift_page
 from grandferry.core.lift.first import first_fields
+from grandferry.core.lift.locators import locate
+from grandferry.core.made import made_from
 from grandferry.core.page import parse
 from tests.core.test_grouping import around, boat, report, written
 
@@ -130,3 +132,49 @@ def test_a_title_without_the_sign_of_its_link_and_without_the_name_of_the_site()
     assert found[3]["title"] == "No 3"
     found = lifted([f"<title>No {n} – The fleet</title><h1>The fleet</h1>{written(n)}" for n in range(5)])
     assert found[3]["title"] == "No 3", "a first heading that is the same everywhere is the site's"
+
+
+def test_what_a_page_declares_is_read_by_a_path_of_names() -> None:
+    said = (
+        '{"@context": "https://schema.org", "@graph": [{"@type": "WebSite", "name": "Fleet", "author": {"name": "Us"}}, '
+        '{"@type": ["Article"], "name": "Report", "author": [{"name": "Ann"}, {"name": "Ben"}], "pages": 12, "no": null}]}'
+    )
+    page = parse(f"<script type='application/ld+json'>{said}</script><script type=application/ld+json>{{bad</script>")
+
+    def read(path: str) -> list[str]:
+        return [place.text for place in locate(page, Locator(json_ld=path), "")]
+
+    assert read("name") == ["Fleet", "Report"] and read("Article.name") == ["Report"]
+    assert read("Article.author.name") == ["Ann", "Ben"] and read("pages") == ["12"]
+    assert read("no") == read("nothing.here") == read("author") == []
+    assert [place.text for place in locate(page, Locator(fixed="always"), "")] == ["always"]
+    deep = parse(f"<script type=application/ld+json>{'[' * 5000}</script>")
+    assert locate(deep, Locator(json_ld="a"), "") == []
+    with pytest.raises(ValueError, match="exactly one of"):
+        Locator(json_ld="a", fixed="b")
+
+
+def test_fields_that_every_system_wants_are_taken_from_the_head() -> None:
+    def page(n: int) -> str:
+        said = f'{{"@type": "Article", "datePublished": "2021-05-0{n + 1}", "author": {{"name": "Ann {n}"}}}}'
+        return (
+            f"<html lang=en><head><title>No {n}</title><link rel=canonical href=/c{n}>"
+            f"<meta property=og:image content=/p{n}.png><meta property=article:modified_time content=2022-01-0{n + 1}>"
+            f"<script type=application/ld+json>{said}</script></head>{around(f'<main>{written(n)}</main>')}</html>"
+        )
+
+    assert lifted([page(n) for n in range(5)])[1] == {
+        "title": "No 1",
+        "published": "2021-05-02",
+        "modified": "2022-01-02",
+        "author": "Ann 1",
+        "language": "en",
+        "canonical": "/c1",
+        "picture": {"src": "http://a.test/p1.png", "alt": "", "caption": ""},
+    }
+
+
+def test_what_came_later_makes_nothing_behind() -> None:
+    had = {"css": "h1", "attribute": None, "meta": None, "label": None, "address": None}
+    assert made_from(1, [Locator(css="h1")]) == made_from(1, [had])
+    assert made_from(1, [Locator(fixed="a")]) != made_from(1, [Locator(fixed="b")])

@@ -58,21 +58,27 @@ class SortRule(Strict):
         return self
 
 
+WAYS = ("css", "meta", "label", "address", "json_ld", "fixed")  # of which a locator is one
+
+
 class Locator(Strict):
-    """How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``,
-    ``label`` (the value beside that label) or ``address`` (RE2 with one group, over path?query)."""
+    """How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``, ``label`` (the value
+    beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from an object that the
+    page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the same on every
+    page)."""
 
     css: Selector | None = None
     attribute: str | None = None
     meta: str | None = None
     label: str | None = None
     address: Pattern | None = None
+    json_ld: str | None = Field(default=None, pattern=r"^[^.\s][^.]*(?:\.[^.]+)*$", max_length=200)
+    fixed: str | None = Field(default=None, min_length=1, max_length=2000)
 
     @model_validator(mode="after")
     def _one(self) -> Locator:
-        given = [n for n in ("css", "meta", "label", "address") if getattr(self, n) is not None]
-        if len(given) != 1:
-            raise ValueError("a locator is exactly one of css, meta, label, address")
+        if sum(getattr(self, name) is not None for name in WAYS) != 1:
+            raise ValueError(f"a locator is exactly one of {', '.join(WAYS)}")
         if self.attribute and self.css is None:
             raise ValueError("attribute goes with css")
         if self.address is not None and compile_pattern(self.address).groups < 1:

@@ -32,11 +32,17 @@ def made_from(version: int, *parts: Any) -> str:
     return f"{version}:{hashlib.blake2b(text.encode('utf-8', 'surrogatepass'), digest_size=10).hexdigest()}"
 
 
+# parts of the plan that came later: where they say nothing, findings of before there was such a thing still agree
+_LATER = frozenset(["json_ld", "fixed"])
+
+
 def _bare(value: Any) -> Any:
     if isinstance(value, BaseModel):
         value = value.model_dump(mode="json")
     if isinstance(value, dict):
-        return {name: _bare(part) for name, part in value.items() if name != "proposed"}
+        return {
+            n: _bare(part) for n, part in value.items() if n != "proposed" and (part is not None or n not in _LATER)
+        }
     if isinstance(value, list) and value and isinstance(value[0], dict | list | BaseModel):
         return [_bare(part) for part in value]
     return value

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from os.path import commonprefix
 from typing import Any
@@ -30,8 +30,22 @@ SHARED, SHARED_ON = 0.34, 3  # of the pages, and pages: a text on so many is fur
 
 _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
 _DESCRIPTIONS = ({"meta": "description"}, {"meta": "og:description"})
-_AUTHORS = ({"meta": "author"}, {"meta": "article:author"}, {"css": "[rel=author]"})
-_DATES = ({"meta": "article:published_time"}, {"meta": "dcterms.date"}, {"css": "time", "attribute": "datetime"})
+_AUTHORS = ({"json_ld": "author.name"}, {"meta": "author"}, {"meta": "article:author"}, {"css": "[rel=author]"})
+_DATES = (
+    {"meta": "article:published_time"},
+    {"json_ld": "datePublished"},
+    {"meta": "dcterms.date"},
+    {"css": "time", "attribute": "datetime"},
+)
+_MODIFIED = (
+    {"meta": "article:modified_time"},
+    {"json_ld": "dateModified"},
+    {"meta": "dcterms.modified"},
+    {"css": "[itemprop=dateModified]", "attribute": "datetime"},
+)
+_LANGUAGES = ({"css": "html", "attribute": "lang"}, {"css": "html", "attribute": "xml:lang"})
+_CANONICAL = ({"css": "link[rel=canonical]", "attribute": "href"},)
+_PICTURES = ({"meta": "og:image"},)
 _MARK = re.compile(r"\s?[¶§#∞🔗]$")  # of a link to a heading
 _DAY: list[dict[str, Any]] = [{"replace": [r"^(\d{4}-\d\d-\d\d).*$", r"\1"]}, {"date": "%Y-%m-%d"}]
 
@@ -45,17 +59,32 @@ class FirstField:
     of: int
 
 
-def first_fields(pages: Sequence[Page]) -> list[FirstField]:
-    """Fields for pages that are made alike. A title and a body are always among them."""
-    texts = [{" ".join(n.text.split()) for n in texts_outside(page, ())} for page in pages]
-    counted = Counter(text for one in texts for text in one)
+def shared_texts(pages: Sequence[Page]) -> set[str]:
+    """The texts that so many of some pages have that they are nobody's own."""
+    counted = _counted(pages)
     least = max(SHARED_ON, int(SHARED * len(pages)))
-    shared = {text for text, number in counted.items() if number >= least}
+    return {text for text, number in counted.items() if number >= least}
+
+
+def _counted(pages: Sequence[Page]) -> Counter[str]:
+    return Counter(text for page in pages for text in {" ".join(n.text.split()) for n in texts_outside(page, ())})
+
+
+def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset()) -> list[FirstField]:
+    """Fields for pages that are made alike. A title and a body are always among them. ``site``: texts that pages of
+    other makes share as well."""
+    counted = _counted(pages)
+    shared = shared_texts(pages) | set(site)
     title = _title(pages)
     head = [
         _plain(pages, "description", "passage", _DESCRIPTIONS),
         _plain(pages, "published", "date", _DATES, treat=_DAY, good=_is_day),
+        _plain(pages, "modified", "date", _MODIFIED, treat=_DAY, good=_is_day),
         _plain(pages, "author", "line", _AUTHORS),
+        _plain(pages, "language", "line", _LANGUAGES, constant=True),
+        _plain(pages, "canonical", "line", _CANONICAL),
+        _plain(pages, "robots", "line", ({"meta": "robots"},), constant=True),
+        _plain(pages, "picture", "picture", _PICTURES),
     ]
     said = [one for one in head if one is not None]
     labels = {text.rstrip(" :*") for text in shared}
@@ -118,8 +147,10 @@ def _plain(
     *,
     treat: Sequence[dict[str, Any]] = (),
     good: Callable[[str], bool] = bool,
+    constant: bool = False,
 ) -> FirstField | None:
-    """A field of one value a page: of the locators those that add pages to the ones before them."""
+    """A field of one value a page: of the locators those that add pages to the ones before them. ``constant``: it says
+    something also where it is the same on all of them."""
     field = {"name": name, "type": type_, "treat": list(treat)}
     made = FieldPlan.model_validate({**field, "locators": list(locators)})
     read: list[tuple[int, set[int]]] = []
@@ -138,7 +169,7 @@ def _plain(
         if on - filled:
             kept.append(locators[number])
             filled |= on
-    if len(filled) < SOME * len(pages) or (len(pages) > 2 and len(values) == 1):
+    if len(filled) < SOME * len(pages) or (len(pages) > 2 and len(values) == 1 and not constant):
         return None  # hardly anywhere, or everywhere the same: said of the site, not of its pages
     return FirstField(FieldPlan.model_validate({**field, "locators": kept}), len(filled), len(pages))
 

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import json
 import re
 from dataclasses import dataclass
+from typing import Any
 
 from ..kinds import Locator
 from ..page import Node, Page, text_of
 from ..patterns import compile_pattern
+
+MOST_THINGS = 200  # that a page declares
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +134,67 @@ def _by_address(page: Page, locator: Locator, key: str) -> list[Place]:
     return [Place(-1, match[1])] if match and match[1] is not None else []
 
 
-_READERS = {"css": _by_css, "meta": _by_meta, "label": _by_label, "address": _by_address}
+def _by_json_ld(page: Page, locator: Locator, key: str) -> list[Place]:
+    """What the objects that a page declares (JSON-LD 1.1, section 8) say at a path of names; the first name may be the
+    type of the object. A declaration that cannot be read says nothing."""
+    assert locator.json_ld is not None
+    names = locator.json_ld.split(".")
+    places = []
+    for node in page.nodes:
+        if node.tag != "script" or node.get("type").lower() != "application/ld+json":
+            continue
+        for thing in _things("".join(child.text for child in node.children)):
+            path = names[1:] if names[0] in _types(thing) else names
+            places += [Place(node.n, text) for text in _at(thing, path)]
+    return places
+
+
+def _things(text: str) -> list[dict[str, Any]]:
+    """The objects of a declaration: itself, those in a list of it, those in its graph."""
+    try:
+        stack = [json.loads(text)]
+    except (ValueError, RecursionError):
+        return []
+    found: list[dict[str, Any]] = []
+    while stack and len(found) < MOST_THINGS:
+        value = stack.pop(0)
+        if isinstance(value, list):
+            stack += value
+        elif isinstance(value, dict):
+            found.append(value)
+            graph = value.get("@graph")
+            stack += graph if isinstance(graph, list) else []
+    return found
+
+
+def _types(thing: dict[str, Any]) -> list[Any]:
+    said = thing.get("@type")
+    return said if isinstance(said, list) else [said]
+
+
+def _at(value: Any, names: list[str]) -> list[str]:
+    """The texts at a path of names, through lists."""
+    if isinstance(value, list):
+        return [text for one in value[:MOST_THINGS] for text in _at(one, names)]
+    if not names:
+        plain = isinstance(value, str | int | float) and not isinstance(value, bool)
+        return [str(value)] if plain and str(value).strip() else []
+    return _at(value.get(names[0]), names[1:]) if isinstance(value, dict) else []
+
+
+def _by_fixed(page: Page, locator: Locator, key: str) -> list[Place]:
+    assert locator.fixed is not None
+    return [Place(-1, locator.fixed)]
+
+
+_READERS = {
+    "css": _by_css,
+    "meta": _by_meta,
+    "label": _by_label,
+    "address": _by_address,
+    "json_ld": _by_json_ld,
+    "fixed": _by_fixed,
+}
 
 
 def locate(page: Page, locator: Locator, key: str) -> list[Place]:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, SortRule, Step
-from grandferry.core.lift.first import FirstField, first_fields
+from grandferry.core.lift.first import FirstField, first_fields, shared_texts
 from grandferry.core.lift.locators import locate
 from grandferry.core.page import Node, Page
 from grandferry.core.plan import Plan
@@ -57,11 +57,15 @@ def drafted(context: Context, plan: Plan) -> Plan:
     made = draft_kinds(offers, mine)
     kinds: list[KindPlan] = []
     bodies: list[list[Body]] = []
+    samples: list[list[Page]] = []
     for done, one in enumerate(made):
-        context.progress(stage="fields", done=done, all=len(made))
+        context.progress(stage="fields", done=done, all=2 * len(made))
         members = sorted(a for n in one.groups for a in groups.members(crossing, MIDDLE, left[n].number))
-        pages = some_pages(crossing, members)
-        fields = [_proposed(field) for field in first_fields(pages)] if pages else []
+        samples.append(some_pages(crossing, members))
+    site = shared_texts([page for pages in samples for page in pages])
+    for done, (one, pages) in enumerate(zip(made, samples, strict=True)):
+        context.progress(stage="fields", done=len(made) + done, all=2 * len(made))
+        fields = [_proposed(field) for field in first_fields(pages, site)] if pages else []
         kinds.append(one.kind.model_copy(update={"fields": fields}))
         bodies.append([_body(page, fields) for page in pages])
     steps = [*plan.refit.steps, *_new_steps(furniture_steps(bodies), plan.refit.steps)]

@@ -1,7 +1,7 @@
 /** Parts of the form of a field: one way of reading it, and the values it has on some pages. */
 import { MenuItem, TextField } from "@mui/material";
 import type { Schemas } from "../../api/client";
-import { shown, WAYS, type Locator } from "./field";
+import { locator as only, shown, WAYS, type Locator } from "./field";
 
 interface LineProps {
   locator: Locator;
@@ -19,16 +19,7 @@ export function LocatorLine({ locator, first, onSet, onDrop }: LineProps) {
         label={first ? "read by" : "or"}
         value={way}
         sx={{ maxWidth: 138 }}
-        onChange={(e) =>
-          onSet({
-            css: null,
-            meta: null,
-            label: null,
-            address: null,
-            attribute: null,
-            [e.target.value]: locator[way] ?? "",
-          })
-        }
+        onChange={(e) => onSet(only(e.target.value as keyof Locator, locator[way] ?? ""))}
       >
         {WAYS.map(([value, label]) => (
           <MenuItem key={value} value={value}>

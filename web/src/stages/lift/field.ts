@@ -18,6 +18,8 @@ export const WAYS: [keyof Locator, string][] = [
   ["label", "beside the label"],
   ["meta", "meta name"],
   ["address", "address pattern"],
+  ["json_ld", "JSON-LD path"],
+  ["fixed", "a fixed value"],
 ];
 
 export const readsBy = (locator: Locator) => {
@@ -44,7 +46,10 @@ export const usable = (draft: Field): Field => ({
   locators: draft.locators.filter((l) => WAYS.some(([w]) => l[w])),
 });
 
-export const EMPTY: Locator = { css: "", attribute: null, meta: null, label: null, address: null };
+/** A locator of one way alone. */
+export const locator = (way: keyof Locator, value: string): Locator =>
+  ({ attribute: null, ...Object.fromEntries(WAYS.map(([name]) => [name, null])), [way]: value }) as Locator;
+export const EMPTY = locator("css", "");
 export const FRESH = {
   name: "",
   type: "line",
