@@ -13,11 +13,13 @@ from grandferry.core.kinds import KindPlan
 from grandferry.core.lift.fields import lift_page
 from grandferry.core.lift.value import Value
 from grandferry.core.made import LIFT, Behind, behind, made_from
+from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
 from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
+from grandferry.core.survey.families import family_of
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on
-from grandferry.store import bodies, edits, lift, sort
+from grandferry.store import bodies, crossings, edits, lift, sort
 from grandferry.store.sort import KindPage
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
@@ -66,14 +68,20 @@ def addresses_of(plan: Plan) -> list[Any]:
 
 
 def all_work(crossing: int, plan: Plan) -> list[Work]:
-    """Every page that an item is made of, in the order of kinds and keys."""
+    """Every page that an item is made of, in the order of kinds and keys. A page that is set aside, by its address or
+    with its family, is not carried: none is made of it, unless a pair speaks of it."""
     work = []
     addresses = addresses_of(plan)
+    asides = [compile_pattern(aside.address) for aside in plan.route.aside]
+    paired = {pair.old for pair in crossings.load_pairs(crossing) if pair.match == "exact"}
     for kind in plan.every_kind:
         if kind.items != "one":
             continue
         rests = made_from(LIFT, kind.name, kind.fields, addresses)
         for page in sort.pages_of_kind(crossing, kind.name):
+            out = family_of(page.key, "page", "") in plan.leave_out or any(a.fullmatch(page.key) for a in asides)
+            if out and page.key not in paired:
+                continue
             keys = [made_from(LIFT, on) for on in marks_rested_on(page.keys, plan.carried_marks)]
             work.append(Work(kind, page, " ".join([rests, page.content, *keys])))
     return work
