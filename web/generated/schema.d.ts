@@ -2865,7 +2865,8 @@ export interface components {
         };
         /**
          * FieldPlan
-         * @description A typed slot of a kind and how it is read.
+         * @description A typed slot of a kind and how it is read. Of a group the locators (CSS) find the members, and each of them has
+         *     the ``parts``.
          */
         FieldPlan: {
             /**
@@ -2877,6 +2878,11 @@ export interface components {
             locators: components["schemas"]["Locator"][];
             /** Name */
             name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["PartPlan"][];
             proposed?: components["schemas"]["Proposed"] | null;
             /**
              * Required
@@ -2892,7 +2898,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "line" | "passage" | "number" | "date" | "choice" | "picture" | "list" | "blocks";
+            type: "line" | "passage" | "number" | "date" | "choice" | "picture" | "list" | "blocks" | "group";
         };
         /**
          * FieldRow
@@ -3558,8 +3564,10 @@ export interface components {
         };
         /**
          * Locator
-         * @description How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``,
-         *     ``label`` (the value beside that label) or ``address`` (RE2 with one group, over path?query).
+         * @description How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``, ``label`` (the value
+         *     beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from an object that the
+         *     page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the same on every
+         *     page).
          */
         Locator: {
             /** Address */
@@ -3568,6 +3576,10 @@ export interface components {
             attribute?: string | null;
             /** Css */
             css?: string | null;
+            /** Fixed */
+            fixed?: string | null;
+            /** Json Ld */
+            json_ld?: string | null;
             /** Label */
             label?: string | null;
             /** Meta */
@@ -3980,6 +3992,33 @@ export interface components {
         PairsText: {
             /** Lines */
             lines: string;
+        };
+        /**
+         * PartPlan
+         * @description A value that each member of a group has: what the selector finds in the member (the member itself without one),
+         *     its text or an attribute.
+         */
+        PartPlan: {
+            /** Attribute */
+            attribute?: string | null;
+            /**
+             * Css
+             * @default
+             */
+            css: string | "";
+            /** Name */
+            name: string;
+            /**
+             * Treat
+             * @default []
+             */
+            treat: components["schemas"]["Treatment"][];
+            /**
+             * Type
+             * @default line
+             * @enum {string}
+             */
+            type: "line" | "number" | "date" | "link" | "picture";
         };
         /**
          * Permission

@@ -86,11 +86,23 @@ class Locator(Strict):
         return self
 
 
-FieldType = Literal["line", "passage", "number", "date", "choice", "picture", "list", "blocks"]
+FieldType = Literal["line", "passage", "number", "date", "choice", "picture", "list", "blocks", "group"]
+
+
+class PartPlan(Strict):
+    """A value that each member of a group has: what the selector finds in the member (the member itself without one),
+    its text or an attribute."""
+
+    name: Name
+    type: Literal["line", "number", "date", "link", "picture"] = "line"
+    css: Selector | Literal[""] = ""
+    attribute: str | None = None
+    treat: list[Annotated[Treatment, BeforeValidator(treatment_of)]] = []
 
 
 class FieldPlan(Strict):
-    """A typed slot of a kind and how it is read."""
+    """A typed slot of a kind and how it is read. Of a group the locators (CSS) find the members, and each of them has
+    the ``parts``."""
 
     name: Name
     type: FieldType
@@ -98,7 +110,18 @@ class FieldPlan(Strict):
     treat: list[Annotated[Treatment, BeforeValidator(treatment_of)]] = []
     required: bool = False
     choices: list[str] = []
+    parts: list[PartPlan] = []
     proposed: Proposed | None = None
+
+    @model_validator(mode="after")
+    def _parts(self) -> FieldPlan:
+        if (self.type == "group") != bool(self.parts):
+            raise ValueError("a group, and nothing else, has parts")
+        if self.parts and any(locator.css is None or locator.attribute for locator in self.locators):
+            raise ValueError("the members of a group are found by CSS")
+        if len({part.name for part in self.parts}) < len(self.parts):
+            raise ValueError("two parts of a group have one name")
+        return self
 
     @model_validator(mode="after")
     def _choices(self) -> FieldPlan:

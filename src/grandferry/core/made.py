@@ -33,16 +33,15 @@ def made_from(version: int, *parts: Any) -> str:
 
 
 # parts of the plan that came later: where they say nothing, findings of before there was such a thing still agree
-_LATER = frozenset(["json_ld", "fixed"])
+_LATER = frozenset(["json_ld", "fixed", "parts"])
 
 
 def _bare(value: Any) -> Any:
     if isinstance(value, BaseModel):
         value = value.model_dump(mode="json")
     if isinstance(value, dict):
-        return {
-            n: _bare(part) for n, part in value.items() if n != "proposed" and (part is not None or n not in _LATER)
-        }
+        said = ((name, part) for name, part in value.items() if part not in (None, []) or name not in _LATER)
+        return {name: _bare(part) for name, part in said if name != "proposed"}
     if isinstance(value, list) and value and isinstance(value[0], dict | list | BaseModel):
         return [_bare(part) for part in value]
     return value

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import functools
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
 from ..address import Scope
-from ..kinds import FieldPlan, KindPlan
+from ..kinds import FieldPlan, KindPlan, PartPlan
 from ..page import Node, Page, text_of
 from ..references import background_source, picture_source
 from ..refit.page import outermost, region_of
@@ -17,6 +18,8 @@ from ..survey.secrets import Masks
 from .locators import Place, locate
 from .treatments import TreatmentFailed, treat
 from .value import Value
+
+_WITHOUT_TEXT = ("picture", "blocks", "group")  # types of what may be found where no text is
 
 
 def _caption(page: Page, node: Node) -> str:
@@ -84,6 +87,37 @@ def _typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
     return value, ""
 
 
+def _members(page: Page, field: FieldPlan, nodes: Sequence[int], base: str, scope: Scope) -> list[dict[str, Any]]:
+    """What each member of a group holds, part by part; None where it holds nothing."""
+    members = [page.nodes[n] for n in nodes]
+    found: list[dict[str, Any]] = [{} for _ in members]
+    for part in field.parts:
+        inner = page.select(part.css) if part.css else members
+        at = 0
+        for member, values in zip(members, found, strict=True):  # both in the order of the page
+            while at < len(inner) and inner[at].n < member.n:
+                at += 1
+            node = inner[at] if at < len(inner) and inner[at].n <= member.last else None
+            values[part.name] = None if node is None else _part(page, part, node, base, scope)
+    return found
+
+
+def _part(page: Page, part: PartPlan, node: Node, base: str, scope: Scope) -> Any:
+    """A part's value, in its type where it can be read as that, else as it stands."""
+    if part.type == "picture":
+        return _picture(page, Place(node.n, ""), base, scope)
+    raw = node.get(part.attribute) if part.attribute else text_of(page, node)
+    if not raw.strip():
+        return None
+    if part.type == "link":
+        address = scope.normal(raw, base)
+        return str(address) if address is not None else raw.strip()
+    try:
+        return _typed(FieldPlan.model_construct(name=part.name, type=part.type), [treat(raw, part.treat)])[0]
+    except TreatmentFailed:
+        return raw.strip()
+
+
 def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope, masks: Masks | None = None) -> Value:
     """One field of one page. ``base``: the address pictures are joined to; ``masks``: of keys in the page's code."""
     value = _lifted(page, field, key, base, scope)
@@ -95,14 +129,21 @@ def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope, 
 def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:
     made = functools.partial(Value, field.name, field.type)
     for number, locator in enumerate(field.locators):
-        places = [p for p in locate(page, locator, key) if p.text.strip() or field.type in ("picture", "blocks")]
+        places = [p for p in locate(page, locator, key) if p.text.strip() or field.type in _WITHOUT_TEXT]
         if not places:
             continue
         nodes = tuple(p.node for p in places)
-        many = len(places) > 1 and field.type not in ("list", "blocks")
+        many = len(places) > 1 and field.type not in ("list", "blocks", "group")
         if field.type == "blocks":
             region = region_of(page, outermost([page.nodes[n] for n in nodes]))
             return made({"nodes": list(region.nodes), "words": region.words}, number, region.nodes, "filled")
+        if field.type == "group":
+            members = [
+                one for one in _members(page, field, nodes, base, scope) if any(v is not None for v in one.values())
+            ]
+            if not members:
+                continue
+            return made(members, number, nodes, "filled")
         if field.type == "picture":
             pictures = [v for v in (_picture(page, p, base, scope) for p in places) if v]
             if not pictures:

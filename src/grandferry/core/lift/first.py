@@ -17,6 +17,7 @@ from ..refit.page import text_hash, texts_outside
 from ..refit.region import Words, find_region, words_of
 from .locators import locate
 from .pointing import own_marks, selector_of
+from .repeated import groups
 from .slots import slots
 
 SOME = 0.5  # of the pages that a field must be filled on to be proposed
@@ -92,6 +93,7 @@ def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset()) -> 
     read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
     again = [text for text, number in counted.items() if number > 1]
     body = _body(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read)
+    found += groups(pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared)
     return [title, body, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
 
 

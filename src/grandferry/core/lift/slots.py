@@ -33,6 +33,7 @@ _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
 _NUMBER = re.compile(r"(?:[^\w\s]{0,3}|[A-Z]{3} ?)-?\d[\d.,'\u00a0\u202f]*(?: ?[^\W\d]{1,3}\.?| ?%)?")
 _FIGURE = re.compile(r"-?\d(?:[\d.,']*\d)?")
+_LEADS = re.compile(r"\W*\d")
 _BY = re.compile(r"(?i)by(?:line)?|author|writer")
 _TERMS = re.compile(r"(?i)tags?|topics?|categor\w+|terms?|keywords?|labels?|filed")
 _DATED = re.compile(r"(?i)posted|published|date|time|created|pubdate")
@@ -113,7 +114,7 @@ def _labelled(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
             [(p.node, p.text) for p in locate(page, locator, "")] if label in set(_labels(page)) else []
             for page in pages
         ]
-        slot = _slot(pages, _called(label), {"label": label}, read)
+        slot = _slot(pages, called(label), {"label": label}, read)
         if slot is not None:
             yield slot
 
@@ -123,7 +124,7 @@ def _labels(page: Page) -> Iterator[str]:
         if node.tag or not node.visible or node.parent is None:
             continue
         text = " ".join(node.text.split())
-        if not text or len(text.split()) > LABEL or _holder(node) not in _LABELLED or _is_around(node):
+        if not text or len(text.split()) > LABEL or _holder(node) not in _LABELLED or is_around(node):
             continue
         cell = _holder(node) in ("dt", "th") and node.parent.tag in ("dt", "th", *INLINE)
         if (cell or text.endswith(":")) and text.strip(" :*"):
@@ -149,12 +150,12 @@ def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
         read: list[list[tuple[int, str]]] = []
         several = False
         for page in pages:
-            nodes = [node for node in page.select(mark) if not _is_around(node)]
+            nodes = [node for node in page.select(mark) if not is_around(node)]
             several = several or len(nodes) > 1
             read.append([(node.n, text_of(page, node)) for node in nodes])
         if several:
             continue
-        name = "" if re.search(r"\d", mark) else _called(re.split(r"[.#]", mark)[-1])
+        name = "" if re.search(r"\d", mark) else called(re.split(r"[.#]", mark)[-1])
         slot = _terms(pages, name, mark, read, shared)
         if slot is None and not _links(pages, read):
             slot = _slot(pages, name, {"css": mark}, read, shared)
@@ -174,7 +175,7 @@ def _placed(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
                 long.add(path)
                 continue
             words = text_of(page, node)
-            if not words or _is_around(node):
+            if not words or is_around(node):
                 continue
             if not _may_hold(page, node):
                 long.add(path)
@@ -237,10 +238,10 @@ def _may_hold(page: Page, node: Node) -> bool:
     if any(one.tag in _HEADINGS for one in inner):
         return False
     number = sum(len(one.text.split()) for one in inner if not one.tag and one.visible)
-    return 0 < number <= LONGEST and not _is_around(node)
+    return 0 < number <= LONGEST and not is_around(node)
 
 
-def _is_around(node: Node) -> bool:
+def is_around(node: Node) -> bool:
     up: Node | None = node
     while up is not None:
         if up.tag in _AROUND:
@@ -295,7 +296,7 @@ def _slot(
         return None
     if any(len(text.split()) > LONGEST for text in texts) or 2 * sum(t.endswith(":") for t in texts) > len(texts):
         return None  # somebody's sentences, or the label of something else
-    type_, treat = _type_of(texts)
+    type_, treat = type_of(texts)
     if type_ == "date" and name != "date" and (_DATED.search(name) or not name):
         name = "published"
     elif _BY.fullmatch(name) and type_ == "line":
@@ -305,7 +306,7 @@ def _slot(
     return Slot(FieldPlan.model_validate(made), len(texts), nodes)
 
 
-def _type_of(texts: Sequence[str]) -> tuple[str, list[dict[str, Any]]]:
+def type_of(texts: Sequence[str]) -> tuple[str, list[dict[str, Any]]]:
     """The type that all of some values have, and the treatments that bring them to it."""
     left = list(texts)
     patterns: list[str] = []
@@ -321,10 +322,8 @@ def _type_of(texts: Sequence[str]) -> tuple[str, list[dict[str, Any]]]:
     if not left:
         form = read_by[0] if len(read_by) == 1 else read_by
         return "date", [{"replace": [rf"^.*?\b({'|'.join(patterns)})\b.*$", r"\1"]}, {"date": form}]
-    around = {_FIGURE.sub("", text, count=1).strip() for text in texts}
-    if all(_NUMBER.fullmatch(text.strip()) or len(around) == 1 for text in texts if _FIGURE.search(text)) and all(
-        map(_FIGURE.search, texts)
-    ):
+    unit = {_FIGURE.sub("", text, count=1).strip() for text in texts}
+    if all(_NUMBER.fullmatch(t.strip()) or (len(unit) == 1 and _LEADS.match(t)) for t in texts):
         decimal = "," if any(re.search(r"\d,\d{1,2}\b(?!\d)", text) for text in texts) else "."
         return "number", [{"first_number": True}, {"number": decimal}]
     return "line", []
@@ -343,7 +342,7 @@ def _reads(text: str, form: str) -> bool:
     return True
 
 
-def _called(text: str) -> str:
+def called(text: str) -> str:
     """A field's name from a label or a class."""
     name = re.sub(r"[^a-z0-9]+", "_", text.lower()).strip("_")[:40]
     return name if re.match(r"[a-z]", name) else ""

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from grandferry.core.address import Address, Scope, fragment_of
-from grandferry.core.kinds import KindPlan
+from grandferry.core.kinds import FieldPlan, KindPlan
 from grandferry.core.plan import Edit, Plan
 from grandferry.core.refit.blocks import Block, readdress
 from grandferry.core.refit.body import Body
@@ -110,8 +110,21 @@ class Contents:
                     value = self._body(item.key, wanted.name, stored.get(item.id, {}).get(wanted.name), mine)
                 elif wanted.type == "picture" and isinstance(value, dict):
                     value = {**value, "src": self.rewriter.source(value["src"])}
+                elif wanted.type == "group" and isinstance(value, list):
+                    value = [self._member(wanted, member) for member in value]
                 fields[wanted.name] = value
             yield Content(item, kind, fields)
+
+    def _member(self, field: FieldPlan, member: dict[str, Any]) -> dict[str, Any]:
+        """A member of a group with its links and pictures at their new places."""
+        made = dict(member)
+        for part in field.parts:
+            value = made.get(part.name)
+            if part.type == "picture" and isinstance(value, dict):
+                made[part.name] = {**value, "src": self.rewriter.source(value["src"])}
+            elif part.type == "link" and isinstance(value, str):
+                made[part.name] = self.rewriter.link(value)
+        return made
 
     def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> Blocks | None:
         """A body with what a person changed in it; None when there is none."""

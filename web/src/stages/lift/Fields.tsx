@@ -86,6 +86,9 @@ export function Fields(props: Props) {
                   <em>{letters ? `${count(filled)}/${count(letters.length)}` : "–"}</em>
                 </span>
                 <div className="loc">{field.locators.map(readsBy).join(" · or ")}</div>
+                {!!field.parts?.length && (
+                  <div className="soft">each with {field.parts.map((part) => part.name).join(", ")}</div>
+                )}
                 {value && (
                   <div className="value">
                     {value.edited !== null && value.edited !== undefined ? (

@@ -12,6 +12,7 @@ export const TYPES: [Field["type"], string][] = [
   ["choice", "one of a few"],
   ["list", "list"],
   ["picture", "picture"],
+  ["group", "a group of repeated parts"],
 ];
 export const WAYS: [keyof Locator, string][] = [
   ["css", "CSS selector"],
@@ -35,6 +36,7 @@ export function shown(value: unknown): string {
   if (typeof value === "object") {
     const v = value as Record<string, unknown>;
     if (Array.isArray(v.nodes)) return `${v.nodes.length} part${v.nodes.length === 1 ? "" : "s"} of the page`;
+    if (!("src" in v)) return Object.values(v).map(shown).filter(Boolean).join(" / ");
     return [v.src, v.alt && `“${String(v.alt)}”`].filter(Boolean).join(" ");
   }
   return String(value);

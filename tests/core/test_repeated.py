@@ -1,0 +1,97 @@
+"""Groups of repeated parts: proposed where they stand, and lifted as records."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from grandferry.core.address import Scope
+from grandferry.core.kinds import FieldPlan
+from grandferry.core.lift.fields import lift_field
+from grandferry.core.lift.first import first_fields
+from grandferry.core.made import made_from
+from grandferry.core.page import parse
+from tests.core.test_grouping import around, written
+
+SCOPE = Scope(hosts=frozenset(["a.test"]), scheme="http")
+
+
+def card(n: int) -> str:
+    picture = f"<img src=/p{n}.png alt='View {n}'>" if n != 3 else ""
+    return (
+        f"<div class=card><a href=/i/{n}>{picture}<h3>Item {n}</h3></a><span class=price>£{n}.50</span>"
+        f"<p class=posted>{n + 1} May 2021</p></div>"
+    )
+
+
+def proposed(*pages: str) -> dict[str, FieldPlan]:
+    return {one.field.name: one.field for one in first_fields([parse(p) for p in pages]) if one.field.type == "group"}
+
+
+def records(field: FieldPlan, page: str) -> list[dict[str, Any]]:
+    value = lift_field(parse(page), field, "/x", "http://a.test/x", SCOPE)
+    assert value.state == "filled"
+    return list(value.value)
+
+
+def test_six_equal_cards_are_a_list_of_six_before_any_rule() -> None:
+    page = around(f"<main><h1>All</h1>{''.join(card(n) for n in range(6))}</main>")
+    found = proposed(page)
+    assert list(found) == ["cards"] and found["cards"].locators[0].css == "div.card"
+    read = records(found["cards"], page)
+    assert len(read) == 6
+    assert read[2] == {
+        "link": "http://a.test/i/2",
+        "title": "Item 2",
+        "price": 2.5,
+        "posted": "2021-05-03",
+        "picture": {"src": "http://a.test/p2.png", "alt": "View 2", "caption": ""},
+    }
+    assert read[3]["picture"] is None, "what one of them has not got is empty, not that of the next"
+
+
+def test_a_list_without_names_is_one_where_it_is_what_the_page_is_for() -> None:
+    entries = "".join(f"<li><a href=/{n}>Story number {n}</a> <i>{n} May 2021</i></li>" for n in range(8))
+    page = around(f"<div id=list><h1>News</h1><ul>{entries}</ul></div>")
+    assert records(proposed(page)["entries"], page)[1]["title"] == "Story number 1"
+    text = around(f"<div id=page><h1>T</h1>{written(1) * 6}<ul>{entries[: entries.index('<li>', 9) * 3]}</ul></div>")
+    assert proposed(text) == {}, "a list in a text is text"
+
+
+def test_menus_and_what_many_pages_share_are_no_group() -> None:
+    menu = "<div class=menu>" + "".join(f"<div class=entry><a href=/{n}>Part {n}</a><i>{n}</i></div>" for n in range(6))
+    pages = [f"{menu}</div><div id=c><h1>T {n}</h1>{written(n)}</div>" for n in range(6)]
+    assert proposed(*pages) == {}
+    assert proposed(f"<nav>{menu}</div></nav><h1>T</h1>{written(1)}") == {}
+
+
+def test_members_keep_to_themselves_and_odd_ones_stand_as_they_are() -> None:
+    parts = [
+        {"name": "a", "css": "b"},
+        {"name": "n", "type": "number", "css": "i"},
+        {"name": "to", "type": "link", "attribute": "href"},
+    ]
+    field = FieldPlan.model_validate({"name": "g", "type": "group", "locators": [{"css": "a.m"}], "parts": parts})
+    page = "<b>not of one</b><a class=m href=/1><b>One</b><i>1</i></a><a class=m href='mailto:x'><i>two</i></a><a class=m></a>"
+    assert records(field, page) == [
+        {"a": "One", "n": 1, "to": "http://a.test/1"},
+        {"a": None, "n": "two", "to": "mailto:x"},
+    ]
+    assert lift_field(parse("<p>none"), field, "/x", "http://a.test/x", SCOPE).state == "empty"
+
+
+def test_a_group_is_told_from_other_fields() -> None:
+    field = {"name": "g", "type": "group", "locators": [{"css": "li"}]}
+    part = {"name": "a"}
+    for wrong, sentence in (
+        (field, "a group, and nothing else, has parts"),
+        ({**field, "type": "line", "parts": [part]}, "a group, and nothing else, has parts"),
+        ({**field, "locators": [{"meta": "x"}], "parts": [part]}, "found by CSS"),
+        ({**field, "parts": [part, part]}, "two parts"),
+    ):
+        with pytest.raises(ValueError, match=sentence):
+            FieldPlan.model_validate(wrong)
+    plain = FieldPlan.model_validate({"name": "t", "type": "line", "locators": [{"css": "h1"}]})
+    had = {k: v for k, v in plain.model_dump(mode="json").items() if k not in ("parts", "proposed")}
+    assert made_from(1, [plain]) == made_from(1, [had]), "fields without parts are not behind"
