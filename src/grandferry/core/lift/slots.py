@@ -24,9 +24,9 @@ LARGEST = 40  # nodes of an element that holds a value
 MOST = 16  # slots of a kind
 TRIED = 60  # labels, names and places that are looked into, of each those that are on most pages
 SEVERAL = 4  # pages by which a place without a name can be told, and
-ALIKE = 2  # places that differ in a position alone
-_COUNTED = re.compile(r":nth-of-type\(\d+\)")
 PLACED = 0.7  # … the share of them on which it has to be
+ALIKE = 2  # places that differ in a position alone, and may be slots
+_COUNTED = re.compile(r":nth-of-type\(\d+\)")
 _SLOTTED = frozenset("p div span b strong em i small td dd time address center font".split())
 _AROUND = frozenset(["nav", "header", "footer", "form", "aside"])
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
@@ -59,11 +59,11 @@ class Slot:
 
 def slots(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]) -> list[Slot]:
     """The slots of some pages of one kind. ``taken``: names of fields that there are; ``shared``: texts that stand on
-    many of the pages, which are nobody's value."""
+    many of the pages, as labels do."""
     names = set(taken)
     found: list[Slot] = []
     held: dict[int, set[int]] = defaultdict(set)  # nodes that a slot has, by page
-    for slot in chain(_labelled(pages, shared), _named(pages, shared), _placed(pages, shared)):
+    for slot in chain(_labelled(pages, shared), _named(pages), _placed(pages)):
         if len(found) == MOST:
             break
         if _overlap(pages, slot, held):
@@ -103,16 +103,15 @@ def _overlap(pages: Sequence[Page], slot: Slot, held: dict[int, set[int]]) -> bo
 
 def _labelled(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
     """Values beside a label that many pages have."""
-    on: Counter[str] = Counter()
-    for page in pages:
-        on.update(set(_labels(page)))
+    said = [set(_labels(page)) for page in pages]
+    on = Counter(label for labels in said for label in labels)
     for label, number in on.most_common(TRIED):
         if number < _least(pages) or (len(pages) > 3 and label not in shared):
             continue
         locator = Locator(label=label)
         read = [
-            [(p.node, p.text) for p in locate(page, locator, "")] if label in set(_labels(page)) else []
-            for page in pages
+            [(p.node, p.text) for p in locate(page, locator, "")] if label in labels else []
+            for page, labels in zip(pages, said, strict=True)
         ]
         slot = _slot(pages, called(label), {"label": label}, read)
         if slot is not None:
@@ -139,7 +138,7 @@ def _holder(node: Node) -> str:
     return up.tag if up is not None else ""
 
 
-def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
+def _named(pages: Sequence[Page]) -> Iterator[Slot]:
     """Elements with a class or id of their own that stand once on each page and hold a few words."""
     on: Counter[str] = Counter()
     for page in pages if len(pages) > 1 else ():  # of one page everything would differ
@@ -156,14 +155,14 @@ def _named(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
         if several:
             continue
         name = "" if re.search(r"\d", mark) else called(re.split(r"[.#]", mark)[-1])
-        slot = _terms(pages, name, mark, read, shared)
+        slot = _terms(pages, name, mark, read)
         if slot is None and not _links(pages, read):
-            slot = _slot(pages, name, {"css": mark}, read, shared)
+            slot = _slot(pages, name, {"css": mark}, read)
         if slot is not None:
             yield slot
 
 
-def _placed(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
+def _placed(pages: Sequence[Page]) -> Iterator[Slot]:
     """Elements without a name that stand in the same place on nearly all pages, and always hold a few words."""
     if len(pages) < SEVERAL:
         return
@@ -188,9 +187,9 @@ def _placed(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
         if beside[shaped[path]] > ALIKE:
             continue  # short paragraphs one after the other: somebody's text
         read = on[path]
-        slot = _terms(pages, "", path, read, shared)
+        slot = _terms(pages, "", path, read)
         if slot is None and not _links(pages, read):
-            slot = _slot(pages, "", {"css": path}, read, shared)
+            slot = _slot(pages, "", {"css": path}, read)
         if slot is not None:
             yield slot
 
@@ -242,6 +241,7 @@ def _may_hold(page: Page, node: Node) -> bool:
 
 
 def is_around(node: Node) -> bool:
+    """Whether an element stands in what is never content."""
     up: Node | None = node
     while up is not None:
         if up.tag in _AROUND:
@@ -254,9 +254,7 @@ def _least(pages: Sequence[Page]) -> float:
     return max(1.0, SHARE * len(pages))
 
 
-def _terms(
-    pages: Sequence[Page], name: str, mark: str, read: list[list[tuple[int, str]]], shared: Collection[str]
-) -> Slot | None:
+def _terms(pages: Sequence[Page], name: str, mark: str, read: list[list[tuple[int, str]]]) -> Slot | None:
     """A slot of several links, with the same words before them on every page: tags, topics, categories."""
     values: list[tuple[str, ...]] = []
     rests: Counter[str] = Counter()
@@ -282,13 +280,7 @@ def _terms(
     return Slot(FieldPlan.model_validate(made), len(values), nodes)
 
 
-def _slot(
-    pages: Sequence[Page],
-    name: str,
-    locator: dict[str, str],
-    read: list[list[tuple[int, str]]],
-    shared: Collection[str] = frozenset(),
-) -> Slot | None:
+def _slot(pages: Sequence[Page], name: str, locator: dict[str, str], read: list[list[tuple[int, str]]]) -> Slot | None:
     """A slot for what was read on each page, when it is one value on most of them and differs."""
     single = {place: one[0] for place, one in enumerate(read) if len(one) == 1 and one[0][1].strip()}
     texts = [text for _, text in single.values()]

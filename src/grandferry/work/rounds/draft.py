@@ -22,6 +22,7 @@ from grandferry.work.jobs.context import Context
 from grandferry.work.lift.first import some_pages
 from grandferry.work.rounds import update
 from grandferry.work.sort import group
+from grandferry.work.sort import run as sort
 
 LOOKS = ("styles", "scripts", "feeds and maps")  # families that the new system makes itself
 BY = "draft"
@@ -34,6 +35,8 @@ def run(context: Context) -> dict[str, Any]:
     if group.behind(crossing):
         context.progress(force=True, stage="group")
         group.run(context)
+    if any(kind.proposed is None for kind in context.plan.kinds):
+        sort.run(context)  # what a person's kinds take is not for the draft
     context.counters.clear()
     known, before = changes.revision(crossing), crossings.load_plan(crossing)
     plan = drafted(context, decided_alone(before))
