@@ -111,7 +111,7 @@ def test_what_is_no_field() -> None:
     def page(n: int) -> str:
         langs = f"<p class=langs>Languages: <a href=/a>en</a> | <a href=/b{n}>l{n}</a></p>"
         return around(
-            f"<h1>T {n}</h1>{langs}<p class=lead-in>Number {n}:</p><p class=path>Home / {n}</p><p class=same>Same</p>"
+            f"<h1>T {n}</h1>{langs}<div class=navheader><p>Chapter {n} <a href=/>Next</a></p></div><p class=lead-in>Number {n}:</p><p class=path>Home / {n}</p><p class=same>Same</p>"
             f"<main>{written(n)}<p>Short {n}.</p><p>One more {n}.</p><p>And {n}.</p></main>"
         )
 

@@ -28,6 +28,8 @@ PLACED = 0.7  # … the share of them on which it has to be
 ALIKE = 2  # places that differ in a position alone, and may be slots
 _COUNTED = re.compile(r":nth-of-type\(\d+\)")
 _SLOTTED = frozenset("p div span b strong em i small td dd time address center font".split())
+# in names of what leads through a site, and stands around its content
+_LEADS_AWAY = re.compile(r"(?i)nav|menu|header|footer|crumb|pager|pagination|sidebar|cookie|share|social")
 _AROUND = frozenset(["nav", "header", "footer", "form", "aside"])
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
@@ -144,7 +146,7 @@ def _named(pages: Sequence[Page]) -> Iterator[Slot]:
     for page in pages if len(pages) > 1 else ():  # of one page everything would differ
         on.update({m for node in page.nodes if node.tag and _may_hold(page, node) for m in own_marks(node, True)})
     for mark, number in sorted(on.items(), key=lambda one: (-one[1], one[0]))[:TRIED]:
-        if number < _least(pages):
+        if number < _least(pages) or _LEADS_AWAY.search(mark):
             continue
         read: list[list[tuple[int, str]]] = []
         several = False
@@ -174,7 +176,7 @@ def _placed(pages: Sequence[Page]) -> Iterator[Slot]:
                 long.add(path)
                 continue
             words = text_of(page, node)
-            if not words or is_around(node):
+            if not words or is_around(node) or _leads_away(node):
                 continue
             if not _may_hold(page, node):
                 long.add(path)
@@ -245,6 +247,16 @@ def is_around(node: Node) -> bool:
     up: Node | None = node
     while up is not None:
         if up.tag in _AROUND:
+            return True
+        up = up.parent
+    return False
+
+
+def _leads_away(node: Node) -> bool:
+    """Whether an element stands in a small box that is called as what leads through a site is."""
+    up = node.parent
+    while up is not None and up.last - up.n <= 2 * LARGEST:
+        if up.attrs and _LEADS_AWAY.search(f"{up.get('id')} {up.get('class')}"):
             return True
         up = up.parent
     return False
