@@ -13,7 +13,7 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.core.kinds import Proposed
 from grandferry.store import changes, crossings, lift, sort
-from grandferry.work.land.folder import account_of, write_folder
+from grandferry.work.land.folder import account_of, file_of, write_folder
 from grandferry.work.land.items import write_items
 from tests.core.test_grouping import report
 from tests.work.test_groups import Make, Run, fleet, surveyed
@@ -102,6 +102,23 @@ def test_a_folder_of_other_things_is_left_alone(cross: Make, work: Run, tmp_path
     (out / "bodies" / "old.md").write_text("from before")
     write_folder(crossing, out)
     assert not (out / "bodies" / "old.md").exists() and (tmp_path / "notes.txt").read_text() == "mine"
+
+
+@pytest.mark.parametrize(
+    ("path", "name"),
+    [
+        ("/", "index.md"),
+        ("/docs/", "docs/index.md"),
+        ("/a%20b/caf%C3%A9", "a b/café.md"),
+        ("/..%2F..%2Fetc/%2e%2e/passwd", "-..-etc/passwd.md"),
+        ("/x.md/y", "x.md-/y.md"),
+        ("/x:y*?", "x-y-.md"),
+        ("/" + "n" * 300, "n" * 100 + ".md"),
+    ],
+)
+def test_a_body_is_kept_under_a_name_that_any_file_system_takes(path: str, name: str) -> None:
+    assert file_of(path, "body") == name
+    assert file_of(path, "more") == name.removesuffix(".md") + ".more.md"
 
 
 def test_items_in_every_form(cross: Make, work: Run, tmp_path: Path) -> None:

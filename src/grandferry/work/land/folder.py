@@ -71,7 +71,7 @@ def _with_bodies(crossing: int, folder: Path) -> Iterator[dict[str, Any]]:
         for field in content.kind.fields:
             if field.type != "blocks":
                 continue
-            name = distinct(_file_of(content.item.new_path or content.item.key, field.name), taken)
+            name = distinct(file_of(content.item.new_path or content.item.key, field.name), taken)
             taken.add(name)
             path = folder / name
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -80,11 +80,12 @@ def _with_bodies(crossing: int, folder: Path) -> Iterator[dict[str, Any]]:
         yield row | {"files": files}
 
 
-def _file_of(path: str, field: str) -> str:
+def file_of(path: str, field: str) -> str:
     """Where a body is kept: its item's path, every part of it a name that any file system takes."""
     parts = [_UNSAFE.sub("-", unquote(part)).strip(". ")[:_LONGEST] for part in path.lstrip("/").split("/")]
-    parts[-1] = parts[-1] or "index"
-    name = "/".join(part for part in parts if part)
+    tail = parts.pop() or "index"
+    folders = [f"{part}-" if part.lower().endswith(".md") else part for part in parts if part]  # no file is called so
+    name = "/".join([*folders, tail])
     return f"{name}.md" if field == "body" else f"{name}.{field}.md"
 
 
