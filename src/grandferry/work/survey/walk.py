@@ -25,9 +25,9 @@ from grandferry.work.survey.spool import Spool
 from grandferry.work.survey.takein import Answered, Taker, conditions
 from grandferry.work.survey.twice import Twice
 
-FLUSH_ROWS = 192  # answers taken in at once
+FLUSH_ROWS = 96  # answers taken in at once
 FLUSH_SECONDS = 0.1
-AHEAD = 24  # times as many addresses as are asked at once may be under way: asked, read, not yet written down
+AHEAD = 16  # times as many addresses as are asked at once may be under way: asked, read, not yet written down
 HELD_BYTES = 64_000_000  # of answers under way
 
 
