@@ -215,6 +215,8 @@ def text_of(page: Page, node: Node, *, hidden: bool = False) -> str:
     return " ".join("".join(parts).split())
 
 
+HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
+AROUND = frozenset(["nav", "header", "footer", "aside"])  # elements that say that they stand around the content
 INLINE = frozenset(
     (
         "a abbr acronym b bdi bdo big cite code data del dfn em font i ins kbd label mark nobr q rb rp rt "

@@ -9,7 +9,7 @@ from collections.abc import Collection, Sequence
 from typing import Any
 
 from ..kinds import FieldPlan
-from ..page import Node, Page, text_of
+from ..page import HEADINGS, Node, Page, text_of
 from .pointing import own_marks
 from .slots import LONGEST, Slot, called, is_around, type_of
 
@@ -24,7 +24,6 @@ MAIN = 0.4  # of a page's own words that members without a name hold, at least
 UPWARDS = 3
 TRIED = 20
 _TAGS = frozenset("div li article section tr dd figure a p".split())
-_HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
 _PLURALS = {"li": "entries", "tr": "rows", "a": "links", "": "entries"}
 _TEXTS = frozenset("b strong i em span p div time td small cite".split())
 
@@ -43,11 +42,11 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
     names = set(taken)
     by_size = sorted(members.items(), key=lambda one: (-sum(map(len, one[1])), one[0]))
     for selector, nodes in by_size[:TRIED]:
-        if _is_known(pages, nodes, shared, named=">" not in selector):
-            continue
         if sum(map(bool, nodes)) < SHARE * len(pages) or len(found) == MOST:
             continue
         if sum(n.n in held[place] for place, some in enumerate(nodes) for n in some) * 2 > sum(map(len, nodes)):
+            continue
+        if _is_known(pages, nodes, shared, named=">" not in selector):
             continue
         slot = _group(pages, selector, nodes, names)
         if slot is None:
@@ -164,7 +163,7 @@ def _things(page: Page, member: Node) -> list[tuple[Key, str]]:
             found.append(((css, "href", "link"), node.get("href")))
         if node.tag == "img" and node.get("src"):
             found.append(((css, "src", "picture"), node.get("src")))
-        if css and (node.tag in _TEXTS or node.tag in _HEADINGS or node.tag == "a"):
+        if css and (node.tag in _TEXTS or node.tag in HEADINGS or node.tag == "a"):
             text = text_of(page, node)
             if 0 < len(text.split()) <= LONGEST * 3:
                 found.append(((css, "", "line"), text))
@@ -177,7 +176,7 @@ def _part_name(css: str, sort: str, type_: str, names: Collection[str]) -> str:
         name = sort
     elif word:
         name = word
-    elif css.partition(".")[0] in (*_HEADINGS, "a"):
+    elif css.partition(".")[0] in (*HEADINGS, "a"):
         name = "title"
     else:
         name = "text" if type_ == "line" else type_

@@ -13,7 +13,7 @@ from itertools import chain
 from typing import Any
 
 from ..kinds import FieldPlan, Locator
-from ..page import INLINE, Node, Page, text_of
+from ..page import AROUND, HEADINGS, INLINE, Node, Page, text_of
 from .locators import locate
 from .pointing import own_marks
 
@@ -30,9 +30,7 @@ _COUNTED = re.compile(r":nth-of-type\(\d+\)")
 _SLOTTED = frozenset("p div span b strong em i small td dd time address center font".split())
 # in names of what leads through a site, and stands around its content
 _LEADS_AWAY = re.compile(r"(?i)nav|menu|header|footer|crumb|pager|pagination|sidebar|cookie|share|social")
-_AROUND = frozenset(["nav", "header", "footer", "form", "aside"])
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
-_HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
 _NUMBER = re.compile(r"(?:[^\w\s]{0,3}|[A-Z]{3} ?)-?\d[\d.,'\u00a0\u202f]*(?: ?[^\W\d]{1,3}\.?| ?%)?")
 _FIGURE = re.compile(r"-?\d(?:[\d.,']*\d)?")
 _LEADS = re.compile(r"\W*\d")
@@ -231,12 +229,12 @@ def _paths(page: Page) -> Iterator[tuple[Node, str]]:
 
 
 def _may_hold(page: Page, node: Node) -> bool:
-    if node.tag in _HEADINGS or node.tag in ("a", "body", "html", "script", "style", "code", "pre"):
+    if node.tag in HEADINGS or node.tag in ("a", "body", "html", "script", "style", "code", "pre"):
         return False
     if node.last - node.n > LARGEST:
         return False
     inner = page.inside(node)
-    if any(one.tag in _HEADINGS for one in inner):
+    if any(one.tag in HEADINGS for one in inner):
         return False
     number = sum(len(one.text.split()) for one in inner if not one.tag and one.visible)
     return 0 < number <= LONGEST and not is_around(node)
@@ -246,7 +244,7 @@ def is_around(node: Node) -> bool:
     """Whether an element stands in what is never content."""
     up: Node | None = node
     while up is not None:
-        if up.tag in _AROUND:
+        if up.tag in AROUND or up.tag == "form":
             return True
         up = up.parent
     return False

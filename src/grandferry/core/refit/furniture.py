@@ -2,7 +2,7 @@
 a clean-up step.
 
 What stands around a body is furniture also where it varies (the list of the latest, a menu with its entry marked):
-nothing that is lifted is in it. What stands in a body has to say the same on nearly all pages that have it. No step may
+nothing that is lifted is in it. What stands in a body has to say the same on all pages that have it. No step may
 take anything from the body of a page of another kind, so all kinds are looked at together.
 """
 
@@ -15,14 +15,12 @@ from functools import cached_property
 
 from ..kinds import Proposed, Step
 from ..lift.pointing import own_marks
-from ..page import Node, Page, text_of
+from ..page import AROUND, Node, Page, text_of
 
 BOXES = frozenset("div section aside nav header footer form ul ol dl table p center".split())
-AROUND = frozenset(["nav", "header", "footer", "aside"])  # what names its box by itself
 FEWEST = 3  # pages that a box in bodies has to stand on,
 PAIR = 2  # … one around them, and
 SHARE = 0.5  # … of those looked at
-SAME = 0.8  # of them on which a box in a body has to say the same
 LABEL = 3  # words: what says less, and is not for clicking on, may be the label of something that differs
 LARGEST = 400  # words; what says more is looked into, not taken as a whole
 MOST = 12  # steps of each sort for a kind
@@ -124,8 +122,8 @@ def _outer(node: Node, body: Body) -> Iterator[Node]:
 
 
 def _within(bodies: Sequence[Body]) -> list[_Box]:
-    """The boxes that say the same in most bodies, the largest first; what lies in one of them needs no step of its
-    own."""
+    """The boxes that say the same in all bodies that have them, the largest first; what lies in one of them needs no
+    step of its own."""
     texts: dict[str, list[str]] = defaultdict(list)
     spans: dict[str, list[set[tuple[int, int]]]] = defaultdict(list)
     for number, body in enumerate(bodies):
@@ -136,12 +134,12 @@ def _within(bodies: Sequence[Body]) -> list[_Box]:
     found: list[_Box] = []
     taken: set[tuple[int, int]] = set()
     for selector in sorted(spans, key=lambda one: (-sum(map(len, spans[one])), one)):
-        text, same = Counter(texts[selector]).most_common(1)[0]
+        text, number = texts[selector][0], len(texts[selector])
         nodes: set[tuple[int, int]] = set().union(*spans[selector])
-        if len(texts[selector]) < least or same < SAME * len(texts[selector]) or not text or nodes <= taken:
+        if number < least or len(set(texts[selector])) > 1 or not text or nodes <= taken:
             continue
         taken |= nodes
-        found.append(_Box(selector, text, Proposed(right=same, wrong=len(texts[selector]) - same)))
+        found.append(_Box(selector, text, Proposed(right=number)))
     return found
 
 

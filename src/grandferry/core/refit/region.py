@@ -16,13 +16,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..page import INLINE, Node, Page
+from ..page import AROUND, HEADINGS, INLINE, Node, Page
 from .page import text_hash
 
-_NEVER = frozenset(["nav", "header", "footer", "aside", "form"])
 _COMMENT = re.compile(r"(?i)(?<![a-z])comments?(?![a-z])")
 _BOXES = frozenset("main article div section td center font body table form dd blockquote".split())
-_HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
 _LISTS = frozenset(["ul", "ol", "div"])
 _LINKED = 0.6  # of the words of a box that stand in links: more, and it is a menu
 _LINKS = 3  # that a menu has, at least
@@ -84,7 +82,7 @@ def _counts(page: Page) -> tuple[Sums, Sums, Sums, Sums]:
             if node.tag == "a" and node.get("href"):
                 until = max(until, node.last)
                 links[node.n + 1] = 1
-            elif node.tag in _HEADINGS:
+            elif node.tag in HEADINGS:
                 title = max(title, node.last)
         elif node.visible:
             number = len(node.text.split())
@@ -123,7 +121,11 @@ def _barred(page: Page, seen: Sums, again: Collection[int]) -> NDArray[np.bool_]
                 if last is not None and child.tag in _LISTS:
                     before[child.n] = last
                 last = child
-        named = node.tag in _NEVER or bool(node.attrs and _COMMENT.search(f"{node.get('id')} {node.get('class')}"))
+        named = (
+            node.tag in AROUND
+            or node.tag == "form"
+            or bool(node.attrs and _COMMENT.search(f"{node.get('id')} {node.get('class')}"))
+        )
         named = named or (node.tag in _LISTS and _is_said(node, before.get(node.n), again))
         if named and (node.tag != "form" or 2 * (seen[node.last + 1] - seen[node.n]) <= seen[-1]):
             found[node.n : node.last + 1] = True
