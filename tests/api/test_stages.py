@@ -200,7 +200,7 @@ def test_the_log_and_the_health(api: httpx.Client) -> None:
         ("GET", "/addresses?order=colour", None, 400, "not a column"),
         ("GET", "/addresses/choices?name=colour", None, 400, "not a filter"),
         ("GET", "/redirects/abacus", None, 400, "not a server this version writes for"),
-        ("GET", "/addresses/1/nodes/999999", None, 404, "no node 999999"),
+        ("POST", "/fields/teach", {"kind": "k", "examples": [{"address": 1, "node": 999999}]}, 404, "no node 999999"),
         ("POST", "/kinds/try", {"rules": [{"element": "p["}]}, 422, "cannot be read"),
         ("POST", "/kinds/try", {"rules": []}, 422, "rules"),
         ("POST", "/fields/try", {"field": {"name": "x", "type": "line", "locators": []}}, 422, "locators"),

@@ -7,14 +7,15 @@ from collections.abc import Iterator
 import pytest
 
 from grandferry.core.errors import FerryError, NotThere
-from grandferry.core.kinds import FieldPlan, SortRule
+from grandferry.core.kinds import FieldPlan, Locator, SortRule
 from grandferry.core.plan import RouteRule
 from grandferry.core.standing import Todo, evidence, next_steps, waiting
 from grandferry.store import crossings
 from grandferry.store.db import one, rows
 from grandferry.store.lists import windows
 from grandferry.store.manifest import figures
-from grandferry.work.lift.tries import ask_map, kind_pages, pointed_at, shapes, try_field, try_redirect, try_rules
+from grandferry.work.lift.teach import teach_field
+from grandferry.work.lift.tries import ask_map, kind_pages, shapes, try_field, try_redirect, try_rules
 from grandferry.work.refit.preview import body_texts, file_preview, page_preview
 from grandferry.work.route import evidence as shown
 from grandferry.work.route.decisions import decide_over
@@ -57,13 +58,17 @@ def test_a_field_is_tried_on_pages_spread_over_its_kind(demo: Demo) -> None:
         try_field(demo.crossing, FieldPlan(name="t", type="line", locators=[{"css": "h1"}]), [99999])
 
 
-def test_pointing_at_a_title_finds_its_selector(demo: Demo) -> None:
+def test_places_pointed_at_teach_a_field(demo: Demo) -> None:
     page = address("/engines.aspx?id=4")
     item = item_of(page)
     (nodes,) = rows("SELECT nodes FROM item_field WHERE item_id = ? AND field = 'title'", item)
-    assert pointed_at(demo.crossing, page, int(nodes[0].strip("[]"))) == "h1"
+    taught = teach_field(demo.crossing, "engine", "line", [(page, int(nodes[0].strip("[]")))])
+    best, fails = taught.offers[0]
+    assert best.locators == [Locator(css="h1")] and len(best.one) == taught.pages and not fails
     with pytest.raises(NotThere, match="no node"):
-        pointed_at(demo.crossing, page, 10**6)
+        teach_field(demo.crossing, "engine", "line", [(page, 10**6)])
+    with pytest.raises(NotThere, match="has no captured page"):
+        teach_field(demo.crossing, "engine", "line", [(10**6, 1)])
 
 
 def test_a_redirect_rule_tells_what_it_would_catch(demo: Demo) -> None:

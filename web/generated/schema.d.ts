@@ -331,26 +331,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/crossings/{crossing}/addresses/{address}/nodes/{node}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Pointed
-         * @description The plainest selector of a node that was clicked in a captured page.
-         */
-        get: operations["pointed_api_crossings__crossing__addresses__address__nodes__node__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/crossings/{crossing}/ask": {
         parameters: {
             query?: never;
@@ -664,6 +644,26 @@ export interface paths {
         get: operations["families_api_crossings__crossing__families_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/fields/teach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Teach
+         * @description Ways to read what stands at these places, on all pages of the kind.
+         */
+        post: operations["teach_api_crossings__crossing__fields_teach_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2842,6 +2842,30 @@ export interface components {
             ];
         };
         /**
+         * ExampleIn
+         * @description A place on a captured page: the number of the node that was clicked.
+         */
+        ExampleIn: {
+            /** Address */
+            address: number;
+            /** Node */
+            node: number;
+        };
+        /** FailingRow */
+        FailingRow: {
+            /** Address */
+            address: number;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "none" | "several";
+        };
+        /**
          * Family
          * @description A sort of thing on the old site: how many addresses (of what stands within pages: how many pieces), and whether
          *     they are left out on purpose.
@@ -3828,6 +3852,34 @@ export interface components {
             /** To */
             to: string;
         };
+        /**
+         * OfferRow
+         * @description Ways of reading, tried in turn, and how many of the examples they agree with; on how many pages they find one
+         *     place, none, more than one; the type and treatments (a line each) of what they read; the parts of a group.
+         */
+        OfferRow: {
+            /** Agreed */
+            agreed: number;
+            /** Fails */
+            fails: components["schemas"]["FailingRow"][];
+            /** Locators */
+            locators: components["schemas"]["Locator"][];
+            /** None */
+            none: number;
+            /** One */
+            one: number;
+            /** Parts */
+            parts: components["schemas"]["PartPlan"][];
+            /** Several */
+            several: number;
+            /** Treat */
+            treat: string[];
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "line" | "passage" | "number" | "date" | "choice" | "picture" | "list" | "blocks" | "group";
+        };
         /** OldSite */
         OldSite: {
             /**
@@ -4174,11 +4226,6 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** Revision */
             revision: number;
-        };
-        /** Pointed */
-        Pointed: {
-            /** Selector */
-            selector: string;
         };
         /**
          * Position
@@ -4854,6 +4901,32 @@ export interface components {
             without: number[];
         };
         /**
+         * TaughtRows
+         * @description What may be read by, the best first, out of ``pages`` that were looked at.
+         */
+        TaughtRows: {
+            /** Offers */
+            offers: components["schemas"]["OfferRow"][];
+            /** Pages */
+            pages: number;
+        };
+        /**
+         * TeachIn
+         * @description Places at which a field of a type stands.
+         */
+        TeachIn: {
+            /** Examples */
+            examples: components["schemas"]["ExampleIn"][];
+            /** Kind */
+            kind: string;
+            /**
+             * Type
+             * @default line
+             * @enum {string}
+             */
+            type: "line" | "passage" | "number" | "date" | "choice" | "picture" | "list" | "blocks" | "group";
+        };
+        /**
          * Thing
          * @description What is counted beside words. A link to a document is a link and a file.
          * @enum {string}
@@ -4961,6 +5034,8 @@ export interface components {
             note: string;
             /** State */
             state: string;
+            /** Steps */
+            steps: unknown[];
             /** Title */
             title: string;
             /** Value */
@@ -6938,90 +7013,6 @@ export interface operations {
             };
         };
     };
-    pointed_api_crossings__crossing__addresses__address__nodes__node__get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                address: number;
-                node: number;
-                crossing: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Pointed"];
-                };
-            };
-            /** @description cannot be done as asked */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description not from this origin */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description not there */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description changed by another in the meantime */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description a value is wrong */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description the workspace cannot be used */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
     ask_api_crossings__crossing__ask_post: {
         parameters: {
             query?: never;
@@ -8412,6 +8403,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Family"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    teach_api_crossings__crossing__fields_teach_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeachIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtRows"];
                 };
             };
             /** @description cannot be done as asked */

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, TypeAdapter
 
-from grandferry.core.kinds import FieldPlan
+from grandferry.core.kinds import FieldPlan, FieldType, Locator, PartPlan
+from grandferry.core.treatment import Treatment
 from grandferry.store import crossings, lift, sort
-from grandferry.work.lift.tries import kind_pages, pointed_at, try_field
+from grandferry.work.lift.teach import teach_field
+from grandferry.work.lift.tries import kind_pages, try_field
 
 from .common import Fates, Limit, Offset, Position, Search, Sentence, ThatCrossing, Window
 from .signing import sign
@@ -86,6 +88,7 @@ class TriedRow(BaseModel):
     state: str
     nodes: list[int]
     note: str
+    steps: list[Any]  # what was read, and that after each treatment; as far as they could be applied
 
 
 @router.get("/kinds/{kind}/fields")
@@ -164,6 +167,7 @@ def try_(wanted: TryIn, crossing: ThatCrossing) -> list[TriedRow]:
                 state=value.state if value else "odd",
                 nodes=[n for n in value.nodes if n >= 0] if value else [],
                 note=value.note if value else found.problem,
+                steps=found.steps,
             )
         )
     return tried
@@ -192,11 +196,66 @@ def page_position(crossing: ThatCrossing, kind: str, address: int, fate: Fates) 
     return Position(position=sort.kind_position(crossing.id, kind, fate, address))
 
 
-class Pointed(BaseModel):
-    selector: str
+class ExampleIn(BaseModel):
+    """A place on a captured page: the number of the node that was clicked."""
+
+    address: int
+    node: int = Field(ge=0)
 
 
-@router.get("/addresses/{address:int}/nodes/{node:int}")
-def pointed(crossing: ThatCrossing, address: int, node: int) -> Pointed:
-    """The plainest selector of a node that was clicked in a captured page."""
-    return Pointed(selector=pointed_at(crossing.id, address, node))
+class TeachIn(BaseModel):
+    """Places at which a field of a type stands."""
+
+    kind: str = Field(max_length=60)
+    type: FieldType = "line"
+    examples: list[ExampleIn] = Field(min_length=1, max_length=12)
+
+
+class FailingRow(BaseModel):
+    address: int
+    key: str
+    title: str
+    why: Literal["none", "several"]
+
+
+class OfferRow(BaseModel):
+    """Ways of reading, tried in turn, and how many of the examples they agree with; on how many pages they find one
+    place, none, more than one; the type and treatments (a line each) of what they read; the parts of a group."""
+
+    locators: list[Locator]
+    agreed: int
+    one: int
+    none: int
+    several: int
+    type: FieldType
+    treat: list[str]
+    parts: list[PartPlan]
+    fails: list[FailingRow]
+
+
+class TaughtRows(BaseModel):
+    """What may be read by, the best first, out of ``pages`` that were looked at."""
+
+    pages: int
+    offers: list[OfferRow]
+
+
+@router.post("/fields/teach")
+def teach(wanted: TeachIn, crossing: ThatCrossing) -> TaughtRows:
+    """Ways to read what stands at these places, on all pages of the kind."""
+    found = teach_field(crossing.id, wanted.kind, wanted.type, [(e.address, e.node) for e in wanted.examples])
+    rows = [
+        OfferRow(
+            locators=offer.locators,
+            agreed=offer.agreed,
+            one=len(offer.one),
+            none=len(offer.none),
+            several=len(offer.several),
+            type=TypeAdapter(FieldType).validate_python(offer.type),
+            treat=[Treatment.model_validate(one).line for one in offer.treat],
+            parts=[PartPlan.model_validate(part) for part in offer.parts],
+            fails=[FailingRow.model_validate(one._asdict()) for one in fails],
+        )
+        for offer, fails in found.offers
+    ]
+    return TaughtRows(pages=found.pages, offers=rows)

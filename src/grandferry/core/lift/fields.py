@@ -161,6 +161,25 @@ def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> 
     return made(None, -1, (), "empty", "required" if field.required else "")
 
 
+def treated(page: Page, field: FieldPlan, key: str) -> list[Any]:
+    """What the first locator that finds anything reads on a page, and that after each of the field's treatments; what
+    a treatment cannot be applied to ends it."""
+    for locator in field.locators:
+        places = [place for place in locate(page, locator, key) if place.text.strip()]
+        if not places:
+            continue
+        value: Any = [place.text for place in places] if field.type == "list" else places[0].text
+        values = [value]
+        for one in field.treat:
+            try:
+                value = treat(value, [one])
+            except TreatmentFailed:
+                break
+            values.append(value)
+        return values
+    return []
+
+
 def lift_page(page: Page, kind: KindPlan, key: str, base: str, scope: Scope, masks: Masks | None = None) -> list[Value]:
     """All fields of a kind off one page, in the kind's order."""
     return [lift_field(page, field, key, base, scope, masks) for field in kind.fields]

@@ -249,7 +249,7 @@ def _upwards(node: Node) -> Iterator[Node]:
 def _names(page: Page, node: Node) -> Iterator[str]:
     """Selectors by which an element may be told apart: its own names (what they are worth is told on other pages), its
     tag, and the plainest that finds it here."""
-    yield from own_marks(node, generated=True)
+    yield from own_marks(node, any_name=True)
     if node.tag in ("main", "article"):
         yield node.tag
     plain = selector_of(page, node.n)

@@ -22,7 +22,8 @@ class Place:
     text: str
 
 
-def _tidy(label: str) -> str:
+def tidy(label: str) -> str:
+    """A label or a short text as it is compared."""
     return " ".join(label.split()).rstrip(" :*").casefold()
 
 
@@ -81,11 +82,11 @@ def _value_column(page: Page, label: Node) -> Node | None:
 def _by_label(page: Page, locator: Locator, key: str) -> list[Place]:
     """The value beside a label: ``th|td``, ``dt/dd``, a labelled element, or ``Label: value`` in one text."""
     assert locator.label is not None
-    wanted = _tidy(locator.label)
+    wanted = tidy(locator.label)
     places = []
     for node in page.nodes:
         if not node.tag and node.visible and node.text.strip():
-            text = _tidy(node.text)
+            text = tidy(node.text)
             if text == wanted and node.parent is not None:
                 holder = node.parent
                 while holder.tag not in ("dt", "th", "td") and holder.parent is not None and _alone(holder):
@@ -143,13 +144,13 @@ def _by_json_ld(page: Page, locator: Locator, key: str) -> list[Place]:
     for node in page.nodes:
         if node.tag != "script" or node.get("type").lower() != "application/ld+json":
             continue
-        for thing in _things("".join(child.text for child in node.children)):
+        for thing in declared("".join(child.text for child in node.children)):
             path = names[1:] if names[0] in _types(thing) else names
             places += [Place(node.n, text) for text in _at(thing, path)]
     return places
 
 
-def _things(text: str) -> list[dict[str, Any]]:
+def declared(text: str) -> list[dict[str, Any]]:
     """The objects of a declaration: itself, those in a list of it, those in its graph."""
     try:
         stack = [json.loads(text)]

@@ -12,14 +12,19 @@ _NUMBERED = re.compile(r"\d{2,}|^(?:js|is|has)-")
 REACH = 6  # how far up a mark may stand
 
 
-def own_marks(node: Node, generated: bool = False) -> Iterator[str]:
-    """The ways to name an element by its own id and classes, the steadiest first; names that look ``generated`` only
-    where somebody knows that they hold on other pages as well."""
+def generated(name: str) -> bool:
+    """Whether a name of an element looks made by a program."""
+    return _NUMBERED.search(name) is not None
+
+
+def own_marks(node: Node, any_name: bool = False) -> Iterator[str]:
+    """The ways to name an element by its own id and classes, the steadiest first; those that look generated only with
+    ``any_name``, where somebody knows that they hold on other pages as well."""
     name = node.get("id")
-    if _PLAIN.match(name) and (generated or not _NUMBERED.search(name)):
+    if _PLAIN.match(name) and (any_name or not generated(name)):
         yield f"#{name}"
     for word in node.classes:
-        if _PLAIN.match(word) and (generated or not _NUMBERED.search(word)):
+        if _PLAIN.match(word) and (any_name or not generated(word)):
             yield f"{node.tag}.{word}"
 
 

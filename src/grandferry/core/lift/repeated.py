@@ -10,7 +10,7 @@ from typing import Any
 
 from ..kinds import FieldPlan
 from ..page import HEADINGS, Node, Page, text_of
-from .pointing import own_marks
+from .pointing import own_marks, selector_of
 from .slots import LONGEST, Slot, called, is_around, type_of
 
 FEWEST = 3  # members beside each other
@@ -79,6 +79,36 @@ def _beside(page: Page) -> dict[str, list[Node]]:
     return found
 
 
+def group_at(pages: Sequence[Page], pointed: Sequence[tuple[int, Node]]) -> list[tuple[FieldPlan, list[int]]]:
+    """Groups of which a member, or something in it, was pointed at (positions of pages, and elements on them): a field
+    for each way of naming the members, and the positions of the pages that have some."""
+    selectors: dict[str, None] = {}
+    for place, node in pointed:
+        up: Node | None = node
+        while up is not None and up.parent is not None and up.tag != "body" and up.last - up.n <= LARGEST:
+            like = [n for n in up.parent.children if n.tag == up.tag]
+            if len(like) > 1 and up.tag in _TAGS:
+                marks = [mark for mark in own_marks(up, any_name=True) if not mark.startswith("#")]
+                named = _below(up.parent, up.tag) or f"{selector_of(pages[place], up.parent.n)} > {up.tag}"
+                selectors.update(dict.fromkeys([*marks, named]))
+            up = up.parent
+    found = []
+    for selector in list(selectors)[:TRIED]:
+        members = [_outer(page.select(selector)) for page in pages]
+        slot = _group(pages, selector, members, (), least=1)
+        if slot is not None:
+            found.append((slot.plan, [place for place, some in enumerate(members) if some]))
+    return found
+
+
+def _outer(nodes: Sequence[Node]) -> list[Node]:
+    kept: list[Node] = []
+    for node in nodes:
+        if not kept or node.n > kept[-1].last:
+            kept.append(node)
+    return kept
+
+
 def _below(parent: Node, sort: str) -> str:
     """A selector for elements of one tag in an element, by its name or that of what it stands in; "" without any."""
     if outer := next(own_marks(parent), ""):
@@ -110,7 +140,7 @@ def _is_known(pages: Sequence[Page], members: Sequence[Sequence[Node]], shared: 
 
 
 def _group(
-    pages: Sequence[Page], selector: str, members: Sequence[Sequence[Node]], taken: Collection[str]
+    pages: Sequence[Page], selector: str, members: Sequence[Sequence[Node]], taken: Collection[str], least: int = PARTS
 ) -> Slot | None:
     values: dict[Key, list[str]] = defaultdict(list)
     on: Counter[Key] = Counter()
@@ -142,7 +172,7 @@ def _group(
         name = _part_name(css, sort, type_, names)
         names.add(name)
         parts.append({"name": name, "type": type_, "css": css, "attribute": attribute or None, "treat": treat})
-    if len(parts) < PARTS:
+    if len(parts) < least:
         return None
     word = called(re.split(r"[.#>]", selector)[-1].strip())
     name = _PLURALS.get(word) or (word if word.endswith("s") else f"{word}s")

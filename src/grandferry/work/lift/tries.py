@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import time
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from grandferry.core.address import shape_pattern
 from grandferry.core.errors import FerryError, NotThere, UnreadablePage
 from grandferry.core.kinds import FieldPlan, SortRule
-from grandferry.core.lift.fields import lift_field
-from grandferry.core.lift.pointing import selector_of
+from grandferry.core.lift.fields import lift_field, treated
 from grandferry.core.lift.value import Value
 from grandferry.core.page import Page
 from grandferry.core.plan import RouteRule
@@ -31,16 +30,18 @@ SHOWN = 200
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """A field's value on one page, or why the page could not be read."""
+    """A field's value on one page, or why the page could not be read; ``steps``: what was read, and that after each
+    treatment."""
 
     address: int
     key: str
     title: str
     value: Value | None
     problem: str = ""
+    steps: list[Any] = field(default_factory=list)
 
 
-def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tried]:
+def try_field(crossing: int, wanted: FieldPlan, addresses: list[int]) -> list[Tried]:
     """What a field would read off these pages (at most ten)."""
     plan = crossings.load_plan(crossing)
     scope = scope_of(plan.side("old"))
@@ -48,16 +49,17 @@ def try_field(crossing: int, field: FieldPlan, addresses: list[int]) -> list[Tri
     for address in addresses[:10]:
         title = captures.title(address)
         try:
-            found = _page_found(crossing, address)
+            found = page_found(crossing, address)
             page, masks = page_and_masks(bodies.get(found.body), content_type(found.headers), plan.carried_marks, scope)
-            value = lift_field(page, field, found.key, found.url, scope, masks)
-            tried.append(Tried(address, found.key, title, value))
+            value = lift_field(page, wanted, found.key, found.url, scope, masks)
+            steps = masks.value(treated(page, wanted, found.key)) if wanted.treat else []
+            tried.append(Tried(address, found.key, title, value, steps=steps))
         except UnreadablePage as problem:
             tried.append(Tried(address, "", title, None, str(problem)))
     return tried
 
 
-def _page_found(crossing: int, address: int) -> captures.Captured:
+def page_found(crossing: int, address: int) -> captures.Captured:
     found = captures.latest(crossing, address)
     if found is None or found.type != "page":
         raise NotThere(f"Address {address} of this crossing has no captured page.")
@@ -66,16 +68,8 @@ def _page_found(crossing: int, address: int) -> captures.Captured:
 
 def page_at(crossing: int, address: int) -> tuple[Page, str, str]:
     """(page, url, key) of a captured page. Raises NotThere, UnreadablePage."""
-    found = _page_found(crossing, address)
+    found = page_found(crossing, address)
     return page_of(bodies.get(found.body), content_type(found.headers)), found.url, found.key
-
-
-def pointed_at(crossing: int, address: int, node: int) -> str:
-    """The selector of a node somebody clicked on. Raises NotThere."""
-    page, _, _ = page_at(crossing, address)
-    if not 0 <= node < len(page.nodes):
-        raise NotThere(f"The page has no node {node}.")
-    return selector_of(page, node)
 
 
 @dataclass(slots=True)

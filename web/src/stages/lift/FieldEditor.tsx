@@ -1,13 +1,14 @@
 /** One field: its type, how it is read, its treatments; its values on a few pages as it is written. */
 import { Button, MenuItem, TextField } from "@mui/material";
-import { useEffect, useRef, useState } from "react";
-import { Problem } from "../../api/client";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Problem, type Schemas } from "../../api/client";
 import { useChangePlan } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-import { EMPTY, TYPES, usable, WAYS, type Field, type Locator } from "./field";
+import { EMPTY, TYPES, usable, WAYS, type Field, type Locator, type Picked } from "./field";
 import { LocatorLine, TriedValues } from "./FieldParts";
 import { useTried } from "./queries";
+import { Taught, useTeaching } from "./Taught";
 import { BUSY, off } from "../../shell/off";
 
 export function FieldEditor({
@@ -26,7 +27,7 @@ export function FieldEditor({
   kind: string;
   page: number;
   onDone: (name: string | null) => void;
-  picked: { css: string; at: number } | null;
+  picked: Picked | null;
   onTried: (nodes: number[]) => void;
 }) {
   const [draft, setDraft] = useState(field);
@@ -48,16 +49,19 @@ export function FieldEditor({
   const first = tried.data?.find((t) => t.address === page) ?? tried.data?.[0];
   const nodes = JSON.stringify(first?.address === page ? (first?.nodes ?? []) : []);
   useEffect(() => onTried(JSON.parse(nodes) as number[]), [nodes, onTried]);
-  const [taught, setTaught] = useState(0);
-  useEffect(() => {
-    if (picked && picked.at !== taught) {
-      setTaught(picked.at);
+  const use = useCallback(
+    (offer: Schemas["OfferRow"]) => {
       setDraft((d) => ({
         ...d,
-        locators: [{ ...EMPTY, css: picked.css }, ...d.locators.slice(1)],
+        type: fresh && d.type === "line" ? offer.type : d.type,
+        locators: offer.locators,
+        parts: d.type === "group" ? offer.parts : d.parts,
       }));
-    }
-  }, [picked, taught]);
+      setTreat((lines) => (lines.trim() ? lines : offer.treat.join("\n")));
+    },
+    [fresh],
+  );
+  const teaching = useTeaching(kind, draft.type, picked, use);
   const setLocator = (n: number, locator: Locator) =>
     setDraft({ ...draft, locators: draft.locators.map((l, m) => (m === n ? locator : l)) });
   const submit = () =>
@@ -127,6 +131,7 @@ export function FieldEditor({
             }
           />
         ))}
+        <Taught teaching={teaching} used={draft.locators} onUse={use} />
         <div className="acts">
           <button
             type="button"
@@ -161,7 +166,11 @@ export function FieldEditor({
           />
         )}
         <Told error={tried.error} />
-        <TriedValues rows={five ? (tried.data ?? []) : first ? [first] : []} named={five} />
+        <TriedValues
+          rows={five ? (tried.data ?? []) : first ? [first] : []}
+          named={five}
+          lines={treat.split("\n").filter((line) => line.trim())}
+        />
         <Told error={save.error} />
         <div className="acts">
           <Button

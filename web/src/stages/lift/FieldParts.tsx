@@ -43,12 +43,34 @@ export function LocatorLine({ locator, first, onSet, onDrop }: LineProps) {
   );
 }
 
-export function TriedValues({ rows, named }: { rows: Schemas["TriedRow"][]; named: boolean }) {
+/** What was read, and that after each treatment. */
+function Steps({ values, lines }: { values: unknown[]; lines: string[] }) {
+  if (!values.length || !lines.length) return null;
+  return (
+    <ol className="steps soft" aria-label="Value after each treatment">
+      {[["as it is read"], ...lines.map((l) => [l])].map(([line], n) => (
+        <li key={n}>
+          <span>{line}</span>{" "}
+          <b className="mono">{n < values.length ? shown(values[n]) || "(nothing)" : "cannot be"}</b>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+interface TriedProps {
+  rows: Schemas["TriedRow"][];
+  named: boolean;
+  lines: string[]; // the treatments
+}
+
+export function TriedValues({ rows, named, lines }: TriedProps) {
   return (
     <div role="status" data-testid="tried">
       {rows.map((t) => (
         <div key={t.address} className="value">
           {named && <div className="mono soft">{t.key}</div>}
+          {!named && <Steps values={t.steps} lines={lines} />}
           {t.value !== null && t.value !== undefined ? (
             <b>{shown(t.value)}</b>
           ) : (

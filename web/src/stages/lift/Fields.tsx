@@ -1,7 +1,7 @@
 /** The fields of a kind with their values on the page in view; the one that is open is written here. */
 import type { Schemas } from "../../api/client";
 import { count, many, type Plan } from "../../shell/state";
-import { FRESH, readsBy, shown, type Field } from "./field";
+import { FRESH, readsBy, shown, type Field, type Picked } from "./field";
 import { FieldEditor } from "./FieldEditor";
 import { HandValue } from "./HandValue";
 import { off } from "../../shell/off";
@@ -19,7 +19,7 @@ interface Props {
   chosen: string;
   fresh: boolean;
   editing: boolean;
-  picked: { css: string; at: number } | null;
+  picked: Picked | null;
   onTried: (nodes: number[]) => void;
   onOpen: (field: string | null) => void;
   onFresh: () => void;

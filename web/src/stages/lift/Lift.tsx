@@ -11,8 +11,9 @@ import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty } from "../../shores/Told";
 import { Fields, type Kind } from "./Fields";
+import type { Picked } from "./field";
 import { OldPage } from "./OldPage";
-import { useGrid, useItem, useKindPages, useLiftPage, usePick, useTreatments } from "./queries";
+import { useGrid, useItem, useKindPages, useLiftPage, useTreatments } from "./queries";
 import { RUNS, off } from "../../shell/off";
 import { leaving } from "../../shell/unsaved";
 
@@ -38,8 +39,7 @@ export default function Lift() {
   const chosen = link.get("field");
   const [fresh, setFresh] = useState(false);
   const [tried, setTried] = useState<number[]>([]);
-  const [picked, setPicked] = useState<{ css: string; at: number } | null>(null);
-  const pick = usePick(page?.address ?? 0, (css) => setPicked({ css, at: Date.now() }));
+  const [picked, setPicked] = useState<Picked | null>(null);
   const again = useLiftPage();
   const onTried = useCallback((nodes: number[]) => setTried(nodes), []);
   const editing = fresh || kind?.fields?.some((f) => f.name === chosen);
@@ -78,7 +78,6 @@ export default function Lift() {
         error={
           plan.error ??
           start.error ??
-          pick.error ??
           again.error ??
           pages.error ??
           grid.error ??
@@ -125,7 +124,7 @@ export default function Lift() {
               marks={marks}
               fate={fate}
               lifting={again.isPending}
-              onPick={(node) => editing && pick.mutate(node)}
+              onPick={(node) => editing && page && setPicked({ address: page.address, node, at: Date.now() })}
               onLift={() => page && again.mutate(page.address)}
             />
             <Fields

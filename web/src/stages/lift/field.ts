@@ -3,6 +3,12 @@ import type { Schemas } from "../../api/client";
 
 export type Field = NonNullable<NonNullable<Schemas["PlanDocument"]["plan"]["kinds"]>[number]["fields"]>[number];
 export type Locator = Schemas["Locator"];
+/** A click in a captured page, and when it was. */
+export interface Picked {
+  address: number;
+  node: number;
+  at: number;
+}
 export const TYPES: [Field["type"], string][] = [
   ["line", "one line of text"],
   ["passage", "plain text of several lines"],

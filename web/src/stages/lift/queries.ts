@@ -61,17 +61,17 @@ export function useItem(item: number) {
   });
 }
 
-/** The selector of a node that somebody clicked on. */
-export function usePick(address: number, onFound: (css: string) => void) {
+/** Ways to read a field from places that somebody clicked. */
+export function useTeach(kind: string) {
   const crossing = useCrossingId();
   return useMutation({
-    mutationFn: (node: number) =>
+    mutationFn: (wanted: Pick<Schemas["TeachIn"], "type" | "examples">) =>
       take(
-        client.GET("/api/crossings/{crossing}/addresses/{address}/nodes/{node}", {
-          params: { path: { crossing, address, node } },
+        client.POST("/api/crossings/{crossing}/fields/teach", {
+          params: { path: { crossing } },
+          body: { kind, ...wanted },
         }),
       ),
-    onSuccess: (found) => onFound(found.selector),
   });
 }
 
