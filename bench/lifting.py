@@ -1,5 +1,5 @@
-"""How well bodies and fields are proposed, without any rule or teaching: the demo's pages against what they were made
-from, in three skins.
+"""How well bodies and fields are proposed, without any rule or teaching, and what two examples teach: the demo's pages
+against what they were made from, in three skins.
 
 ``python -m bench.lifting [SIZE]``
 """
@@ -17,14 +17,19 @@ from rich.table import Table
 from grandferry.core.address import Scope
 from grandferry.core.encoding import decode
 from grandferry.core.kinds import FieldPlan, KindPlan, SortRule
-from grandferry.core.lift.fields import lift_page
+from grandferry.core.lift.fields import lift_field, lift_page
 from grandferry.core.lift.first import first_fields, shared_texts
-from grandferry.core.page import Page, parse
+from grandferry.core.lift.slots import type_of
+from grandferry.core.lift.teaching import Example, teach
+from grandferry.core.lift.treatments import TreatmentFailed, treat
+from grandferry.core.page import Page, parse, text_of
+from grandferry.core.treatment import Treatment
 from grandferry.demo.wider import build
 from grandferry.work.lift.first import LOOKED_AT
 
 from .grouping import SKINS, skinned
 
+POINTED = 40  # nodes of an element that somebody points at, at most
 SAME = 0.99  # of the pages on which a proposed field has to give the true value, to count as found
 
 
@@ -69,6 +74,60 @@ def score(pages: dict[str, Page], truth: dict[str, dict[str, Any]], site: set[st
     return sum(f1) / len(f1), {name: max(hits[name].values(), default=0) / of[name] for name in of}
 
 
+def pointed(page: Page, value: Any) -> int:
+    """The number of the innermost element that says a value (of a list its first), as it stands or as a date or number
+    in it; -1 where none does."""
+    wanted = plain(value[0] if isinstance(value, list) else value)
+    best = -1
+    for node in page.nodes:
+        if not node.tag or not node.visible or node.tag in ("html", "body") or node.last - node.n > POINTED:
+            continue
+        text = text_of(page, node)
+        type_, chain = type_of([text])
+        if text and (plain(text) == wanted or (type_ != "line" and plain(_brought(text, chain)) == wanted)):
+            best = node.n
+    return best
+
+
+def _brought(text: str, chain: list[dict[str, Any]]) -> Any:
+    try:
+        return treat(text, [Treatment.model_validate(one) for one in chain])
+    except TreatmentFailed:
+        return None
+
+
+def taught(pages: dict[str, Page], truth: dict[str, dict[str, Any]]) -> dict[str, float]:
+    """True field -> share of pages with its value after two pages showed it (one, where there is one); -1 where no
+    element says it."""
+    scope = Scope(hosts=frozenset(["a.test"]), scheme="http")
+    keys = sorted(pages)
+    shares: dict[str, float] = {}
+    for name in sorted({name for key in keys for name in truth[key]["fields"]}):
+        has = [key for key in keys if truth[key]["fields"].get(name)]
+        shown = (
+            {key: pointed(pages[key], truth[key]["fields"][name]) for key in {has[len(has) // 3], has[-1]}}
+            if has
+            else {}
+        )
+        shown = {key: node for key, node in shown.items() if node >= 0}
+        if not shown:
+            shares[name] = -1
+            continue
+        looked = sorted({*(keys[int(n)] for n in np.linspace(0, len(keys) - 1, LOOKED_AT)), *shown})
+        several = isinstance(truth[next(iter(shown))]["fields"][name], list)
+        examples = [Example(looked.index(key), node) for key, node in shown.items()]
+        offer = next(iter(teach([pages[key] for key in looked], looked, examples, "list" if several else "line")), None)
+        shares[name] = 0.0
+        if offer is not None:
+            plan = FieldPlan.model_validate(
+                {"name": "x", "type": offer.type, "locators": offer.locators, "treat": offer.treat}
+            )
+            values = [lift_field(pages[key], plan, key, f"http://a.test{key}", scope).value for key in keys]
+            right = [plain(v) == plain(truth[key]["fields"].get(name)) for v, key in zip(values, keys, strict=True)]
+            shares[name] = sum(right) / len(right)
+    return shares
+
+
 def report(size: int) -> None:
     """Print the scores over the demo's old site of about ``size`` addresses."""
     console = Console(width=170)
@@ -81,7 +140,14 @@ def report(size: int) -> None:
                 body = answer.body if isinstance(answer.body, bytes) else answer.body.encode()
                 by_kind[truth[key]["template"]][key] = parse(skinned(decode(body, "text/html").text, skin, key))
         table = Table(title=f"{skin}: {len(truth):,} pages", title_justify="left")
-        for name in ("kind", "pages", "body F1", "fields found", "share of pages with the true value"):
+        for name in (
+            "kind",
+            "pages",
+            "body F1",
+            "fields found",
+            "share of pages with the true value",
+            "by two examples",
+        ):
             table.add_column(name)
         total = 0.0
         site_texts = shared_texts([page for pages in by_kind.values() for page in sample(pages)])
@@ -90,7 +156,11 @@ def report(size: int) -> None:
             total += f1 * len(pages)
             found = sum(share >= SAME for share in shares.values())
             told = ", ".join(f"{name} {share:.2f}" for name, share in shares.items())
-            table.add_row(kind, f"{len(pages):,}", f"{f1:.3f}", f"{found} of {len(shares)}", told)
+            by_two = taught(pages, truth)
+            right = sum(max(share, shares.get(name, 0.0)) >= SAME for name, share in by_two.items())
+            lacks = ", ".join(f"{n} {f'{s:.2f}' if s >= 0 else 'is no text'}" for n, s in by_two.items() if s < SAME)
+            said = f"{right} of {len(by_two)}{' · ' if lacks else ''}{lacks}"
+            table.add_row(kind, f"{len(pages):,}", f"{f1:.3f}", f"{found} of {len(shares)}", told, said)
         table.add_section()
         table.add_row("all", f"{len(truth):,}", f"{total / len(truth):.3f}")
         console.print(table)

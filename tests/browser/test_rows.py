@@ -190,6 +190,8 @@ def test_values_follow_the_selector_without_a_run(crossed: Application, page: Br
     page.driver.find_element("css selector", "h1").click()
     page.driver.switch_to.default_content()
     page.until("document.querySelector('[data-testid=tried]')?.innerText.trim() === 'Lady Osmer'")
+    page.sees("Taught by 1 place · tried on 12 pages")
+    page.sees("filled on 12 of 12 pages")
     page.click("Try on five")
     page.until("document.querySelectorAll('[data-testid=tried] .value').length === 5")
     assert len(crossed.api("GET", "/jobs")) == jobs

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 
 import pytest
@@ -14,8 +15,9 @@ from grandferry.store import crossings
 from grandferry.store.db import one, rows
 from grandferry.store.lists import windows
 from grandferry.store.manifest import figures
+from grandferry.work.lift import tries
 from grandferry.work.lift.teach import teach_field
-from grandferry.work.lift.tries import ask_map, kind_pages, shapes, try_field, try_redirect, try_rules
+from grandferry.work.lift.tries import ask_map, cover_field, kind_pages, shapes, try_field, try_redirect, try_rules
 from grandferry.work.refit.preview import body_texts, file_preview, page_preview
 from grandferry.work.route import evidence as shown
 from grandferry.work.route.decisions import decide_over
@@ -139,3 +141,15 @@ def test_deciding_over_many_is_one_change(demo: Demo) -> None:
     assert aside.reason == "never ours" and one("SELECT decision_reason FROM address WHERE key = '/ring/a'") != ""
     changes.undo(demo.crossing, "")
     demo.run("route")
+
+
+def test_how_far_a_field_reaches_is_counted_a_part_at_a_time(demo: Demo, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(tries, "COVER_SECONDS", 0.0)
+    wanted = FieldPlan(name="t", type="number", locators=[{"css": "td"}])
+    looked, states, pages = 0, Counter[str](), set()
+    while (part := cover_field(demo.crossing, wanted, "engine", looked)).looked < part.of:
+        assert part.looked == looked + 1
+        looked = part.looked
+        states += part.states
+        pages.update(fail[1] for fail in part.fails)
+    assert part.of == 12 and (states + part.states).total() == 12 and states["odd"] == len(pages) == 11

@@ -650,6 +650,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/fields/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cover
+         * @description On how many pages of a kind a field is filled, without a run; a part of the pages at a time.
+         */
+        post: operations["cover_api_crossings__crossing__fields_cover_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/fields/teach": {
         parameters: {
             query?: never;
@@ -2582,6 +2602,37 @@ export interface components {
             name: string;
         };
         /**
+         * CoverIn
+         * @description A field as it stands, and the position among the kind's pages to go on at.
+         */
+        CoverIn: {
+            field: components["schemas"]["FieldPlan"];
+            /** Kind */
+            kind: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+        };
+        /**
+         * CoveredRows
+         * @description How many pages, from ``start`` up to ``looked`` of ``of``, a field fills (``states``), and the first on which it
+         *     does not.
+         */
+        CoveredRows: {
+            /** Fails */
+            fails: components["schemas"]["NotFilled"][];
+            /** Looked */
+            looked: number;
+            /** Of */
+            of: number;
+            /** States */
+            states: {
+                [key: string]: number;
+            };
+        };
+        /**
          * CrossingIn
          * @description A new crossing: its name and the old site's start address.
          */
@@ -3852,6 +3903,19 @@ export interface components {
             /** To */
             to: string;
         };
+        /** NotFilled */
+        NotFilled: {
+            /** Address */
+            address: number;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+        };
         /**
          * OfferRow
          * @description Ways of reading, tried in turn, and how many of the examples they agree with; on how many pages they find one
@@ -3864,6 +3928,8 @@ export interface components {
             fails: components["schemas"]["FailingRow"][];
             /** Locators */
             locators: components["schemas"]["Locator"][];
+            /** Name */
+            name: string;
             /** None */
             none: number;
             /** One */
@@ -8403,6 +8469,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Family"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cover_api_crossings__crossing__fields_cover_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CoverIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoveredRows"];
                 };
             };
             /** @description cannot be done as asked */

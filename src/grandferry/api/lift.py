@@ -11,7 +11,7 @@ from grandferry.core.kinds import FieldPlan, FieldType, Locator, PartPlan
 from grandferry.core.treatment import Treatment
 from grandferry.store import crossings, lift, sort
 from grandferry.work.lift.teach import teach_field
-from grandferry.work.lift.tries import kind_pages, try_field
+from grandferry.work.lift.tries import cover_field, kind_pages, try_field
 
 from .common import Fates, Limit, Offset, Position, Search, Sentence, ThatCrossing, Window
 from .signing import sign
@@ -173,6 +173,40 @@ def try_(wanted: TryIn, crossing: ThatCrossing) -> list[TriedRow]:
     return tried
 
 
+class CoverIn(BaseModel):
+    """A field as it stands, and the position among the kind's pages to go on at."""
+
+    field: FieldPlan
+    kind: str = Field(max_length=60)
+    start: int = Field(0, ge=0)
+
+
+class NotFilled(BaseModel):
+    address: int
+    key: str
+    title: str
+    state: str
+    note: Sentence
+
+
+class CoveredRows(BaseModel):
+    """How many pages, from ``start`` up to ``looked`` of ``of``, a field fills (``states``), and the first on which it
+    does not."""
+
+    of: int
+    looked: int
+    states: dict[str, int]
+    fails: list[NotFilled]
+
+
+@router.post("/fields/cover")
+def cover(wanted: CoverIn, crossing: ThatCrossing) -> CoveredRows:
+    """On how many pages of a kind a field is filled, without a run; a part of the pages at a time."""
+    found = cover_field(crossing.id, wanted.field, wanted.kind, wanted.start)
+    fails = [NotFilled(address=a, key=k, title=t, state=s, note=n) for a, k, t, s, n in found.fails]
+    return CoveredRows(of=found.of, looked=found.looked, states=dict(found.states), fails=fails)
+
+
 class SamplePage(BaseModel):
     """A page of a kind; ``item`` is what was made of it, 0 when it is not lifted yet."""
 
@@ -227,6 +261,7 @@ class OfferRow(BaseModel):
     one: int
     none: int
     several: int
+    name: str  # what the field may be called, "" for nothing
     type: FieldType
     treat: list[str]
     parts: list[PartPlan]
@@ -251,6 +286,7 @@ def teach(wanted: TeachIn, crossing: ThatCrossing) -> TaughtRows:
             one=len(offer.one),
             none=len(offer.none),
             several=len(offer.several),
+            name=offer.name,
             type=TypeAdapter(FieldType).validate_python(offer.type),
             treat=[Treatment.model_validate(one).line for one in offer.treat],
             parts=[PartPlan.model_validate(part) for part in offer.parts],

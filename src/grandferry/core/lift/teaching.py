@@ -21,7 +21,7 @@ from ..page import HEADINGS, Node, Page, text_of
 from .locators import MOST_THINGS, Place, declared, locate, tidy
 from .pointing import REACH, generated, own_marks, selector_of
 from .repeated import group_at
-from .slots import type_of
+from .slots import called, type_of
 
 MOST = 200  # candidates of an example
 KEPT = 3  # offers: the best and its runners-up
@@ -51,6 +51,7 @@ class Offer:
     one: list[int] = field(default_factory=list)
     none: list[int] = field(default_factory=list)
     several: list[int] = field(default_factory=list)
+    name: str = ""  # what a field read so may be called
     type: str = "line"
     treat: list[dict[str, Any]] = field(default_factory=list)
     parts: list[dict[str, Any]] = field(default_factory=list)
@@ -94,14 +95,35 @@ def teach(pages: Sequence[Page], keys: Sequence[str], examples: Sequence[Example
     if 0 < best < len(examples):
         tried = [*_in_turn(pages, tried, examples, several), *tried]
         tried.sort(key=lambda one: (-one[0].agreed, -one[0].value))
-    offers = [offer for offer, _ in tried[:KEPT]]
-    for offer, found in tried[:KEPT]:
+    kept: dict[str, tuple[Offer, list[Found]]] = {}
+    for one in tried:
+        if len(kept) < KEPT:
+            kept.setdefault(_by(one[0]), one)  # a runner-up is another way, not the same name with more before it
+    for offer, found in kept.values():
+        offer.name = _called(offer.locators[0])
         texts = [one[0].text.strip() for one in found if one]
         if type_ in ("line", "date", "number") and texts:
             offer.type, offer.treat = type_of(texts)
         else:
             offer.type = type_
-    return offers
+    return [offer for offer, _ in kept.values()]
+
+
+def _by(offer: Offer) -> str:
+    """What an offer reads by, what an element stands in left aside."""
+    ways = (one.css.split()[-1] if one.css is not None else one.model_dump_json() for one in offer.locators)
+    return " ".join(ways)
+
+
+def _called(locator: Locator) -> str:
+    """A name for what is read, from the names that it is read by; "" when they say nothing."""
+    said = locator.label or locator.meta or locator.json_ld or ""
+    if locator.css is not None:
+        names = [name for pair in re.findall(r'="([^"]+)"|[.#]([\w-]+)', locator.css) for name in pair if name]
+        said = next((name for name in reversed(names) if not generated(name)), "")
+        if not said and re.search(r"(?:^|\s)h1$", locator.css):
+            said = "title"
+    return called(re.split(r"[.:]", said)[-1])
 
 
 def _on(pages: Sequence[Page], keys: Sequence[str], example: Example, locator: Locator, empty: bool) -> Found:

@@ -25,6 +25,8 @@ from grandferry.work.pages import content_type, page_and_masks, page_of
 from grandferry.work.route.run import redirect_map
 
 LOOK_SECONDS = 1.5  # for looking into pages while a rule is written
+COVER_SECONDS = 0.4  # for one part of the pages of a kind
+FAILS = 12  # pages that are named where a field is not filled
 SHOWN = 200
 
 
@@ -57,6 +59,39 @@ def try_field(crossing: int, wanted: FieldPlan, addresses: list[int]) -> list[Tr
         except UnreadablePage as problem:
             tried.append(Tried(address, "", title, None, str(problem)))
     return tried
+
+
+@dataclass(slots=True)
+class Covered:
+    """What a field reads on pages of a kind, as far as they were looked at: ``states``: how many are filled, empty,
+    many, odd; ``fails``: the first that are not filled (address, key, title, state, why)."""
+
+    of: int
+    looked: int
+    states: Counter[str]
+    fails: list[tuple[int, str, str, str, str]]
+
+
+def cover_field(crossing: int, wanted: FieldPlan, kind: str, start: int) -> Covered:
+    """What a field would read on the pages of a kind from one on, until the time is up."""
+    scope = scope_of(crossings.load_plan(crossing).side("old"))
+    found = sort.pages_of_kind(crossing, kind)
+    covered = Covered(len(found), start, Counter(), [])
+    until = time.monotonic() + COVER_SECONDS
+    for page in found[start:]:
+        try:
+            read = page_of(bodies.get(page.content), content_type(page.headers))
+            value = lift_field(read, wanted, page.key, page.url, scope)
+            state, note = value.state, value.note
+        except UnreadablePage as problem:
+            state, note = "odd", str(problem)
+        covered.states[state] += 1
+        if state != "filled" and len(covered.fails) < FAILS:
+            covered.fails.append((page.address, page.key, captures.title(page.address), state, note))
+        covered.looked += 1
+        if time.monotonic() > until:
+            break
+    return covered
 
 
 def page_found(crossing: int, address: int) -> captures.Captured:

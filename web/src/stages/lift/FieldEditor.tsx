@@ -1,13 +1,13 @@
 /** One field: its type, how it is read, its treatments; its values on a few pages as it is written. */
-import { Button, MenuItem, TextField } from "@mui/material";
+import { Button, TextField } from "@mui/material";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem, type Schemas } from "../../api/client";
 import { useChangePlan } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-import { EMPTY, TYPES, usable, WAYS, type Field, type Locator, type Picked } from "./field";
-import { LocatorLine, TriedValues } from "./FieldParts";
-import { useTried } from "./queries";
+import { EMPTY, usable, WAYS, type Field, type Locator, type Picked } from "./field";
+import { CoveredPages, FieldName, LocatorLine, TriedValues } from "./FieldParts";
+import { useCovered, useTried } from "./queries";
 import { Taught, useTeaching } from "./Taught";
 import { BUSY, off } from "../../shell/off";
 
@@ -46,6 +46,7 @@ export function FieldEditor({
   useUnsaved("field", dirty && !save.isSuccess ? `the field ${draft.name || "(new)"}` : "", "kind field");
   const ready = usable(full);
   const tried = useTried(ready.locators.length ? ready : null, kind, five ? [] : page ? [page] : []);
+  const covered = useCovered(ready.locators.length ? ready : null, kind);
   const first = tried.data?.find((t) => t.address === page) ?? tried.data?.[0];
   const nodes = JSON.stringify(first?.address === page ? (first?.nodes ?? []) : []);
   useEffect(() => onTried(JSON.parse(nodes) as number[]), [nodes, onTried]);
@@ -53,6 +54,7 @@ export function FieldEditor({
     (offer: Schemas["OfferRow"]) => {
       setDraft((d) => ({
         ...d,
+        name: d.name || offer.name,
         type: fresh && d.type === "line" ? offer.type : d.type,
         locators: offer.locators,
         parts: d.type === "group" ? offer.parts : d.parts,
@@ -91,33 +93,7 @@ export function FieldEditor({
       }}
     >
       <div style={{ display: "flex", flexDirection: "column", gap: 8 }}>
-        <div className="two" style={{ display: "flex", gap: 8 }}>
-          <TextField
-            label="Field"
-            value={draft.name}
-            autoFocus={fresh}
-            onChange={(e) => setDraft({ ...draft, name: e.target.value.toLowerCase().replace(/[^a-z0-9_]/g, "_") })}
-          />
-          <TextField
-            label="Type"
-            select
-            value={draft.type}
-            onChange={(e) => setDraft({ ...draft, type: e.target.value as Field["type"] })}
-          >
-            {TYPES.map(([value, label]) => (
-              <MenuItem key={value} value={value}>
-                {label}
-              </MenuItem>
-            ))}
-          </TextField>
-        </div>
-        {draft.type === "choice" && (
-          <TextField
-            label="Choices, one after the other with commas"
-            value={draft.choices?.join(", ") ?? ""}
-            onChange={(e) => setDraft({ ...draft, choices: e.target.value.split(",").map((c) => c.trim()) })}
-          />
-        )}
+        <FieldName draft={draft} fresh={fresh} onChange={setDraft} />
         {draft.locators.map((locator, n) => (
           <LocatorLine
             key={n}
@@ -171,6 +147,8 @@ export function FieldEditor({
           named={five}
           lines={treat.split("\n").filter((line) => line.trim())}
         />
+        <Told error={covered.error} />
+        <CoveredPages covered={covered.covered} />
         <Told error={save.error} />
         <div className="acts">
           <Button

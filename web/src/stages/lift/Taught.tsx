@@ -1,8 +1,7 @@
 /** Teaching: what was clicked on captured pages, the ways of reading found for it, and the pages on which they fail. */
 import { useCallback, useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { count, many, useLink } from "../../shell/state";
-import { Addr } from "../../shores/Addr";
+import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { readsBy, type Field, type Picked } from "./field";
 import { useTeach } from "./queries";
@@ -44,7 +43,6 @@ interface Props {
 }
 
 export function Taught({ teaching, used, onUse }: Props) {
-  const link = useLink();
   const { examples, asked, drop } = teaching;
   if (!examples.length) return null;
   const offers = asked.data?.offers ?? [];
@@ -89,17 +87,7 @@ export function Taught({ teaching, used, onUse }: Props) {
         );
       })}
       {!!chosen?.fails.length && (
-        <div className="soft">
-          It fails on: click one of them, and the right place on it.
-          {chosen.fails.map((f) => (
-            <div key={f.address}>
-              <button type="button" className="linkish mono" onClick={() => link.set({ page: f.address })}>
-                <Addr of={f.key} />
-              </button>{" "}
-              {f.why === "none" ? "nothing there" : "more than one"}
-            </div>
-          ))}
-        </div>
+        <div className="soft">It fails on some: go to one of them below, and click the right place on it.</div>
       )}
     </div>
   );

@@ -111,6 +111,45 @@ export function useTried(draft: Field | null, kind: string, addresses: number[])
   });
 }
 
+export type Covered = Schemas["CoveredRows"];
+
+/** On how many pages of its kind a field is filled while it is written, counted a part at a time. */
+export function useCovered(draft: Field | null, kind: string): { covered: Covered | null; error: unknown } {
+  const crossing = useCrossingId();
+  const wanted = useDeferredValue(JSON.stringify(draft));
+  const [covered, setCovered] = useState<Covered | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  useEffect(() => {
+    const given = new AbortController();
+    const field = JSON.parse(wanted) as Field | null;
+    setError(null);
+    setCovered(null);
+    const count = async () => {
+      const all: Covered = { of: 1, looked: 0, states: {}, fails: [] };
+      while (all.looked < all.of && !given.signal.aborted) {
+        const part = await take(
+          client.POST("/api/crossings/{crossing}/fields/cover", {
+            params: { path: { crossing } },
+            body: { field: field!, kind, start: all.looked },
+            signal: given.signal,
+          }),
+        );
+        for (const [state, n] of Object.entries(part.states)) all.states[state] = (all.states[state] ?? 0) + n;
+        all.fails = [...all.fails, ...part.fails].slice(0, 12);
+        all.of = part.of;
+        all.looked = part.looked;
+        setCovered({ ...all });
+      }
+    };
+    const timer = window.setTimeout(() => {
+      if (field?.locators.length && kind)
+        count().catch((problem: unknown) => given.signal.aborted || setError(problem));
+    }, 500);
+    return () => (clearTimeout(timer), given.abort());
+  }, [crossing, wanted, kind]);
+  return { covered, error };
+}
+
 /** Lift one page alone once more. */
 export function useLiftPage() {
   const start = useStart();
