@@ -75,6 +75,30 @@ def test_a_draft_by_one_key_is_marked_until_somebody_says_yes(crossed: Applicati
     assert crossed.api("GET", f"/crossings/{fleet}/plan")["plan"]["kinds"] == [], "and the draft by another"
 
 
+def test_groups_are_chosen_joined_and_set_aside_by_keys(crossed: Application, page: Browser, fleet: int) -> None:
+    page.go(f"{crossed.base}/c/{fleet}/sort")
+    page.until("document.querySelectorAll('.card.make').length === 3")
+    page.keys("x", "j", "x", "n")
+    page.sees("2 groups chosen, 23 pages")
+    page.sees("their make alone, no rule")
+    page.sees("23 right · 0 missed · 0 of others")
+    page.write("Name of the kind", "Fleet", "form[aria-label='New kind']")
+    page.click("Make it")
+    page.until(f"{KIND}.join() === 'Fleet 23'")
+    crossed.api("POST", f"/crossings/{fleet}/undo")
+    page.go(f"{crossed.base}/c/{fleet}/sort")
+    page.until("document.querySelectorAll('.card.make').length === 3")
+    page.keys("j", "s")
+    page.write("Why they are left out", "sold", "form[aria-label='Set these groups aside']")
+    page.click("Set aside", within="form[aria-label='Set these groups aside']")
+    page.sees("9 pages made alike set aside: sold. Z takes it back.")
+    crossed.api("POST", f"/crossings/{fleet}/undo")
+    page.go(f"{crossed.base}/c/{fleet}/sort?cut=0")
+    page.until("document.querySelectorAll('.card.make').length > 0")
+    page.keys("v")
+    page.sees("do not come apart")
+
+
 def test_how_coarse_is_kept_in_the_page_and_shown_at_once(crossed: Application, page: Browser, fleet: int) -> None:
     page.go(f"{crossed.base}/c/{fleet}/sort?cut=4")
     page.until("document.querySelectorAll('.card.make').length > 0")

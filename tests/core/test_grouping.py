@@ -14,7 +14,7 @@ from grandferry.core.sort.grouping import CUTS, MIDDLE, group
 from grandferry.core.sort.make import make_of, selectors
 from grandferry.core.sort.miniature import Drawn, Stroke, draw
 from grandferry.core.sort.proposal import propose
-from grandferry.core.sort.rules import holds
+from grandferry.core.sort.rules import Seen, holds
 
 WORDS = "weir lantern ferry tide harbour rope mast gull slip deck".split()
 
@@ -172,7 +172,7 @@ def test_a_rule_for_each_group_with_what_it_catches() -> None:
     assert [(p.right, p.missed, p.wrong) for p in proposals] == [(60, 0, 0), (25, 0, 0), (18, 0, 0), (12, 0, 0)]
     assert proposals[1].rule.below == "/boats/" and proposals[1].name == "boats"
     for number, proposal in enumerate(proposals):
-        caught = [holds(proposal.rule, key, parse(page)) for key, page in zip(keys, pages, strict=True)]
+        caught = [holds(proposal.rule, Seen(key, parse(page))) for key, page in zip(keys, pages, strict=True)]
         assert caught == [label == number for label in found.labels[MIDDLE]], proposal.rule
 
 

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 from pydantic import ValidationError
 
 from grandferry.core.address import Scope
-from grandferry.core.kinds import FieldPlan, KindPlan
-from grandferry.core.lift.fields import lift_field, lift_page
+from grandferry.core.kinds import FieldPlan, KindPlan, MadeLike, SortRule
+from grandferry.core.lift.fields import lift_field, lift_page, treated
 from grandferry.core.lift.treatments import TreatmentFailed, treat
 from grandferry.core.lift.value import value_hash
 from grandferry.core.page import parse
-from grandferry.core.sort.rules import explain, sort_page
+from grandferry.core.sort.grouping import matrix
+from grandferry.core.sort.likeness import like, likeness
+from grandferry.core.sort.rules import Seen, explain, may_hold, sort_page
+from grandferry.core.survey.glance import glance
 
 SCOPE = Scope(frozenset(["a.test"]))
 PAGE = """<html><head><title>T | Site</title><meta name=author content="Ann"><meta property="og:title" content="OG"></head><body class=event>
@@ -120,18 +124,19 @@ def test_rules_by_address_and_element() -> None:
         ("article", {"address": r"/news/.*"}), ("item", {"element": ".price"}), ("event", {"element": "body.event"})
     )
     keys = [f"/news/{n}.htm" for n in range(9)] + ["/newsletter.htm", "/about"]
-    assert [sort_page(made, k, parse("<p>x")).kind for k in keys] == ["article"] * 9 + ["", ""]
-    assert sort_page(made, "/anything", parse("<p class=price>3</p>")).kind == "item"
-    assert sort_page(made, "/x", parse("<body class='event big'>")).kind == "event"
-    assert sort_page(made, "/x", parse("<body class=event-list>")).kind == ""
+    assert [sort_page(made, Seen(k, parse("<p>x"))).kind for k in keys] == ["article"] * 9 + ["", ""]
+    assert sort_page(made, Seen("/anything", parse("<p class=price>3</p>"))).kind == "item"
+    assert sort_page(made, Seen("/x", parse("<body class='event big'>"))).kind == "event"
+    assert sort_page(made, Seen("/x", parse("<body class=event-list>"))).kind == ""
 
 
 def test_first_fit_wins_and_the_others_are_shown() -> None:
     made = kinds(("a", {"below": "/shop"}), ("b", {"element": ".price"}), ("c", {"address": "/shop/.*"}))
-    found = sort_page(made, "/shop/mug", parse("<p class=price>"))
+    found = sort_page(made, Seen("/shop/mug", parse("<p class=price>")))
     assert (found.kind, found.also) == ("a", ("b", "c"))
     both = KindPlan.model_validate({"name": "x", "rules": [{"below": "/a", "element": "h1"}]})
-    assert sort_page([both], "/a/b", parse("<p>")).kind == "" and sort_page([both], "/a/b", parse("<h1>t")).kind == "x"
+    assert sort_page([both], Seen("/a/b", parse("<p>"))).kind == ""
+    assert sort_page([both], Seen("/a/b", parse("<h1>t"))).kind == "x"
 
 
 @pytest.mark.parametrize(
@@ -168,7 +173,7 @@ def test_pages_by_the_value_of_an_elements_property(selector: str, caught: list[
     for name in ("event", "event-list", "event wide", "uneventful"):
         head = "<meta property=og:type content=event>" if name == "event-list" else ""
         page = parse(f"<html><head>{head}</head><body class='{name}'><p class=event>x</p></body></html>")
-        found += [name] if sort_page(kinds, "/x", page).kind else []
+        found += [name] if sort_page(kinds, Seen("/x", page)).kind else []
     assert found == caught
 
 
@@ -182,7 +187,7 @@ def test_why_a_page_is_in_no_kind_is_told_condition_by_condition() -> None:
         ),
         KindPlan.model_validate({"name": "page", "rules": [{"below": "/"}]}),
     ]
-    found = explain(kinds, "/engines/wren", parse("<p>no table"), "en")
+    found = explain(kinds, Seen("/engines/wren", parse("<p>no table"), "en"))
     assert [(one.kind, one.rule, one.holds) for one in found] == [
         ("engine", 0, False),
         ("engine", 1, False),
@@ -193,7 +198,87 @@ def test_why_a_page_is_in_no_kind_is_told_condition_by_condition() -> None:
         ("element", "table.data", False),
     ]
     assert [(check.condition, check.holds) for check in found[1].checks] == [("language", False), ("address", False)]
-    assert not explain(kinds, "/engines/wren", None)[0].checks[1].holds, "a page that cannot be read has no element"
+    assert not explain(kinds, Seen("/engines/wren"))[0].checks[1].holds, "a page that cannot be read has no element"
     for one in found:
         assert one.holds == all(check.holds for check in one.checks)
-    assert sort_page(kinds, "/engines/wren", parse("<p>no table"), "en").kind == "page"
+    assert sort_page(kinds, Seen("/engines/wren", parse("<p>no table"), "en")).kind == "page"
+
+
+@pytest.mark.parametrize(
+    ("rule", "caught"),
+    [
+        ({"element": ".price", "says": r"^£"}, ["/mug"]),
+        ({"element": "a", "attribute": "rel"}, ["/tag"]),
+        ({"element": "a", "attribute": "href", "says": r"\.pdf$"}, ["/mug"]),
+        ({"declares": "product"}, ["/mug", "/tag"]),
+        ({"answer": r"^content-type: .*iso-8859-1"}, ["/tag"]),
+        ({"below": "/", "unless": [{"element": ".price"}]}, ["/tag"]),
+        ({"below": "/", "unless": [{"declares": "Product", "answer": "iso-8859"}, {"address": "/bell"}]}, ["/mug"]),
+    ],
+)
+def test_what_rules_may_ask(rule: dict[str, Any], caught: list[str]) -> None:
+    declares = '<script type="application/ld+json">{"@graph": [{"@type": ["Thing", "Product"]}]}</script>'
+    pages = {
+        "/mug": f"{declares}<p class=price>£3.50</p><a href=/sheet.pdf>sheet</a>",
+        "/tag": "<head><meta property=og:type content=product></head><a rel=tag href=/t>t</a>",
+        "/bell": "<p class=price>3</p>",
+    }
+    made = kinds(("x", rule))
+    seen = {
+        key: Seen(key, parse(html), answer="200\ncontent-type: text/html" + ("; charset=iso-8859-1" * (key == "/tag")))
+        for key, html in pages.items()
+    }
+    assert [key for key, one in seen.items() if sort_page(made, one).kind] == [k for k in caught if k in pages]
+    for one in seen.values():
+        (said,) = explain(made, one)
+        assert said.holds == bool(sort_page(made, one).kind) == all(check.holds for check in said.checks)
+        if said.holds:
+            assert may_hold(made[0].rules[0], one._replace(page=None)), "no page is passed over without a look"
+
+
+@pytest.mark.parametrize(
+    ("rule", "reason"),
+    [
+        ({"says": "x"}, "needs an address"),
+        ({"below": "/", "says": "x"}, "go with an element"),
+        ({"below": "/", "unless": [{"below": "/a", "unless": [{"below": "/b"}]}]}, "Extra inputs"),
+        ({"below": "/", "unless": [{}]}, "needs an address"),
+        ({"element": "p", "says": "("}, "cannot be read"),
+        ({"answer": "(a"}, "cannot be read"),
+    ],
+)
+def test_bad_rules_are_refused_with_a_reason(rule: dict[str, Any], reason: str) -> None:
+    with pytest.raises(ValidationError, match=reason):
+        SortRule.model_validate(rule)
+
+
+def test_a_group_is_told_by_its_make_alone() -> None:
+    def make(html: str) -> Any:
+        return glance(html).make
+
+    posts = [f"<body><div id=c{n}><h1>t</h1><p>{'x ' * n}</p><ul><li>a</ul></div></body>" for n in range(1, 9)]
+    lists = [f"<body><div><h1>t</h1>{'<dl><dt>a<dd>b</dl>' * n}</div></body>" for n in range(1, 9)]
+    makes = [np.frombuffer(make(html), "<u4") for html in posts + lists]
+    rows, traits = matrix(makes)
+    told = likeness("like /a", rows, traits, np.arange(16) < 8)
+    assert [like(told, one.tobytes()) for one in makes] == [True] * 8 + [False] * 8
+    # it holds for pages that were not there, and goes through a file
+    told = MadeLike.model_validate_json(told.model_dump_json())
+    assert like(told, make("<body><div><h1>new</h1><p>one</p><p>two</p><ul><li>a<li>b</ul></div></body>"))
+    assert not like(told, make("<body><div><h1>new</h1><dl><dt>a<dd>b<dt>c<dd>d</dl></div></body>")) and not like(
+        told, b""
+    )
+    rule = kinds(("post", {"make": told.model_dump()}))
+    assert sort_page(rule, Seen("/x", make=makes[0].tobytes())).kind == "post"
+    assert explain(rule, Seen("/x"))[0].checks[0].wanted == "like /a"
+
+
+def test_the_value_after_each_treatment() -> None:
+    page = parse("<b>  No. 12 of 40 </b>")
+    made = field(locators=[{"css": "b"}], treat=["trim", "replace: ^No\\. => ", "first number"])
+    assert treated(page, made, "/") == ["No. 12 of 40", "No. 12 of 40", " 12 of 40", "12"]
+    broken = field(locators=[{"css": "i"}, {"css": "b"}], treat=["trim", "number: .", "trim"])
+    assert len(treated(page, broken, "/")) == 2, "as far as it could be applied"
+    assert treated(page, field(locators=[{"css": "i"}]), "/") == []
+    several = field(type="list", locators=[{"css": "b"}], treat=["split: of"])
+    assert treated(page, several, "/")[-1] == ["No. 12", "40"]

@@ -770,20 +770,80 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/crossings/{crossing}/groups/{number}/fields": {
+    "/api/crossings/{crossing}/groups/aside": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
+        /**
+         * Aside
+         * @description Set the pages of groups aside for a reason.
+         */
+        post: operations["aside_api_crossings__crossing__groups_aside_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/groups/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
         /**
          * Group Fields
-         * @description The fields that a kind made of a group would begin with.
+         * @description The fields that a kind made of groups would begin with.
          */
-        get: operations["group_fields_api_crossings__crossing__groups__number__fields_get"];
+        post: operations["group_fields_api_crossings__crossing__groups_fields_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/groups/joined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Join
+         * @description Some groups as one kind, by a rule or by their make.
+         */
+        post: operations["join_api_crossings__crossing__groups_joined_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/groups/{number}/divide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Divide
+         * @description Where a group comes apart; nothing is changed.
+         */
+        post: operations["divide_api_crossings__crossing__groups__number__divide_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2261,6 +2321,18 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** AsideIn */
+        AsideIn: {
+            /**
+             * Cut
+             * @default 2
+             */
+            cut: number;
+            /** Numbers */
+            numbers: number[];
+            /** Reason */
+            reason: string;
+        };
         /** AskIn */
         AskIn: {
             /** Address */
@@ -2578,10 +2650,11 @@ export interface components {
         };
         /**
          * Condition
-         * @description What a rule may ask of a page; named as in the plan.
+         * @description What a rule may ask of a page; named as in the plan. Of an element also what it says, of the rules in ``unless``
+         *     that none of them holds.
          * @enum {string}
          */
-        Condition: "language" | "below" | "address" | "element";
+        Condition: "language" | "below" | "address" | "answer" | "make" | "element" | "declares" | "unless";
         /** ConditionOut */
         ConditionOut: {
             condition: components["schemas"]["Condition"];
@@ -2589,6 +2662,33 @@ export interface components {
             holds: boolean;
             /** Wanted */
             wanted: string;
+        };
+        /**
+         * Conditions
+         * @description All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below`` (path prefix by
+         *     whole parts), ``element`` (a CSS selector that finds something; with ``attribute`` that has it, with ``says`` in
+         *     whose text, or attribute, that RE2 pattern is found), ``language`` (of the page), ``declares`` (a type by JSON-LD or
+         *     Open Graph), ``answer`` (RE2, found in a line of the server's answer: its status, a header as ``name: value``),
+         *     ``make`` (made as the pages of a group).
+         */
+        Conditions: {
+            /** Address */
+            address?: string | null;
+            /** Answer */
+            answer?: string | null;
+            /** Attribute */
+            attribute?: string | null;
+            /** Below */
+            below?: string | null;
+            /** Declares */
+            declares?: string | null;
+            /** Element */
+            element?: string | null;
+            /** Language */
+            language?: string | null;
+            make?: components["schemas"]["MadeLike"] | null;
+            /** Says */
+            says?: string | null;
         };
         /** Construct */
         Construct: {
@@ -3141,6 +3241,19 @@ export interface components {
             wrong: number;
         };
         /**
+         * GroupsIn
+         * @description Groups at a cut, by their numbers.
+         */
+        GroupsIn: {
+            /**
+             * Cut
+             * @default 2
+             */
+            cut: number;
+            /** Numbers */
+            numbers: number[];
+        };
+        /**
          * GroupsOut
          * @description ``cut``: the one asked for; ``cuts``: how many groups there are at each; ``behind``: pages have changed since;
          *     ``pages``: how many are captured.
@@ -3332,6 +3445,19 @@ export interface components {
             state: "queued" | "running" | "done" | "failed" | "stopped";
             /** Wish */
             wish: string;
+        };
+        /**
+         * JoinedOut
+         * @description Groups taken together: a name for a kind of them, how many pages, the simplest rule that separates them, and one
+         *     by their make alone.
+         */
+        JoinedOut: {
+            by_make: components["schemas"]["ToldRow"];
+            by_rule: components["schemas"]["ToldRow"];
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
         };
         /**
          * KeptOut
@@ -3727,6 +3853,23 @@ export interface components {
             what: components["schemas"]["Thing"];
             /** Where */
             where: string;
+        };
+        /**
+         * MadeLike
+         * @description That a page is made as those of a group: traits, the evidence of each where a page ``has`` it and where it
+         *     ``lacks`` it, and what these have to come to at ``least``. ``name``: by which a person knows the group.
+         */
+        MadeLike: {
+            /** Has */
+            has: number[];
+            /** Lacks */
+            lacks: number[];
+            /** Least */
+            least: number;
+            /** Name */
+            name: string;
+            /** Traits */
+            traits: number[];
         };
         /** ManifestOut */
         ManifestOut: {
@@ -4137,6 +4280,14 @@ export interface components {
              * @enum {string}
              */
             type: "line" | "number" | "date" | "link" | "picture";
+        };
+        /**
+         * Parted
+         * @description The cut at which a group comes apart.
+         */
+        Parted: {
+            /** Cut */
+            cut: number;
         };
         /**
          * Permission
@@ -4645,6 +4796,13 @@ export interface components {
             /** Shown */
             shown: string;
         };
+        /** SetAsideOut */
+        SetAsideOut: {
+            /** Pages */
+            pages: number;
+            /** Text */
+            text: string;
+        };
         /**
          * ShapeGroup
          * @description Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows.
@@ -4713,18 +4871,31 @@ export interface components {
         };
         /**
          * SortRule
-         * @description All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below``
-         *     (path prefix by whole parts), ``element`` (a CSS selector that finds something), ``language`` (of the page).
+         * @description A rule of a kind: its conditions hold, and those in ``unless`` do not, none of them.
          */
         SortRule: {
             /** Address */
             address?: string | null;
+            /** Answer */
+            answer?: string | null;
+            /** Attribute */
+            attribute?: string | null;
             /** Below */
             below?: string | null;
+            /** Declares */
+            declares?: string | null;
             /** Element */
             element?: string | null;
             /** Language */
             language?: string | null;
+            make?: components["schemas"]["MadeLike"] | null;
+            /** Says */
+            says?: string | null;
+            /**
+             * Unless
+             * @default []
+             */
+            unless: components["schemas"]["Conditions"][];
         };
         /**
          * Stage
@@ -5040,6 +5211,19 @@ export interface components {
             };
             /** Total */
             total: number;
+        };
+        /**
+         * ToldRow
+         * @description A rule: how many of the pages meant it catches and misses, and how many others it takes.
+         */
+        ToldRow: {
+            /** Missed */
+            missed: number;
+            /** Right */
+            right: number;
+            rule: components["schemas"]["SortRule"];
+            /** Wrong */
+            wrong: number;
         };
         /**
          * Treatment
@@ -8963,6 +9147,8 @@ export interface operations {
             query?: {
                 /** @description how coarse: 0 many groups, the last few */
                 cut?: number;
+                /** @description those of a group at a coarser cut, as cut.number */
+                within?: string | null;
             };
             header?: never;
             path: {
@@ -9043,7 +9229,267 @@ export interface operations {
             };
         };
     };
-    group_fields_api_crossings__crossing__groups__number__fields_get: {
+    aside_api_crossings__crossing__groups_aside_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsideIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetAsideOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    group_fields_api_crossings__crossing__groups_fields_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstFieldOut"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    join_api_crossings__crossing__groups_joined_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinedOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    divide_api_crossings__crossing__groups__number__divide_post: {
         parameters: {
             query?: {
                 /** @description how coarse: 0 many groups, the last few */
@@ -9064,7 +9510,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FirstFieldOut"][];
+                    "application/json": components["schemas"]["Parted"];
                 };
             };
             /** @description cannot be done as asked */

@@ -12,12 +12,14 @@ from grandferry.core.sort.grouping import CUTS, MIDDLE
 from grandferry.core.sort.miniature import Stroke
 from grandferry.core.sort.rules import Condition
 from grandferry.store import crossings, groups, sort
-from grandferry.work.lift.first import fields_of_group
+from grandferry.work.lift.first import fields_of_groups
 from grandferry.work.lift.tries import try_rules
 from grandferry.work.sort.group import behind
+from grandferry.work.sort.joined import Joining, parted, set_aside
 from grandferry.work.sort.why import why
 
 from .common import Fates, Limit, Offset, ThatCrossing, Window
+from .plan import Who
 
 router = APIRouter(prefix="/crossings/{crossing:int}", tags=["sort"])
 
@@ -101,6 +103,11 @@ def try_(wanted: RulesIn, crossing: ThatCrossing) -> RulesCount:
 Cut = Annotated[int, Query(ge=0, lt=len(CUTS), description="how coarse: 0 many groups, the last few")]
 
 
+Within = Annotated[
+    str | None, Query(pattern=r"^\d{1,2}\.\d{1,9}$", description="those of a group at a coarser cut, as cut.number")
+]
+
+
 class Drawing(BaseModel):
     """A part of the drawing of a make. ``times``: how many follow each other; ``own``: of the group, not of all."""
 
@@ -148,10 +155,11 @@ class GroupPageRow(BaseModel):
 
 
 @router.get("/groups")
-def groups_(crossing: ThatCrossing, cut: Cut = MIDDLE) -> GroupsOut:
+def groups_(crossing: ThatCrossing, cut: Cut = MIDDLE, within: Within = None) -> GroupsOut:
     """The groups of pages that are made alike, the largest first."""
+    coarser = None if within is None else (int(within.partition(".")[0]), int(within.partition(".")[2]))
     return GroupsOut(
-        groups=[GroupRow.model_validate(group._asdict()) for group in groups.groups(crossing.id, cut)],
+        groups=[GroupRow.model_validate(group._asdict()) for group in groups.groups(crossing.id, cut, coarser)],
         cut=cut,
         cuts=groups.counts(crossing.id),
         behind=behind(crossing.id),
@@ -177,13 +185,79 @@ class FirstFieldOut(BaseModel):
     of: int
 
 
-@router.get("/groups/{number:int}/fields")
-def group_fields(crossing: ThatCrossing, number: int, cut: Cut = MIDDLE) -> list[FirstFieldOut]:
-    """The fields that a kind made of a group would begin with."""
+class GroupsIn(BaseModel):
+    """Groups at a cut, by their numbers."""
+
+    cut: int = Field(MIDDLE, ge=0, lt=len(CUTS))
+    numbers: list[int] = Field(min_length=1, max_length=200)
+
+
+class AsideIn(GroupsIn):
+    reason: str = Field(max_length=500)
+
+
+class ToldRow(BaseModel):
+    """A rule: how many of the pages meant it catches and misses, and how many others it takes."""
+
+    rule: SortRule
+    right: int
+    missed: int
+    wrong: int
+
+
+class JoinedOut(BaseModel):
+    """Groups taken together: a name for a kind of them, how many pages, the simplest rule that separates them, and one
+    by their make alone."""
+
+    name: str
+    pages: int
+    by_rule: ToldRow
+    by_make: ToldRow
+
+
+class Parted(BaseModel):
+    """The cut at which a group comes apart."""
+
+    cut: int
+
+
+class SetAsideOut(BaseModel):
+    pages: int
+    text: str
+
+
+@router.post("/groups/fields")
+def group_fields(wanted: GroupsIn, crossing: ThatCrossing) -> list[FirstFieldOut]:
+    """The fields that a kind made of groups would begin with."""
     return [
         FirstFieldOut(field=one.field, filled=one.filled, of=one.of)
-        for one in fields_of_group(crossing.id, cut, number)
+        for one in fields_of_groups(crossing.id, wanted.cut, wanted.numbers)
     ]
+
+
+@router.post("/groups/joined")
+def join(wanted: GroupsIn, crossing: ThatCrossing) -> JoinedOut:
+    """Some groups as one kind, by a rule or by their make."""
+    found = Joining(crossing.id).join(wanted.cut, wanted.numbers)
+    return JoinedOut(
+        name=found.name,
+        pages=found.pages,
+        by_rule=ToldRow.model_validate(found.by_rule._asdict()),
+        by_make=ToldRow.model_validate(found.by_make._asdict()),
+    )
+
+
+@router.post("/groups/{number:int}/divide")
+def divide(crossing: ThatCrossing, number: int, cut: Cut = MIDDLE) -> Parted:
+    """Where a group comes apart; nothing is changed."""
+    return Parted(cut=parted(crossing.id, cut, number))
+
+
+@router.post("/groups/aside")
+def aside(wanted: AsideIn, crossing: ThatCrossing, by: Who) -> SetAsideOut:
+    """Set the pages of groups aside for a reason."""
+    pages, text = set_aside(crossing.id, wanted.cut, wanted.numbers, wanted.reason, by)
+    return SetAsideOut(pages=pages, text=text)
 
 
 class ConditionOut(BaseModel):

@@ -4,7 +4,7 @@ steps; and what says that the tool proposed one of them."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
@@ -42,20 +42,59 @@ class Proposed(Strict):
         return 2 * self.right / max(1, 2 * self.right + self.missed + self.wrong)
 
 
-class SortRule(Strict):
-    """All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below``
-    (path prefix by whole parts), ``element`` (a CSS selector that finds something), ``language`` (of the page)."""
+class MadeLike(Strict):
+    """That a page is made as those of a group: traits, the evidence of each where a page ``has`` it and where it
+    ``lacks`` it, and what these have to come to at ``least``. ``name``: by which a person knows the group."""
+
+    name: str = Field(min_length=1, max_length=200)
+    traits: list[int] = Field(min_length=1, max_length=200)
+    has: list[float]
+    lacks: list[float]
+    least: float
+
+    @model_validator(mode="after")
+    def _even(self) -> MadeLike:
+        if not len(self.traits) == len(self.has) == len(self.lacks):
+            raise ValueError("a make says of each trait what it tells where a page has it, and where it lacks it")
+        if not all(0 <= trait < 1 << 32 for trait in self.traits):
+            raise ValueError("a trait is a number of 32 bits")
+        return self
+
+
+class Conditions(Strict):
+    """All that is given must hold: ``address`` (RE2, anchored at both ends, over path?query), ``below`` (path prefix by
+    whole parts), ``element`` (a CSS selector that finds something; with ``attribute`` that has it, with ``says`` in
+    whose text, or attribute, that RE2 pattern is found), ``language`` (of the page), ``declares`` (a type by JSON-LD or
+    Open Graph), ``answer`` (RE2, found in a line of the server's answer: its status, a header as ``name: value``),
+    ``make`` (made as the pages of a group)."""
 
     address: Pattern | None = None
     below: str | None = None
     element: Selector | None = None
+    attribute: str | None = Field(default=None, min_length=1, max_length=100)
+    says: Pattern | None = None
     language: Language | None = None
+    declares: str | None = Field(default=None, min_length=1, max_length=200)
+    answer: Pattern | None = None
+    make: MadeLike | None = None
 
     @model_validator(mode="after")
-    def _some(self) -> SortRule:
-        if not (self.address or self.below or self.element or self.language):
-            raise ValueError("a rule needs an address, a folder (below), an element or a language")
+    def _some(self) -> Self:
+        asked = (self.address, self.below, self.element, self.language, self.declares, self.answer, self.make)
+        if not any(asked):
+            raise ValueError(
+                "a rule needs an address, a folder (below), an element, a language, a declared type, an answer or a "
+                "make"
+            )
+        if (self.attribute or self.says) and not self.element:
+            raise ValueError("attribute and says go with an element")
         return self
+
+
+class SortRule(Conditions):
+    """A rule of a kind: its conditions hold, and those in ``unless`` do not, none of them."""
+
+    unless: list[Conditions] = Field(default=[], max_length=20)
 
 
 WAYS = ("css", "meta", "label", "address", "json_ld", "fixed")  # of which a locator is one
@@ -174,13 +213,16 @@ class KindPlan(Strict):
         return self
 
 
+_FIRST = ("address", "below", "element")  # of a rule, what it could always say
+
+
 def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
-    """Kinds as what a finding rests on: what they say of languages is left out where it is nothing, so that findings of
-    before there was such a thing still agree."""
+    """Kinds as what a finding rests on: what came later is left out where it says nothing, so that findings of before
+    there was such a thing still agree."""
     made = []
     for kind in kinds:
         said = kind.model_dump(mode="json", exclude=set() if kind.languages else {"languages"})
-        said["rules"] = [{k: v for k, v in rule.items() if k != "language" or v} for rule in said["rules"]]
+        said["rules"] = [{k: v for k, v in rule.items() if k in _FIRST or v} for rule in said["rules"]]
         made.append(said)
     return made
 

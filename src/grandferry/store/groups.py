@@ -103,8 +103,17 @@ def counts(crossing: int) -> list[int]:
     return [found.get(cut, 0) for cut in range(max(found) + 1)] if found else []
 
 
-def groups(crossing: int, cut: int) -> list[Group]:
-    """The groups at a cut, the largest first."""
+def groups(crossing: int, cut: int, within: tuple[int, int] | None = None) -> list[Group]:
+    """The groups at a cut, the largest first; ``within``: of those that lie within a group of a coarser cut (that cut,
+    its number)."""
+    of = ""
+    given: tuple[int, ...] = ()
+    if within is not None:
+        of = (
+            " AND EXISTS (SELECT 1 FROM page_group w WHERE w.address_id = m.address_id AND w.crossing_id = "
+            "m.crossing_id AND w.cut = ? AND w.number = ?)"
+        )
+        given = within
     kinds: dict[int, dict[str, int]] = {}
     for number, kind, pages_ in rows(
         "SELECT g.number, s.kind, count(*) FROM page_group g JOIN sorted s ON s.address_id = g.address_id WHERE "
@@ -120,10 +129,11 @@ def groups(crossing: int, cut: int) -> list[Group]:
         )
         for number, pages_, address, key, name, rule, right, missed, wrong, drawing in rows(
             'SELECT m.number, m.pages, m.address_id, a.key, m.name, m.rule, m."right", m.missed, m.wrong, m.drawing '
-            "FROM made_group m JOIN address a ON a.id = m.address_id WHERE m.crossing_id = ? AND m.cut = ? ORDER BY "
-            "m.number",
+            f"FROM made_group m JOIN address a ON a.id = m.address_id WHERE m.crossing_id = ? AND m.cut = ?{of} ORDER "
+            "BY m.number",
             crossing,
             cut,
+            *given,
         )
     ]  # fmt: skip
 

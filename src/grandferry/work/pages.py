@@ -17,6 +17,11 @@ def content_type(headers: str) -> str:
     return str(json.loads(headers).get("content-type", ""))
 
 
+def source_of(body: bytes, type_: str) -> bytes:
+    """A captured body as UTF-8."""
+    return decode(body, type_).source(body)
+
+
 def page_of(body: bytes, type_: str) -> Page:
     """A captured body as a page. Raises UnreadablePage."""
     return parse(decode(body, type_).text)

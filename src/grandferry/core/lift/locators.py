@@ -145,7 +145,7 @@ def _by_json_ld(page: Page, locator: Locator, key: str) -> list[Place]:
         if node.tag != "script" or node.get("type").lower() != "application/ld+json":
             continue
         for thing in declared("".join(child.text for child in node.children)):
-            path = names[1:] if names[0] in _types(thing) else names
+            path = names[1:] if names[0] in types_of(thing) else names
             places += [Place(node.n, text) for text in _at(thing, path)]
     return places
 
@@ -168,7 +168,7 @@ def declared(text: str) -> list[dict[str, Any]]:
     return found
 
 
-def _types(thing: dict[str, Any]) -> list[Any]:
+def types_of(thing: dict[str, Any]) -> list[Any]:
     said = thing.get("@type")
     return said if isinstance(said, list) else [said]
 

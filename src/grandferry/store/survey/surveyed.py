@@ -163,3 +163,17 @@ def page(crossing: int, address: int) -> PageToSort | None:
     """One such page, None when the address is none."""
     found = rows(f"{_PAGE} AND a.id = ?", crossing, address)
     return PageToSort(*found[0]) if found else None
+
+
+def makes(crossing: int, address: int | None = None) -> dict[int, bytes]:
+    """The makes of the old site's pages by address (traits as 32-bit numbers, lowest byte first), or of one of them."""
+    of = "" if address is None else " AND a.id = ?"
+    given = () if address is None else (address,)
+    return dict(
+        rows(
+            "SELECT a.id, f.make FROM page_facts f JOIN address a ON a.id = f.address_id WHERE a.crossing_id = ? AND "
+            f"a.side = 'old' AND f.make != x''{of}",
+            crossing,
+            *given,
+        )
+    )

@@ -14,11 +14,14 @@ from grandferry.work.pages import content_type, page_of
 LOOKED_AT = 9  # pages of the group, from its first to its last
 
 
-def fields_of_group(crossing: int, cut: int, number: int) -> list[FirstField]:
-    """Proposed fields for a group. Raises NotThere."""
-    members = groups.members(crossing, cut, number)
-    if not members:
-        raise NotThere(f"There is no group {number} at this cut; the pages may have been grouped anew.")
+def fields_of_groups(crossing: int, cut: int, numbers: list[int]) -> list[FirstField]:
+    """Proposed fields for a kind made of groups. Raises NotThere."""
+    members: list[int] = []
+    for number in numbers:
+        found = groups.members(crossing, cut, number)
+        if not found:
+            raise NotThere(f"There is no group {number} at this cut; the pages may have been grouped anew.")
+        members += found
     return first_fields(some_pages(crossing, members))
 
 

@@ -17,12 +17,13 @@ from grandferry.core.plan import RouteRule
 from grandferry.core.route.evaluate import Answer, evaluate
 from grandferry.core.route.fate import ANSWERS
 from grandferry.core.route.redirects import map_of
-from grandferry.core.sort.rules import holds, language_of
+from grandferry.core.sort.rules import asks_make, holds, looks, may_hold
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, crossings, route, sort
 from grandferry.store.survey import captures, surveyed
 from grandferry.work.pages import content_type, page_and_masks, page_of
 from grandferry.work.route.run import redirect_map
+from grandferry.work.sort.run import seen_of
 
 LOOK_SECONDS = 1.5  # for looking into pages while a rule is written
 COVER_SECONDS = 0.4  # for one part of the pages of a kind
@@ -126,28 +127,22 @@ def try_rules(crossing: int, rules: list[SortRule]) -> RuleCount:
     assert result.now is not None and result.examples is not None
     has = sort.kinds_of_pages(crossing)
     until = time.monotonic() + LOOK_SECONDS
-    plain = [r.model_copy(update={"element": None}) for r in rules]
     asked = [rule.language for rule in rules if rule.language]
     tongues = tuple(dict.fromkeys([*crossings.load_plan(crossing).tongues, *asked]))
-    for address, _, key, body, headers, _, declared in surveyed.pages(crossing):
-        language = language_of(key, declared, tongues)
+    makes = surveyed.makes(crossing) if any(map(asks_make, rules)) else {}
+    for found in surveyed.pages(crossing):
+        address, key = found.address, found.key
+        seen = seen_of(found, tongues, makes.get(address, b""))
         result.of += 1
-        caught = False
-        may = []
-        for rule, bare in zip(rules, plain, strict=True):
-            asks = rule.address or rule.below or rule.language
-            if not asks or holds(bare, key, None, language):
-                if rule.element is None:
-                    caught = True
-                    break
-                may.append(rule)
-        if not caught and may:
+        caught = any(holds(rule, seen) for rule in rules if not looks(rule))
+        may = [rule for rule in rules if not caught and looks(rule) and may_hold(rule, seen)]
+        if may:
             result.to_look += 1
             if time.monotonic() < until:
                 result.looked += 1
                 try:
-                    page = page_of(bodies.get(body), content_type(headers))
-                    caught = any(page.select(rule.element or "") for rule in may)
+                    page = page_of(bodies.get(found.content), content_type(found.headers))
+                    caught = any(holds(rule, seen._replace(page=page)) for rule in may)
                 except FerryError:
                     caught = False
         if caught:

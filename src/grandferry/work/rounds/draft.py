@@ -23,9 +23,12 @@ from grandferry.work.lift.first import some_pages
 from grandferry.work.rounds import update
 from grandferry.work.sort import group
 from grandferry.work.sort import run as sort
+from grandferry.work.sort.joined import Joining, Told
 
 LOOKS = ("styles", "scripts", "feeds and maps")  # families that the new system makes itself
 BY = "draft"
+GOOD = 0.9  # F1 of a rule that is taken as it is, and
+BETTER = 0.03  # … by how much the make alone has to be better than another
 
 
 def run(context: Context) -> dict[str, Any]:
@@ -56,7 +59,7 @@ def drafted(context: Context, plan: Plan) -> Plan:
     found = groups.groups(crossing, MIDDLE)
     mine = {kind.name for kind in plan.kinds}
     left = [one for one in found if sum(n for kind, n in one.kinds.items() if kind in mine) * 2 < one.pages]
-    offers = [Proposal(one.name, SortRule.model_validate(one.rule), one.right, one.missed, one.wrong) for one in left]
+    offers = _offers(crossing, left)
     made = draft_kinds(offers, mine)
     kinds: list[KindPlan] = []
     bodies: list[list[Body]] = []
@@ -81,6 +84,20 @@ def drafted(context: Context, plan: Plan) -> Plan:
             "leave_out": [*plan.leave_out, *LOOKS] if plan.leave_out == list(PERSONAL) else plan.leave_out,
         }
     )
+
+
+def _offers(crossing: int, found: list[groups.Group]) -> list[Proposal]:
+    """A rule for each group: the simplest one, or where that goes wrong too often its make alone."""
+    offers = []
+    joining: Joining | None = None
+    for one in found:
+        rule = Told(SortRule.model_validate(one.rule), one.right, one.missed, one.wrong)
+        if rule.f1 < GOOD and one.pages > 1:
+            joining = joining or Joining(crossing)
+            by_make = joining.by_make(MIDDLE, [one.number])
+            rule = by_make if by_make.f1 > rule.f1 + BETTER else rule
+        offers.append(Proposal(one.name, *rule))
+    return offers
 
 
 def _proposed(found: FirstField) -> FieldPlan:

@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grandferry.core.address import loose_shape
-from grandferry.core.encoding import decode
 from grandferry.core.page import open_page
 from grandferry.core.sort.grouping import COMMON, MIDDLE, Groups, Numbers, group
 from grandferry.core.sort.make import selectors
@@ -21,7 +20,7 @@ from grandferry.store.db import as_json
 from grandferry.store.groups import MadePage, NewGroup
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
-from grandferry.work.pages import content_type
+from grandferry.work.pages import content_type, source_of
 
 STAGE = "groups"  # of the stamp that says what the groups were made from
 LOOKED_AT = 3  # pages of each group that are read for names of what they share
@@ -31,23 +30,18 @@ AT_A_TIME = 20_000  # rows in one transaction
 Sample = tuple[bytes, str]  # a body and its content type
 
 
-def _source(task: Sample) -> bytes:
-    body, type_ = task
-    return decode(body, type_).source(body)
-
-
 def _make_one(task: Sample) -> bytes:
-    return glance(_source(task)).make
+    return glance(source_of(*task)).make
 
 
 def _name_one(task: Sample) -> dict[int, str]:
-    page = open_page(_source(task))
+    page = open_page(source_of(*task))
     return selectors(page.body) if page.body is not None else {}
 
 
 def _draw_one(task: tuple[bytes, str, list[int], list[int]]) -> dict[str, Any]:
     body, type_, shared, furniture = task
-    page = open_page(_source((body, type_)))
+    page = open_page(source_of(body, type_))
     return asdict(draw(page.body, frozenset(shared), frozenset(furniture))) if page.body is not None else {}
 
 

@@ -4,13 +4,24 @@ changed."""
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from grandferry.core.kinds import KindPlan, rests_on
 from grandferry.core.made import SORT, Behind, behind, made_from
+from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
-from grandferry.core.sort.rules import Sorted, language_of, needs_page, sort_page
+from grandferry.core.sort.rules import (
+    Seen,
+    Sorted,
+    answer_lines,
+    answers_asked,
+    language_of,
+    looks,
+    needs_make,
+    needs_page,
+    sort_page,
+)
 from grandferry.store import bodies, sort
 from grandferry.store.sort import PageToSort
 from grandferry.store.survey import surveyed
@@ -22,18 +33,32 @@ BATCH = 200
 LISTED = 200  # of pages that need a look, in the result
 
 
-def _sort_one(task: tuple[list[KindPlan], str, bytes, str, str]) -> Sorted:
-    kinds, key, body, type_, language = task
-    return sort_page(kinds, key, page_of(body, type_) if body else None, language)
+def _sort_one(task: tuple[list[KindPlan], Seen, bytes, str]) -> Sorted:
+    kinds, seen, body, type_ = task
+    return sort_page(kinds, seen._replace(page=page_of(body, type_)) if body else seen)
+
+
+def seen_of(page: PageToSort, tongues: Sequence[str], make: bytes = b"") -> Seen:
+    """What rules are held against, as far as it is known without reading the page."""
+    return Seen(
+        page.key,
+        language=language_of(page.key, page.language, tongues),
+        answer=answer_lines(200, page.headers),
+        make=make,
+    )
 
 
 def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
     """What the kind of each page rests on now: the rules of all kinds and, where one of them looks into pages, the
-    page."""
+    page; where one asks for the server's answer, what it finds there."""
     kinds, tongues = plan.every_kind, plan.tongues
-    look = needs_page(kinds)
+    look = needs_page(kinds) or needs_make(kinds)
     rules = made_from(SORT, [[kind["name"], kind["rules"]] for kind in rests_on(kinds)])
     made = [f"{rules} {page.content}" if look else rules for page in pages]
+    if asked := [compile_pattern(one) for one in answers_asked(kinds)]:
+        lines = [answer_lines(200, page.headers).split("\n") for page in pages]
+        found = ["".join("01"[any(map(one.search, some))] for one in asked) for some in lines]
+        made = [f"{stamp} {one}" for stamp, one in zip(made, found, strict=True)]
     if not tongues:
         return made
     return [f"{stamp} {language_of(p.key, p.language, tongues)}" for stamp, p in zip(made, pages, strict=True)]
@@ -62,6 +87,7 @@ def run(context: Context) -> dict[str, Any]:
         pages = [page for page, _ in behind_pages(context.crossing, plan)]
     now = stamps(plan, pages)
     look = needs_page(kinds)
+    makes = surveyed.makes(context.crossing) if needs_make(kinds) else {}
     pool = PagePool()
     try:
         for start in range(0, len(pages), BATCH):
@@ -69,10 +95,9 @@ def run(context: Context) -> dict[str, Any]:
             tasks = [
                 (
                     kinds,
-                    page.key,
+                    seen_of(page, tongues, makes.get(page.address, b"")),
                     bodies.get(page.content) if look else b"",
                     content_type(page.headers),
-                    language_of(page.key, page.language, tongues),
                 )
                 for page in batch
             ]
@@ -80,9 +105,8 @@ def run(context: Context) -> dict[str, Any]:
             for page, stamp, found in zip(batch, now[start:], _results(pool, tasks, look), strict=False):
                 if isinstance(found, Exception):
                     context.log(f"{page.url} cannot be read for sorting: {found}", "warning")
-                    plain = [k for k in kinds if not any(r.element for r in k.rules)]
-                    language = language_of(page.key, page.language, tongues)
-                    found = sort_page(plain, page.key, None, language)
+                    plain = [k for k in kinds if not any(map(looks, k.rules))]
+                    found = sort_page(plain, seen_of(page, tongues, makes.get(page.address, b"")))
                 rows.append((page.address, found.kind, found.rule, json.dumps(list(found.also)), stamp))
             with context.writing():
                 sort.store_sorted(context.crossing, rows)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from grandferry.core.errors import NotThere, UnreadablePage
-from grandferry.core.sort.rules import RuleChecked, explain, language_of
+from grandferry.core.sort.rules import RuleChecked, explain, needs_make
 from grandferry.store import bodies, crossings
 from grandferry.store.survey import surveyed
 from grandferry.work.pages import content_type, page_of
+from grandferry.work.sort.run import seen_of
 
 
 def why(crossing: int, address: int) -> list[RuleChecked]:
@@ -19,4 +20,5 @@ def why(crossing: int, address: int) -> list[RuleChecked]:
         page = page_of(bodies.get(found.content), content_type(found.headers))
     except UnreadablePage:
         page = None  # rules that ask for an element do not hold
-    return explain(plan.every_kind, found.key, page, language_of(found.key, found.language, plan.tongues))
+    make = surveyed.makes(crossing, address).get(address, b"") if needs_make(plan.every_kind) else b""
+    return explain(plan.every_kind, seen_of(found, plan.tongues, make)._replace(page=page))

@@ -25,8 +25,8 @@ export function KindEditor({
   const fresh = index < 0;
   const dirty = JSON.stringify(draft) !== JSON.stringify(kind);
   useUnsaved("kind", dirty && !save.isSuccess ? `the kind ${draft.label || draft.name || "(new)"}` : "", "kind");
-  const setRule = (n: number, part: keyof Rule, value: string) =>
-    setDraft({ ...draft, rules: draft.rules.map((r, m) => (m === n ? { ...r, [part]: value || null } : r)) });
+  const setRule = (n: number, made: Rule) =>
+    setDraft({ ...draft, rules: draft.rules.map((r, m) => (m === n ? made : r)) });
   const submit = () =>
     save.mutate(
       {
@@ -88,7 +88,7 @@ export function KindEditor({
           key={n}
           rule={rule}
           first={n === 0}
-          onSet={(part, value) => setRule(n, part, value)}
+          onSet={(made) => setRule(n, made)}
           onDrop={
             draft.rules.length > 1
               ? () => setDraft({ ...draft, rules: draft.rules.filter((_, m) => m !== n) })

@@ -1,16 +1,14 @@
 /** Pages that are made alike, drawn, with the rule that tells each group apart; one press makes a kind of it. */
-import { Button, Slider, TextField } from "@mui/material";
+import { Slider } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
-import { Go } from "../../shell/Go";
 import { useKeys } from "../../shell/keys";
-import { BUSY, off } from "../../shell/off";
-import { count, many, useChangePlan, useLink, usePlan, useStart } from "../../shell/state";
-import { Addr } from "../../shores/Addr";
+import { many, useLink, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { Empty, Told } from "../../shores/Told";
-import { clear, EMPTY, nameOf, says, START_FIELDS, type Kind } from "./kind";
-import { Miniature } from "./Miniature";
-import { useGroupFields, useGroupPages, useGroups, type Group } from "./queries";
+import { ChosenGroups } from "./ChosenGroups";
+import { GroupCard } from "./GroupCard";
+import { GroupPages } from "./GroupPages";
+import { useDivide, useGroups } from "./queries";
 
 const MOST = 200; // cards drawn at once
 
@@ -18,15 +16,22 @@ const MOST = 200; // cards drawn at once
 export function useCut() {
   const link = useLink();
   const cut = Number(link.get("cut") || 2);
-  return [Number.isInteger(cut) && cut >= 0 && cut <= 4 ? cut : 2, (to: number) => link.set({ cut: to })] as const;
+  const within = Number(link.get("within").split(".")[0] || 99); // a part of a group is looked at below that cut alone
+  return [
+    Number.isInteger(cut) && cut >= 0 && cut <= 4 ? cut : 2,
+    (to: number) => link.set(to < within ? { cut: to } : { cut: to, within: null }),
+  ] as const;
 }
 
 export function Makes() {
   const link = useLink();
   const [cut, setCut] = useCut();
-  const found = useGroups(cut);
+  const within = link.get("within");
+  const found = useGroups(cut, within);
   const start = useStart();
   const live = useLive(["group"]);
+  const [picked, setPicked] = useState<number[]>([]);
+  const [act, setAct] = useState<"join" | "aside" | "">("");
   const groups = found.data?.groups ?? [];
   const cuts = found.data?.cuts ?? [];
   const chosen = Math.max(
@@ -42,28 +47,63 @@ export function Makes() {
     asked.current = true; // once: what fails is told, and begun again by hand
     begin({ kind: "group" });
   }, [wanted, begin]);
+  const here = useRef({ place: chosen, picked }); // the next press may come before this one is drawn
+  useEffect(() => {
+    here.current = { place: chosen, picked };
+  }, [chosen, picked]);
   const step = (by: number) => {
-    const next = groups[Math.max(0, Math.min(Math.min(groups.length, MOST) - 1, chosen + by))];
+    here.current.place = Math.max(0, Math.min(Math.min(groups.length, MOST) - 1, here.current.place + by));
+    const next = groups[here.current.place];
     if (!next) return;
     link.set({ group: String(next.number) }, true);
     setNaming(false);
   };
+  const pickAll = (numbers: number[]) => {
+    here.current.picked = numbers;
+    setPicked(numbers);
+  };
+  const none = () => (pickAll([]), setAct(""));
   const at = useRef(cut); // a second press may come before the first is drawn
   useEffect(() => {
     at.current = cut;
   }, [cut]);
   const coarser = (by: number) => {
     at.current = Math.max(0, Math.min(cuts.length - 1, at.current + by));
+    none();
     setCut(at.current);
   };
+  const pick = (number: number) => {
+    const had = here.current.picked;
+    pickAll(had.includes(number) ? had.filter((n) => n !== number) : [...had, number]);
+  };
+  const onHere = (run: (number: number) => void) => {
+    const one = groups[here.current.place];
+    if (one) run(one.number);
+  };
+  const aside = () => {
+    if (!here.current.picked.length) onHere(pick);
+    setAct("aside");
+  };
+  const divide = useDivide(cut, (number, finer) => {
+    pickAll([]);
+    link.set({ cut: finer, within: `${cut}.${number}`, group: null });
+  });
   useKeys([
     { key: "j", says: "next group", run: () => step(1) },
     { key: "k", says: "previous group", run: () => step(-1) },
-    { key: "n", says: "make a kind of this group", run: () => groups[chosen] && setNaming(true) },
+    {
+      key: "n",
+      says: "make a kind of this group, or of those chosen",
+      run: () => (here.current.picked.length ? setAct("join") : onHere(() => setNaming(true))),
+    },
+    { key: "x", says: "choose this group", run: () => onHere(pick) },
+    { key: "s", says: "set the chosen groups aside", run: aside },
+    { key: "v", says: "divide this group", run: () => onHere(divide.mutate) },
     { key: "[", says: "fewer groups", run: () => coarser(1) },
     { key: "]", says: "more groups", run: () => coarser(-1) },
   ]);
   const group = groups[chosen];
+  const several = groups.filter((g) => picked.includes(g.number));
   return (
     <section className="shore old" style={{ flex: 1 }} aria-label="Pages made alike">
       <h2>
@@ -84,14 +124,28 @@ export function Makes() {
               valueLabelDisplay="auto"
               valueLabelFormat={(n) => many(cuts[n] ?? 0, "group")}
               getAriaValueText={(n) => many(cuts[n] ?? 0, "group")}
-              onChange={(_, n) => setCut(n)}
+              onChange={(_, n) => (none(), setCut(n))}
               sx={{ width: 110 }}
             />
             <small>fewer</small>
           </span>
         )}
       </h2>
-      <Told error={found.error ?? start.error} />
+      <Told error={found.error ?? start.error ?? divide.error} />
+      {within && (
+        <p className="soft pad">
+          {many(groups.length, "group")} out of one.{" "}
+          <button
+            className="linkish"
+            onClick={() =>
+              link.set({ cut: within.split(".")[0] ?? null, group: within.split(".")[1] ?? null, within: null })
+            }
+          >
+            back to all groups
+          </button>
+        </p>
+      )}
+      <ChosenGroups groups={several} cut={cut} act={act} onAct={setAct} onDone={none} />
       <div className="scroll pad" role={groups.length ? "list" : undefined}>
         {groups.slice(0, MOST).map((one, n) => (
           <GroupCard
@@ -100,7 +154,11 @@ export function Makes() {
             on={n === chosen}
             naming={naming && n === chosen}
             cut={cut}
-            onChoose={() => (link.set({ group: String(one.number) }, true), setNaming(false))}
+            chosen={picked.includes(one.number)}
+            finest={cut === 0}
+            onPick={() => pick(one.number)}
+            onDivide={() => divide.mutate(one.number)}
+            onOpen={() => (link.set({ group: String(one.number) }, true), setNaming(false))}
             onName={(open) => (link.set({ group: String(one.number) }, true), setNaming(open))}
           />
         ))}
@@ -120,141 +178,4 @@ function Nothing({ pages, running }: { pages: number; running: boolean }) {
       </Empty>
     );
   return <div className="empty">{running ? `Looking at ${many(pages, "page")} …` : "Nothing is grouped yet."}</div>;
-}
-
-function GroupCard({
-  group,
-  on,
-  naming,
-  cut,
-  onChoose,
-  onName,
-}: {
-  group: Group;
-  cut: number;
-  on: boolean;
-  naming: boolean;
-  onChoose: () => void;
-  onName: (open: boolean) => void;
-}) {
-  const card = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    if (on) card.current?.scrollIntoView({ block: "nearest" });
-  }, [on]);
-  const [kind, most] = Object.entries(group.kinds)[0] ?? ["", 0];
-  const others = Object.keys(group.kinds).length - 1;
-  return (
-    <div ref={card} className={`card make${on ? " on" : ""}`} role="listitem" aria-current={on} onClick={onChoose}>
-      <Miniature drawing={group.drawing} />
-      <div className="about">
-        <span>
-          <b>{many(group.pages, "page")}</b> like <Addr of={group.key} />
-        </span>
-        <span className="soft">{says(group.rule)}</span>
-        <span className={group.missed || group.wrong ? "soft" : "fits"}>
-          {count(group.right)} right · {count(group.missed)} missed · {count(group.wrong)} of others
-        </span>
-      </div>
-      <div className="then">
-        {naming ? (
-          <NewKind group={group} cut={cut} onDone={() => onName(false)} />
-        ) : kind && (most * 2 > group.pages || group.sorted === group.pages) ? (
-          <Go to={`sort?tab=kinds&kind=${encodeURIComponent(kind)}`}>
-            → {kind}
-            {most < group.pages && ` (${count(most)})`}
-            {others > 0 && ` and ${many(others, "more kind")}`}
-          </Go>
-        ) : (
-          <Button variant={on ? "contained" : "outlined"} onClick={(e) => (e.stopPropagation(), onName(true))}>
-            New kind {on && <kbd>N</kbd>}
-          </Button>
-        )}
-      </div>
-    </div>
-  );
-}
-
-function NewKind({ group, cut, onDone }: { group: Group; cut: number; onDone: () => void }) {
-  const fields = useGroupFields(cut, group.number);
-  const plan = usePlan();
-  const save = useChangePlan();
-  const start = useStart();
-  const taken = new Set((plan.data?.plan.kinds ?? []).map((k) => k.name));
-  const [label, setLabel] = useState(group.name.replaceAll("_", " "));
-  const name = nameOf(label);
-  const problem = !name ? "A name begins with a letter." : taken.has(name) ? `There is a kind “${name}” already.` : "";
-  const make = (first: Kind["fields"]) =>
-    save.mutate(
-      {
-        text: `kind ${label} made of ${many(group.pages, "page")} like ${group.key}`.slice(0, 300),
-        change: (draft) => {
-          const made = { ...EMPTY, name, label, rules: [clear(group.rule)], fields: first } as Kind;
-          (draft.kinds ??= []).push(made);
-        },
-      },
-      { onSuccess: () => (start.mutate({ kind: "sort" }), onDone()) },
-    );
-  const [waits, setWaits] = useState(false);
-  /** Made as soon as its pages have been looked at. */
-  const submit = async () => {
-    setWaits(true);
-    const asked = fields.data ? fields : await fields.refetch({ cancelRefetch: false });
-    setWaits(false);
-    make(asked.data?.map((one) => one.field) ?? START_FIELDS);
-  };
-  return (
-    <form
-      className="naming"
-      aria-label="New kind"
-      onClick={(e) => e.stopPropagation()}
-      onKeyDown={(e) => e.key === "Escape" && (e.stopPropagation(), onDone())}
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (!problem) void submit();
-      }}
-    >
-      <TextField
-        label="Name of the kind"
-        value={label}
-        autoFocus
-        onFocus={(e) => e.target.select()}
-        onChange={(e) => setLabel(e.target.value)}
-        error={!!problem}
-        helperText={problem || undefined}
-      />
-      <Button type="submit" variant="contained" {...off([save.isPending || waits, BUSY], [!!problem, problem])}>
-        Make it
-      </Button>
-      <small className="soft">
-        {fields.data &&
-          `with ${fields.data.map((one) => `${one.field.name} ${one.filled} of ${one.of}`).join(", ")} pages looked at`}
-      </small>
-      <Told error={save.error ?? start.error ?? fields.error} />
-    </form>
-  );
-}
-
-function GroupPages({ group, cut }: { group: Group; cut: number }) {
-  const found = useGroupPages(cut, group.number);
-  const rows = found.data?.rows ?? [];
-  return (
-    <div className="grouppages" aria-label="Pages of the group">
-      <Told error={found.error} />
-      <p className="soft">
-        {many(group.pages, "page")} of this make
-        {(found.data?.total ?? 0) > rows.length && `, the first ${count(rows.length)}`}
-      </p>
-      <ul>
-        {rows.map((page) => (
-          <li key={page.address}>
-            <Go to={`survey?open=${page.address}`}>
-              <Addr of={page.key} />
-            </Go>
-            <span className="soft">{page.title}</span>
-            <span>{page.kind}</span>
-          </li>
-        ))}
-      </ul>
-    </div>
-  );
 }

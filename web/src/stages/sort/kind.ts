@@ -4,8 +4,33 @@ import type { Plan } from "../../shell/state";
 
 export type Kind = Plan["kinds"] extends (infer K)[] | undefined ? K : never;
 export type Rule = Schemas["SortRule"];
+export type Conditions = Schemas["Conditions"];
 
-export const EMPTY_RULE: Rule = { address: null, below: null, element: null, language: null };
+const NOTHING: Conditions = {
+  address: null,
+  below: null,
+  element: null,
+  language: null,
+  attribute: null,
+  says: null,
+  declares: null,
+  answer: null,
+  make: null,
+};
+export const EMPTY_RULE: Rule = { ...NOTHING, unless: [] };
+export const EMPTY_UNLESS: Conditions = { ...NOTHING, element: "" };
+export type Part = Exclude<keyof Conditions, "make">;
+/** What a rule may ask: how it is put, an example, and how it is told in a few words. */
+export const CONDITIONS: [Part, string, string, string][] = [
+  ["below", "its path lies below", "/news/", "below"],
+  ["address", "its whole address fits (RE2 pattern)", "/engines\\.aspx\\?id=\\d+", "address"],
+  ["element", "it holds an element (CSS selector)", "table.data", "has"],
+  ["language", "it is in a language", "de", "in"],
+  ["attribute", "the element has the attribute", "data-type", "with"],
+  ["says", "the element, or its attribute, says (RE2 pattern)", "^£", "saying"],
+  ["declares", "it declares itself to be (JSON-LD, Open Graph)", "Article", "declared"],
+  ["answer", "a line of the server's answer fits (RE2 pattern)", "^content-type: .*xhtml", "answered with"],
+];
 export const EMPTY: Kind = {
   name: "",
   label: "",
@@ -16,12 +41,18 @@ export const EMPTY: Kind = {
   slug_from: "title",
   languages: [],
 };
-export const clear = (rule: Rule): Rule => ({
-  address: rule.address || null,
-  below: rule.below || null,
-  element: rule.element || null,
+const tidied = (rule: Conditions): Conditions => ({
+  ...(Object.fromEntries(CONDITIONS.map(([part]) => [part, rule[part] || null])) as Record<Part, string | null>),
   language: rule.language?.trim().toLowerCase() || null,
+  make: rule.make ?? null,
 });
+export const clear = (rule: Rule): Rule => ({
+  ...tidied(rule),
+  unless: (rule.unless ?? []).map(tidied).filter(asks),
+});
+/** Whether a rule asks anything. */
+export const asks = (rule: Conditions) =>
+  !!(rule.below || rule.address || rule.element || rule.language || rule.declares || rule.answer || rule.make);
 /** Languages as somebody writes them, one after the other. */
 export const languagesOf = (text: string) => [
   ...new Set(
@@ -58,12 +89,10 @@ export const ofKind = <K extends { of: string }>(rows: K[], name: string) => row
 export const pagesOf = (rows: { name: string }[]) =>
   rows.map((row) => `kind=${encodeURIComponent(row.name)}`).join("&");
 
+const told = (rule: Conditions) => [
+  ...CONDITIONS.filter(([part]) => rule[part]).map(([part, , , word]) => `${word} ${rule[part]}`),
+  ...(rule.make ? [`made as ${rule.make.name}`] : []),
+];
+
 export const says = (rule: Rule) =>
-  [
-    rule.below && `below ${rule.below}`,
-    rule.address && `address ${rule.address}`,
-    rule.element && `has ${rule.element}`,
-    rule.language && `in ${rule.language}`,
-  ]
-    .filter(Boolean)
-    .join(" and ");
+  [...told(rule), ...(rule.unless ?? []).map((one) => `not (${told(one).join(" and ")})`)].join(" and ");

@@ -1,8 +1,9 @@
 /** What sorting asks of the server. */
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useEffect, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
-import { useCrossingId } from "../../shell/state";
+import { useCrossingId, useRefresh, useStart } from "../../shell/state";
+import { asks } from "./kind";
 
 /** The kinds with their page counts; ``fate``: counts narrowed to addresses of these fates. */
 export function useKinds(fate: string[] = []) {
@@ -17,7 +18,7 @@ export function useKinds(fate: string[] = []) {
 /** What some rules would catch, while they are written; rules that say nothing are left aside. */
 export function useTriedRules(rules: Schemas["SortRule"][]) {
   const crossing = useCrossingId();
-  const wanted = useDeferredValue(JSON.stringify(rules.filter((r) => r.address || r.below || r.element)));
+  const wanted = useDeferredValue(JSON.stringify(rules.filter(asks)));
   const [asked, setAsked] = useState(wanted);
   useEffect(() => {
     const timer = window.setTimeout(() => setAsked(wanted), 250);
@@ -39,14 +40,18 @@ export function useTriedRules(rules: Schemas["SortRule"][]) {
 
 export type Group = Schemas["GroupRow"];
 
-/** Pages grouped by how they are made; ``cut``: how coarse, 0 for many groups. */
-export function useGroups(cut: number) {
+/** Pages grouped by how they are made; ``cut``: how coarse, 0 for many groups; ``within``: of one group alone. */
+export function useGroups(cut: number, within = "") {
   const crossing = useCrossingId();
   return useQuery({
-    queryKey: ["groups", crossing, cut],
+    queryKey: ["groups", crossing, cut, within],
     placeholderData: (had) => had,
     queryFn: () =>
-      take(client.GET("/api/crossings/{crossing}/groups", { params: { path: { crossing }, query: { cut } } })),
+      take(
+        client.GET("/api/crossings/{crossing}/groups", {
+          params: { path: { crossing }, query: { cut, ...(within ? { within } : {}) } },
+        }),
+      ),
   });
 }
 
@@ -64,16 +69,64 @@ export function useGroupPages(cut: number, number: number) {
   });
 }
 
-/** The fields that a kind made of a group would begin with. */
-export function useGroupFields(cut: number, number: number) {
+/** The fields that a kind made of some groups would begin with. */
+export function useGroupFields(cut: number, numbers: number[]) {
   const crossing = useCrossingId();
   return useQuery({
-    queryKey: ["group-fields", crossing, cut, number],
+    queryKey: ["group-fields", crossing, cut, numbers],
     queryFn: () =>
       take(
-        client.GET("/api/crossings/{crossing}/groups/{number}/fields", {
+        client.POST("/api/crossings/{crossing}/groups/fields", {
+          params: { path: { crossing } },
+          body: { cut, numbers },
+        }),
+      ),
+  });
+}
+
+/** Some groups taken together: the rule that separates them, and what their make alone does. */
+export function useJoined(cut: number, numbers: number[]) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["group-joined", crossing, cut, numbers],
+    queryFn: () =>
+      take(
+        client.POST("/api/crossings/{crossing}/groups/joined", {
+          params: { path: { crossing } },
+          body: { cut, numbers },
+        }),
+      ),
+  });
+}
+
+/** Where a group comes apart. */
+export function useDivide(cut: number, onApart: (number: number, finer: number) => void) {
+  const crossing = useCrossingId();
+  return useMutation({
+    mutationFn: (number: number) =>
+      take(
+        client.POST("/api/crossings/{crossing}/groups/{number}/divide", {
           params: { path: { crossing, number }, query: { cut } },
         }),
       ),
+    onSuccess: (found, number) => onApart(number, found.cut),
+  });
+}
+
+/** The pages of some groups set aside with a reason, and decided anew. */
+export function useAsideGroups(cut: number) {
+  const crossing = useCrossingId();
+  const start = useStart();
+  const refresh = useRefresh();
+  return useMutation({
+    mutationFn: (wanted: { numbers: number[]; reason: string }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/groups/aside", {
+          params: { path: { crossing } },
+          body: { cut, ...wanted },
+        }),
+      ),
+    onSuccess: () => start.mutate({ kind: "route" }),
+    onSettled: refresh,
   });
 }

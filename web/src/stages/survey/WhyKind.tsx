@@ -3,7 +3,16 @@ import { Go } from "../../shell/Go";
 import { Told } from "../../shores/Told";
 import { useKindsOfAddress } from "./queries";
 
-const ASKS: Record<string, string> = { below: "below", address: "address", element: "has", language: "in" };
+const ASKS: Record<string, string> = {
+  below: "below",
+  address: "address",
+  element: "has",
+  language: "in",
+  declares: "declared",
+  answer: "answered with",
+  make: "made as",
+  unless: "not",
+};
 
 export function WhyKind({ address }: { address: number }) {
   const asked = useKindsOfAddress(address);
