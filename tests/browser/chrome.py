@@ -118,6 +118,19 @@ class Browser:
         element.send_keys(Keys.DELETE)
         element.send_keys(text)
 
+    def choose(self, label: str, option: str, within: str = "body") -> None:
+        """Take an option of a select."""
+        box = (
+            "[...document.querySelectorAll(arguments[0] + ' .MuiFormControl-root')].find(e => "
+            "e.innerText.split('\\n')[0].trim() === arguments[1])?.querySelector('[role=combobox]')"
+        )
+        self.until(f"!!{box}", within, label)
+        self.js(f"return {box}", within, label).click()
+        found = "[...document.querySelectorAll('[role=option]')].find(e => e.innerText.trim() === arguments[0])"
+        self.until(f"!!{found}", option)
+        self.js(f"return {found}", option).click()
+        self.until("document.querySelectorAll('[role=listbox]').length === 0")
+
     def keys(self, *keys: str) -> None:
         """Keys to whatever has the focus."""
         self.driver.switch_to.active_element.send_keys(*keys)

@@ -9,6 +9,7 @@ import socket
 import subprocess
 import sys
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -126,6 +127,21 @@ def crossed(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
         made.run(1, "survey", "sort", "lift", "refit", "route", "land", "check")
         yield made
     shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture
+def copied(crossed: Application) -> int:
+    """A crossing of its own with the demo's plan and everything up to the check, that a test may change."""
+    plan = crossed.api("GET", "/crossings/1/plan")["plan"]
+    name = f"Copy {time.time_ns()}"
+    made = crossed.api("POST", "/crossings", json={"name": name, "start": plan["old"]["start"]})["id"]
+    known = crossed.api("GET", f"/crossings/{made}/plan")
+    crossed.api("PUT", f"/crossings/{made}/plan", json={"plan": {**plan, "name": name}, "revision": known["revision"]})
+    pairs = crossed.api("GET", "/crossings/1/pairs")["rows"]
+    lines = [{k: p[k] for k in ("old", "new", "status", "match")} for p in pairs]
+    crossed.api("POST", f"/crossings/{made}/pairs", json={"set": lines})
+    crossed.run(made, "survey", "sort", "lift", "refit", "route")
+    return int(made)
 
 
 @pytest.fixture(scope="session")

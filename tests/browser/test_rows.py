@@ -10,28 +10,12 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tests.servers import apps, pages_app
 
 from .chrome import Browser, browser
 from .conftest import Application, application
-
-
-@pytest.fixture
-def copied(crossed: Application) -> int:
-    """A crossing of its own with the demo's plan and everything up to the check, that a test may change."""
-    plan = crossed.api("GET", "/crossings/1/plan")["plan"]
-    name = f"Copy {time.time_ns()}"
-    made = crossed.api("POST", "/crossings", json={"name": name, "start": plan["old"]["start"]})["id"]
-    known = crossed.api("GET", f"/crossings/{made}/plan")
-    crossed.api("PUT", f"/crossings/{made}/plan", json={"plan": {**plan, "name": name}, "revision": known["revision"]})
-    pairs = crossed.api("GET", "/crossings/1/pairs")["rows"]
-    lines = [{k: p[k] for k in ("old", "new", "status", "match")} for p in pairs]
-    crossed.api("POST", f"/crossings/{made}/pairs", json={"set": lines})
-    crossed.run(made, "survey", "sort", "lift", "refit", "route")
-    return int(made)
 
 
 def total(page: Browser, number: int) -> None:

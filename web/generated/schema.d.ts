@@ -486,6 +486,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Bulk
+         * @description Make a change over many items, as one that can be taken back.
+         */
+        post: operations["make_bulk_api_crossings__crossing__bulk_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/bulk/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Bulk
+         * @description What a change would do; nothing is changed.
+         */
+        post: operations["try_bulk_api_crossings__crossing__bulk_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/changes": {
         parameters: {
             query?: never;
@@ -930,6 +970,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/items/{item}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description What was changed by hand of an item's values, the newest first.
+         */
+        get: operations["history_api_crossings__crossing__items__item__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/kept-out": {
         parameters: {
             query?: never;
@@ -1083,6 +1143,26 @@ export interface paths {
          * @description The fields of a kind as a person writes them; the plan takes treatments in this form, too.
          */
         get: operations["field_texts_api_crossings__crossing__kinds__kind__fields_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/kinds/{kind}/fields/{field}/spellings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Spellings
+         * @description Near-equal spellings among the values of a field, each group the most used first.
+         */
+        get: operations["spellings_api_crossings__crossing__kinds__kind__fields__field__spellings_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2364,6 +2444,28 @@ export interface components {
             why: string;
         };
         /**
+         * BeforeAfter
+         * @description A value of an item before and after, or why it stays as it is.
+         */
+        BeforeAfter: {
+            /** Address */
+            address: number;
+            /** After */
+            after: unknown;
+            /** Before */
+            before: unknown;
+            /** Field */
+            field: string;
+            /** Item */
+            item: number;
+            /** Key */
+            key: string;
+            /** Problem */
+            problem: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * BehindCounts
          * @description How many findings of each stage are behind, stages without any left out.
          */
@@ -2585,6 +2687,71 @@ export interface components {
             token: string;
         };
         /**
+         * Bulk
+         * @description A change of ``field`` over the items of a kind.
+         *
+         *     ``copy``, ``move``: into the field ``to`` (with ``empty`` only where that is empty); ``fill``: ``text`` where it is
+         *     empty; ``replace``: ``find`` (plain, or with ``pattern`` RE2) by ``text``; ``reshape``: by treatments; ``map``:
+         *     whole values, of a list its members, by ``table``.
+         */
+        Bulk: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "copy" | "move" | "fill" | "replace" | "reshape" | "map";
+            /**
+             * Empty
+             * @default false
+             */
+            empty: boolean;
+            /** Field */
+            field: string;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * Pattern
+             * @default false
+             */
+            pattern: boolean;
+            /**
+             * Table
+             * @default {}
+             */
+            table: {
+                [key: string]: string;
+            };
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** To */
+            to?: string | null;
+            /**
+             * Treat
+             * @default []
+             */
+            treat: components["schemas"]["Treatment"][];
+        };
+        /**
+         * BulkIn
+         * @description A change over the items of a kind; ``search``: only those whose key or title holds it.
+         */
+        BulkIn: {
+            change: components["schemas"]["Bulk"];
+            /** Kind */
+            kind: string;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+        };
+        /**
          * CaptureRow
          * @description ``rendered``: a browser built the page as well; ``body`` names its content, so that two captures can be told
          *     apart.
@@ -2640,6 +2807,13 @@ export interface components {
             key: string;
             /** To */
             to: string;
+        };
+        /** ChangedOut */
+        ChangedOut: {
+            /** Changed */
+            changed: number;
+            /** Text */
+            text: string;
         };
         /** Choice */
         Choice: {
@@ -3285,6 +3459,26 @@ export interface components {
             /** Version */
             version: string;
         };
+        /**
+         * HistoryRow
+         * @description A change of one value by hand: when, by whom, the change that it was part of, what was set before.
+         */
+        HistoryRow: {
+            /** At */
+            at: string;
+            /** Before */
+            before: unknown;
+            /** By */
+            by: string;
+            /** Change */
+            change: number;
+            /** Field */
+            field: string;
+            /** Text */
+            text: string;
+            /** Undone */
+            undone: boolean;
+        };
         /** ItemDetail */
         ItemDetail: {
             /** Address */
@@ -3835,6 +4029,24 @@ export interface components {
             token: string;
             /** Visits */
             visits: number;
+        };
+        /**
+         * LookedOut
+         * @description What a change would do: ``changed`` of ``of`` items, some of them; of how many it cannot be done, by why.
+         */
+        LookedOut: {
+            /** Changed */
+            changed: number;
+            /** Failing */
+            failing: components["schemas"]["BeforeAfter"][];
+            /** Of */
+            of: number;
+            /** Problems */
+            problems: {
+                [key: string]: number;
+            };
+            /** Shown */
+            shown: components["schemas"]["BeforeAfter"][];
         };
         /**
          * LostThing
@@ -4896,6 +5108,13 @@ export interface components {
              * @default []
              */
             unless: components["schemas"]["Conditions"][];
+        };
+        /** Spelling */
+        Spelling: {
+            /** Items */
+            items: number;
+            /** Value */
+            value: string;
         };
         /**
          * Stage
@@ -7960,6 +8179,180 @@ export interface operations {
             };
         };
     };
+    make_bulk_api_crossings__crossing__bulk_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BulkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_bulk_api_crossings__crossing__bulk_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BulkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_changes_api_crossings__crossing__changes_get: {
         parameters: {
             query?: never;
@@ -9916,6 +10309,89 @@ export interface operations {
             };
         };
     };
+    history_api_crossings__crossing__items__item__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     groups_api_crossings__crossing__kept_out_get: {
         parameters: {
             query?: {
@@ -10547,6 +11023,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldText"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    spellings_api_crossings__crossing__kinds__kind__fields__field__spellings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                field: string;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spelling"][][];
                 };
             };
             /** @description cannot be done as asked */

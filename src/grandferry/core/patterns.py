@@ -34,6 +34,22 @@ def compile_pattern(pattern: str) -> Any:
         ) from None
 
 
+def check_replacement(pattern: str, text: str) -> None:
+    """Raise PatternError where a replacement (``\\1``, ``\\g<name>``) names a group that the pattern has not got, or
+    cannot be read."""
+    compiled = compile_pattern(pattern)
+    groups = ["()"] * compiled.groups
+    for name, number in compiled.groupindex.items():
+        groups[number - 1] = f"(?P<{name}>)"
+    try:
+        re2.compile("".join(groups)).sub(text, "")
+    except (IndexError, ValueError, re2.error):
+        raise PatternError(
+            f"The replacement “{text}” cannot be read with the pattern “{pattern}”.",
+            f"It has {compiled.groups} group{'s' * (compiled.groups != 1)}; a backslash is written twice.",
+        ) from None
+
+
 _SIGNS = frozenset("\\.+*?()|[]{}^$")
 
 

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from .errors import FerryError
-from .patterns import compile_pattern
+from .patterns import check_replacement, compile_pattern
 
 
 class Strict(BaseModel):
@@ -21,6 +21,14 @@ def good_pattern(value: str) -> str:
     except FerryError as problem:
         raise ValueError(str(problem)) from None
     return value
+
+
+def good_replacement(pattern: str, text: str) -> None:
+    """Raise ValueError with a sentence where a pattern, or a replacement for what it finds, cannot be read."""
+    try:
+        check_replacement(pattern, text)
+    except FerryError as problem:
+        raise ValueError(str(problem)) from None
 
 
 Pattern = Annotated[str, AfterValidator(good_pattern), Field(description="RE2 pattern")]

@@ -149,6 +149,35 @@ def changes(crossing: int, most: int = 50) -> list[ChangeRow]:
     )
 
 
+class ValueChange(NamedTuple):
+    """A change of one value by hand: the change it was part of, the field, what it was before (None where nothing was
+    set by hand), and whether it was taken back."""
+
+    change: int
+    at: str
+    by: str
+    text: str
+    field: str
+    before: Any
+    undone: bool
+
+
+def of_value(crossing: int, old: str) -> list[ValueChange]:
+    """The changes that touched values of one old key, the newest first."""
+    found: list[ValueChange] = []
+    for number, at, by, text, before, undone in rows(
+        "SELECT id, at, by, text, before, undone FROM change WHERE crossing_id = ? AND instr(before, ?) > 0 ORDER BY "
+        "id DESC",
+        crossing,
+        json.dumps(old, ensure_ascii=False),
+    ):
+        for key, field, _, _, row in json.loads(before).get("edits", []):
+            if key == old:
+                had = json.loads(row[0]) if row is not None else None
+                found.append(ValueChange(number, at, by, text, field, had, bool(undone)))
+    return found
+
+
 def undo(crossing: int, by: str) -> str:
     """Take back the newest change that is not taken back; gives its text. Raises FerryError when there is none."""
     with transaction():

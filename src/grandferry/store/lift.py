@@ -153,6 +153,32 @@ def items(crossing: int) -> list[Item]:
     return list(found.values())
 
 
+class HeldValue(NamedTuple):
+    """A value of an item as it counts (``value``: what was set by hand, else what was lifted), and the hash of what was
+    lifted."""
+
+    item: int
+    address: int
+    key: str
+    title: str
+    field: str
+    value: Any
+    over: str
+
+
+def held_values(crossing: int, kind: str, search: str = "") -> list[HeldValue]:
+    """The values of all items of a kind, those of one item together, in order of their old keys."""
+    where = Part("i.crossing_id = ? AND i.kind = ? AND i.place = -1", crossing, kind).like(search, "i.key", "i.title")
+    found = rows(
+        "SELECT i.id, coalesce((SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id), 0), i.key, "
+        "i.title, f.field, coalesce(e.value, f.lifted), f.lifted_hash FROM item i JOIN item_field f ON f.item_id = "
+        "i.id LEFT JOIN edit e ON e.crossing_id = i.crossing_id AND e.old = i.key AND e.field = "
+        f"f.field AND e.block = '' WHERE {where.sql} ORDER BY i.key, i.id, f.field",
+        *where.values,
+    )
+    return [HeldValue(*row[:5], _read(row[5]), row[6]) for row in found]
+
+
 def set_paths(places: list[Place]) -> None:
     many("UPDATE item SET title = ?, new_path = ?, note = ? WHERE id = ?", [tuple(place) for place in places])
 

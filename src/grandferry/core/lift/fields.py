@@ -51,7 +51,7 @@ def _picture(page: Page, place: Place, base: str, scope: Scope) -> dict[str, str
     return {"src": str(address), "alt": image.get("alt"), "caption": _caption(page, image)}
 
 
-def _typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
+def typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
     """The value in the field's type, and what is odd about it."""
     if field.type == "list":
         flat = [m for v in values for m in (v if isinstance(v, list) else [v])]
@@ -113,7 +113,7 @@ def _part(page: Page, part: PartPlan, node: Node, base: str, scope: Scope) -> An
         address = scope.normal(raw, base)
         return str(address) if address is not None else raw.strip()
     try:
-        return _typed(FieldPlan.model_construct(name=part.name, type=part.type), [treat(raw, part.treat)])[0]
+        return typed(FieldPlan.model_construct(name=part.name, type=part.type), [treat(raw, part.treat)])[0]
     except TreatmentFailed:
         return raw.strip()
 
@@ -153,7 +153,7 @@ def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> 
             values = [treat(p.text, field.treat) for p in places]
         except TreatmentFailed as problem:
             return made(places[0].text.strip(), number, nodes, "odd", str(problem))
-        value, odd = _typed(field, values)
+        value, odd = typed(field, values)
         if value is None:
             continue
         note = odd or (f"{len(places)} places match; the first is taken" if many else "")

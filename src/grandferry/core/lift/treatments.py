@@ -27,7 +27,10 @@ def _collapse(text: str, _: Any) -> str:
 
 
 def _replace(text: str, wish: tuple[str, str]) -> str:
-    return str(compile_pattern(wish[0]).sub(wish[1], text))
+    try:
+        return str(compile_pattern(wish[0]).sub(wish[1], text))
+    except (IndexError, ValueError):
+        raise TreatmentFailed(f"The replacement “{wish[1]}” cannot be read with the pattern “{wish[0]}”.") from None
 
 
 def _first_number(text: str, _: Any) -> str:

@@ -23,10 +23,12 @@ interface Props {
   onTried: (nodes: number[]) => void;
   onOpen: (field: string | null) => void;
   onFresh: () => void;
+  onMany: () => void;
 }
 
 export function Fields(props: Props) {
-  const { kind, grid, item, treat, revision, page, chosen, fresh, editing, picked, onTried, onOpen, onFresh } = props;
+  const { kind, grid, item, treat, revision, page, chosen, fresh, editing, picked, onTried, onOpen, onFresh, onMany } =
+    props;
   const name = kind?.name ?? "";
   return (
     <section className="shore new" style={{ flex: 1 }} aria-label="Fields">
@@ -37,6 +39,14 @@ export function Fields(props: Props) {
           {editing ? " · click in the page to teach this one" : ""}
         </small>
         <span className="sp" />
+        <button
+          className="linkish"
+          onClick={onMany}
+          {...off([!grid?.items.length, "Nothing of this kind is lifted yet."])}
+          title="Change the values of many items"
+        >
+          change many <kbd>B</kbd>
+        </button>
         <button className="linkish" onClick={onFresh} {...off([!name, "Choose a kind first."])}>
           + field
         </button>
@@ -91,8 +101,8 @@ export function Fields(props: Props) {
                 )}
                 {value && (
                   <div className="value">
-                    {value.edited !== null && value.edited !== undefined ? (
-                      <b>{shown(value.edited)}</b>
+                    {value.edited_at ? (
+                      <b>{shown(value.edited) || "(nothing)"}</b>
                     ) : value.lifted !== null && value.lifted !== undefined ? (
                       shown(value.lifted)
                     ) : (
@@ -104,7 +114,7 @@ export function Fields(props: Props) {
                   </div>
                 )}
               </button>
-              {value && item && <HandValue old={item.key} type={field.type} value={value} />}
+              {value && item && <HandValue item={item.id} old={item.key} type={field.type} value={value} />}
             </div>
           );
         })}

@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { shown } from "./field";
+import { History } from "./History";
 import { useHandValue } from "./queries";
 import { BUSY, off } from "../../shell/off";
 
@@ -20,8 +21,8 @@ function typed(type: string, text: string): unknown {
 
 const asText = (value: unknown) => (Array.isArray(value) ? value.join("\n") : String(value ?? ""));
 
-export function HandValue({ old, type, value }: { old: string; type: string; value: Value }) {
-  const edited = value.edited !== null && value.edited !== undefined;
+export function HandValue({ item, old, type, value }: { item: number; old: string; type: string; value: Value }) {
+  const edited = value.edited_at !== ""; // also where it was set to nothing
   const [text, setText] = useState<string | null>(null);
   const now = edited ? value.edited : value.lifted;
   useUnsaved(
@@ -83,7 +84,8 @@ export function HandValue({ old, type, value }: { old: string; type: string; val
             <button type="button" className="linkish" onClick={() => change.mutate({ drop: true })}>
               take what was found
             </button>
-          )}
+          )}{" "}
+          {edited && <History item={item} field={value.field} />}
         </span>
       )}
     </div>

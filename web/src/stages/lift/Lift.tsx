@@ -10,6 +10,7 @@ import { FateChip, useFates } from "../../shores/FateChip";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty } from "../../shores/Told";
+import { Bulk } from "./Bulk";
 import { Fields, type Kind } from "./Fields";
 import type { Picked } from "./field";
 import { OldPage } from "./OldPage";
@@ -59,7 +60,10 @@ export default function Lift() {
     { key: "k", says: "previous page", run: () => step(-1) },
     { key: "n", says: "new field", run: () => name && begin() },
     { key: "r", says: "lift all", run },
+    { key: "b", says: "change the values of many items", run: () => changeMany() },
   ]);
+  const changing = link.get("part") === "bulk";
+  const changeMany = () => leaving(() => (setFresh(false), link.set({ part: changing ? null : "bulk", field: null })));
   const begin = () => leaving(() => (link.set({ field: null }), setFresh(true)));
   const sorted = kindsNow.data?.sorted ?? 0;
   const setOpen = (field: string | null) =>
@@ -127,21 +131,32 @@ export default function Lift() {
               onPick={(node) => editing && page && setPicked({ address: page.address, node, at: Date.now() })}
               onLift={() => page && again.mutate(page.address)}
             />
-            <Fields
-              kind={kind as Kind | undefined}
-              grid={grid.data}
-              item={item.data}
-              treat={treatments.of}
-              revision={plan.data?.revision}
-              page={page?.address ?? 0}
-              chosen={chosen}
-              fresh={fresh}
-              editing={!!editing}
-              picked={picked}
-              onTried={onTried}
-              onOpen={setOpen}
-              onFresh={begin}
-            />
+            {changing ? (
+              <Bulk
+                key={name}
+                kind={kind as Kind | undefined}
+                name={name}
+                items={grid.data?.items.length ?? 0}
+                onClose={changeMany}
+              />
+            ) : (
+              <Fields
+                kind={kind as Kind | undefined}
+                grid={grid.data}
+                item={item.data}
+                treat={treatments.of}
+                revision={plan.data?.revision}
+                page={page?.address ?? 0}
+                chosen={chosen}
+                fresh={fresh}
+                editing={!!editing}
+                picked={picked}
+                onTried={onTried}
+                onOpen={setOpen}
+                onFresh={begin}
+                onMany={changeMany}
+              />
+            )}
           </div>
           <section
             className="panel"

@@ -186,3 +186,64 @@ export function useHandValue(old: string, field: string, onDone: () => void) {
   });
   return { change, error: change.error ?? start.error };
 }
+
+/** What a change over many items would do, while it is written. */
+export function useTriedBulk(wanted: Schemas["BulkIn"] | null) {
+  const crossing = useCrossingId();
+  const now = useDeferredValue(JSON.stringify(wanted));
+  const [asked, setAsked] = useState(now);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setAsked(now), 250);
+    return () => clearTimeout(timer);
+  }, [now]);
+  return useQuery({
+    queryKey: ["try-bulk", crossing, asked],
+    enabled: asked !== "null",
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/bulk/try", {
+          params: { path: { crossing } },
+          body: JSON.parse(asked) as Schemas["BulkIn"],
+          signal,
+        }),
+      ),
+  });
+}
+
+/** Make a change over many items; decided anew after it. */
+export function useBulk(onDone: () => void) {
+  const crossing = useCrossingId();
+  const start = useStart();
+  const refresh = useRefresh();
+  return useMutation({
+    mutationFn: (body: Schemas["BulkIn"]) =>
+      take(client.POST("/api/crossings/{crossing}/bulk", { params: { path: { crossing } }, body })),
+    onSuccess: () => (onDone(), start.mutate({ kind: "route" })),
+    onSettled: refresh,
+  });
+}
+
+export function useSpellings(kind: string, field: string) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["spellings", crossing, kind, field],
+    enabled: !!kind && !!field,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/kinds/{kind}/fields/{field}/spellings", {
+          params: { path: { crossing, kind, field } },
+        }),
+      ),
+  });
+}
+
+/** What was changed by hand of an item's values. */
+export function useHistory(item: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["history", crossing, item],
+    enabled: !!item,
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/items/{item}/history", { params: { path: { crossing, item } } })),
+  });
+}

@@ -1,0 +1,50 @@
+"""A change over many items on screen: counted with befores and afters, made, in the history, taken back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from .chrome import Browser
+from .conftest import Application
+
+FORM = "form[aria-label='Change over many items']"
+
+
+def titles(crossed: Application, crossing: int) -> list[Any]:
+    items = crossed.api("GET", f"/crossings/{crossing}/items", params={"kind": "engine", "limit": 50})["rows"]
+    found = []
+    for item in items:
+        fields = crossed.api("GET", f"/crossings/{crossing}/items/{item['id']}")["fields"]
+        field = next(f for f in fields if f["field"] == "builder")
+        found.append(field["edited"] if field["edited_at"] else field["lifted"])
+    return found
+
+
+def test_a_change_over_many_items(crossed: Application, copied: int, page: Browser) -> None:
+    before = titles(crossed, copied)
+    some = sum("Brindle" in value for value in before)
+    assert some > 2
+    page.go(f"{crossed.base}/c/{copied}/lift?kind=engine")
+    page.until("document.querySelectorAll('.held').length > 5")
+    page.keys("b")
+    page.sees("Change many\n12 items")
+    page.choose("What", "find and replace", FORM)
+    page.choose("Field", "builder", FORM)
+    page.write("Find", "Brindle", FORM)
+    page.write("Replace by", "Brundle", FORM)
+    page.until(
+        "document.querySelector('[data-testid=looked]')?.innerText.includes(arguments[0])", f"{some} of 12 change"
+    )
+    assert page.js("return document.querySelectorAll('[data-testid=looked] .value').length") == 3
+    assert titles(crossed, copied) == before, "nothing is changed by looking"
+    page.click(f"Change {some}")
+    page.sees(f"“Brindle” replaced by “Brundle” in builder: {some} of 12 in engine. Z takes it back.")
+    assert titles(crossed, copied) == [value.replace("Brindle", "Brundle") for value in before]
+    page.js("document.activeElement.blur()")
+    page.keys("b")
+    page.until("[...document.querySelectorAll('.hand')].some(e => e.innerText.includes('by hand'))")
+    page.click("history")
+    page.sees("“Brindle” replaced by “Brundle”")
+    page.sees("before it as it was found")
+    crossed.api("POST", f"/crossings/{copied}/undo")
+    assert titles(crossed, copied) == before
