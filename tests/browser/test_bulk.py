@@ -1,4 +1,5 @@
-"""A change over many items on screen: counted with befores and afters, made, in the history, taken back."""
+"""Changes over many items on screen: counted with befores and afters, made, in the history, taken back; what a run
+would change, before it is accepted."""
 
 from __future__ import annotations
 
@@ -48,3 +49,26 @@ def test_a_change_over_many_items(crossed: Application, copied: int, page: Brows
     page.sees("before it as it was found")
     crossed.api("POST", f"/crossings/{copied}/undo")
     assert titles(crossed, copied) == before
+
+
+def test_what_a_run_would_change_is_shown_before_it_is_accepted(
+    crossed: Application, copied: int, page: Browser
+) -> None:
+    known = crossed.api("GET", f"/crossings/{copied}/plan")
+    engine = next(k for k in known["plan"]["kinds"] if k["name"] == "engine")
+    next(f for f in engine["fields"] if f["name"] == "builder")["locators"] = [{"label": "Built"}]
+    changed = {"plan": known["plan"], "revision": known["revision"], "text": "builder read elsewhere"}
+    crossed.api("PUT", f"/crossings/{copied}/plan", json=changed)
+    before = titles(crossed, copied)
+    page.go(f"{crossed.base}/c/{copied}/lift?kind=engine")
+    page.until("document.querySelectorAll('.held').length > 5")
+    page.keys("w")
+    page.click("Compare", within="[aria-label=Differences]")
+    page.sees("12 values differ on 12 of")
+    assert titles(crossed, copied) == before, "nothing is lifted yet"
+    page.click("Lift what changed")
+    page.sees("compare again to see what differs now")
+    page.sees("Lifting · 12 done")
+    assert all(value.isdigit() for value in titles(crossed, copied))
+    page.click("Compare", within="[aria-label=Differences]")
+    page.sees("Nothing differs.")

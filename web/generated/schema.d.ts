@@ -646,6 +646,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Differences
+         * @description The differences that the newest comparison found, in the order of the pages.
+         */
+        get: operations["differences_api_crossings__crossing__differences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/edits": {
         parameters: {
             query?: never;
@@ -2930,6 +2950,33 @@ export interface components {
             name: string;
         };
         /**
+         * DifferenceOut
+         * @description In what two plans differ over a page: a field's value before and after, or with ``field`` "" how many words only
+         *     one of them carries, and the first of these.
+         */
+        DifferenceOut: {
+            /** Address */
+            address: number;
+            /** After */
+            after: unknown;
+            /** Before */
+            before: unknown;
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            /** Kind After */
+            kind_after: string;
+            /** Kind Before */
+            kind_before: string;
+            /** Only After */
+            only_after: number;
+            /** Only Before */
+            only_before: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * Drawing
          * @description A part of the drawing of a make. ``times``: how many follow each other; ``own``: of the group, not of all.
          */
@@ -3551,7 +3598,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "draft" | "land" | "check";
+            kind: "sound" | "survey" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "update" | "draft" | "land" | "check";
             /**
              * Only
              * @default 0
@@ -3590,7 +3637,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "draft" | "land" | "check";
+            name: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "update" | "draft" | "land" | "check";
             /** Sided */
             sided: boolean;
             stage: components["schemas"]["Stage"];
@@ -3617,7 +3664,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "refit" | "route" | "update" | "draft" | "land" | "check";
+            kind: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "update" | "draft" | "land" | "check";
             /** Pauses */
             pauses: boolean;
             /** Result */
@@ -5655,6 +5702,15 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** Window[DifferenceOut] */
+        Window_DifferenceOut_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["DifferenceOut"][];
+            /** Total */
+            total: number;
+        };
         /** Window[GroupPageRow] */
         Window_GroupPageRow_: {
             /** Offset */
@@ -5740,6 +5796,8 @@ export interface components {
             by: string;
             /** Id */
             id: number;
+            /** Of Plan */
+            of_plan: boolean;
             /** Text */
             text: string;
             /** Undone */
@@ -8794,6 +8852,92 @@ export interface operations {
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    differences_api_crossings__crossing__differences_get: {
+        parameters: {
+            query?: {
+                field?: string | null;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_DifferenceOut_"];
                 };
             };
             /** @description cannot be done as asked */

@@ -1,4 +1,5 @@
-"""Changes over the values of many items, looked at before they are made; the history of an item's values."""
+"""Changes over the values of many items, looked at before they are made; the history of an item's values; in what two
+plans differ."""
 
 from __future__ import annotations
 
@@ -8,10 +9,10 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from grandferry.core.lift.bulk import Bulk
-from grandferry.store import changes, lift
+from grandferry.store import changes, compared, lift
 from grandferry.work.lift import bulk
 
-from .common import ThatCrossing
+from .common import Limit, Offset, ThatCrossing, Window
 from .plan import Who
 
 router = APIRouter(prefix="/crossings/{crossing:int}", tags=["lift"])
@@ -120,3 +121,28 @@ def history(crossing: ThatCrossing, item: int) -> list[HistoryRow]:
     """What was changed by hand of an item's values, the newest first."""
     key = lift.item_row(crossing.id, item).key
     return [HistoryRow(**row._asdict()) for row in changes.of_value(crossing.id, key)]
+
+
+class DifferenceOut(BaseModel):
+    """In what two plans differ over a page: a field's value before and after, or with ``field`` "" how many words only
+    one of them carries, and the first of these."""
+
+    address: int
+    key: str
+    title: str
+    kind_before: str
+    kind_after: str
+    field: str
+    before: Any
+    after: Any
+    only_before: int
+    only_after: int
+
+
+@router.get("/differences")
+def differences(
+    crossing: ThatCrossing, field: str | None = None, offset: Offset = 0, limit: Limit = 100
+) -> Window[DifferenceOut]:
+    """The differences that the newest comparison found, in the order of the pages."""
+    total, found = compared.window(crossing.id, field, offset, limit)
+    return Window(total=total, offset=offset, rows=[DifferenceOut(**row._asdict()) for row in found])

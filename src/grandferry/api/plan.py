@@ -98,6 +98,7 @@ class ChangeRow(BaseModel):
     by: str
     text: str
     undone: bool
+    of_plan: bool
 
 
 Part = Literal["bounds", "kinds", "steps", "rules", "target", "pairs", "edits"]

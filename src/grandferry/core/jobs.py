@@ -101,6 +101,13 @@ class CheckTold(Told):
     against: str = Field("", max_length=2000)
 
 
+class CompareTold(Told):
+    """``against``: what was lifted (""), the plan before a change (``change:N``), that of a crossing
+    (``crossing:N``)."""
+
+    against: str = Field("", max_length=60)
+
+
 @dataclass(frozen=True, slots=True)
 class JobKind:
     """``doing``: what it is called while it runs. ``by_hand``: a person may start it as it is (others are begun by
@@ -135,6 +142,7 @@ _TABLE = (
     JobKind("group", "Grouping", Stage.SORT, "sort.group", Nothing),
     JobKind("sort", "Sorting", Stage.SORT, "sort.run", Again, _ADDRESSES),
     JobKind("lift", "Lifting", Stage.LIFT, "lift.run", Pages, _ITEMS),
+    JobKind("compare", "Comparing", Stage.LIFT, "lift.compare", CompareTold),
     JobKind("refit", "Refitting", Stage.REFIT, "refit.run", Pages, _ITEMS),
     JobKind("route", "Deciding fates", Stage.ROUTE, "route.run", Nothing, _DECISIONS),
     JobKind("update", "Bringing up to date", Stage.ROUTE, "rounds.update", Nothing, _ADDRESSES | _ITEMS | _DECISIONS),

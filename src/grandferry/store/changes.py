@@ -5,12 +5,12 @@ from __future__ import annotations
 import json
 from typing import Any, NamedTuple
 
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.plan import Edit, Plan
 from grandferry.core.plan import Pair as PairLine
 
 from . import edits
-from .crossings import PAIR_COLUMNS, put_rows, write_parts
+from .crossings import PAIR_COLUMNS, plan_of, put_rows, write_parts
 from .db import Part, many, now, one, rows, transaction, typed
 from .schema import Change
 
@@ -130,23 +130,35 @@ def change_all(
 
 
 class ChangeRow(NamedTuple):
-    """A change of what people decided, and whether it was taken back."""
+    """A change of what people decided, and whether it was taken back; ``of_plan``: of more than pairs and edits."""
 
     id: int
     at: str
     by: str
     text: str
     undone: bool
+    of_plan: bool
 
 
 def changes(crossing: int, most: int = 50) -> list[ChangeRow]:
     """The newest changes first."""
     return typed(
         ChangeRow,
-        f"SELECT {', '.join(ChangeRow._fields)} FROM change WHERE crossing_id = ? ORDER BY id DESC LIMIT ?",
+        "SELECT id, at, by, text, undone, substr(before, 1, 8) = '{\"plan\":' FROM change WHERE crossing_id = ? ORDER "
+        "BY id DESC LIMIT ?",
         crossing,
         most,
     )
+
+
+def plan_before(crossing: int, number: int) -> Plan:
+    """The plan (all but its pairs) as it was before a change of it. Raises NotThere."""
+    found = rows("SELECT before FROM change WHERE crossing_id = ? AND id = ?", crossing, number)
+    before = json.loads(found[0][0]).get("plan") if found else None
+    if before is None:
+        raise NotThere(f"Change {number} of this crossing is no change of the plan.")
+    name = str(one("SELECT name FROM crossing WHERE id = ?", crossing))
+    return plan_of(name, [(part, content) for part, _, _, content in sorted(before, key=lambda row: (row[0], row[1]))])
 
 
 class ValueChange(NamedTuple):

@@ -93,13 +93,20 @@ def meant(number: int | None) -> int:
 def load_plan(number: int) -> Plan:
     """The crossing's plan, put together from its rows. Raises NotThere when it has none."""
     found = crossing(number)
-    data: dict[str, Any] = {"format": 1, "name": found.name, "kinds": [], "refit": {"steps": []}}
+    return plan_of(
+        found.name,
+        rows("SELECT part, content FROM plan_row WHERE crossing_id = ? ORDER BY part, position", number),
+    )
+
+
+def plan_of(name: str, lines: Iterable[Sequence[Any]]) -> Plan:
+    """A plan put together from its rows (part, JSON), those of one part in their order. Raises NotThere when there is
+    none."""
+    data: dict[str, Any] = {"format": 1, "name": name, "kinds": [], "refit": {"steps": []}}
     route: dict[str, Any] = {"rules": [], "aside": [], "accept": []}
     lists = {"kind": data["kinds"], "step": data["refit"]["steps"], "rule": route["rules"], "aside": route["aside"]}
     lists["accept"] = route["accept"]
-    for part, content in rows(
-        "SELECT part, content FROM plan_row WHERE crossing_id = ? ORDER BY part, position", number
-    ):
+    for part, content in lines:
         value = json.loads(content)
         if part in lists:
             lists[part].append(value)
@@ -108,7 +115,7 @@ def load_plan(number: int) -> Plan:
         else:
             data[part] = value
     if "old" not in data:
-        raise NotThere(f"The crossing “{found.name}” has no plan yet.")
+        raise NotThere(f"The crossing “{name}” has no plan yet.")
     data["route"] = route
     return Plan.model_validate(data)
 

@@ -6,7 +6,8 @@ import json
 from typing import Any, NamedTuple
 
 from grandferry.core.errors import NotThere
-from grandferry.core.lift.value import Value
+from grandferry.core.lift.unlike import SAYS, Unlike
+from grandferry.core.lift.value import Value, value_hash
 from grandferry.core.route.places import Item, Place
 from grandferry.core.standing import Placeless
 
@@ -48,10 +49,10 @@ def upsert_item(crossing: int, kind: str, key: str, address: int, job: int, made
 def store_values(item: int, values: list[Value]) -> None:
     """An item's lifted fields; those the kind has no more go. What a person set by hand is not touched."""
     many(
-        "INSERT INTO item_field (item_id, field, type, lifted, lifted_hash, locator, nodes, state, note) VALUES "
-        "(?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET type = excluded.type, lifted = excluded.lifted, "
-        "lifted_hash = excluded.lifted_hash, locator = excluded.locator, nodes = excluded.nodes, state = "
-        "excluded.state, note = excluded.note",
+        "INSERT INTO item_field (item_id, field, type, lifted, lifted_hash, locator, nodes, state, note, unlike) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET type = excluded.type, lifted = "
+        "excluded.lifted, lifted_hash = excluded.lifted_hash, locator = excluded.locator, nodes = excluded.nodes, "
+        "state = excluded.state, note = excluded.note, unlike = excluded.unlike",
         [
             (
                 item,
@@ -63,6 +64,7 @@ def store_values(item: int, values: list[Value]) -> None:
                 json.dumps(list(v.nodes)),
                 v.state,
                 v.note,
+                v.unlike,
             )
             for v in values
         ],
@@ -99,11 +101,21 @@ EDITED = (
 )
 
 
+# the state of a field (``f``), of which one that is read but wants a look is odd
+STATE = "CASE WHEN f.state = 'filled' AND f.unlike != '' THEN 'odd' ELSE f.state END"
+_NOTE = "CASE WHEN f.note = '' THEN f.unlike ELSE f.note END"
+
+
+def _said(note: str) -> str:
+    """A note as people read it; of a value that wants a look, why."""
+    return SAYS[Unlike(note)] if note in SAYS else note
+
+
 def coverage(crossing: int) -> dict[str, dict[str, dict[str, int]]]:
     """``{kind: {field: {state: items}}}``."""
     result: dict[str, dict[str, dict[str, int]]] = {}
     for kind, field, state, count in rows(
-        "SELECT i.kind, f.field, f.state, count(*) FROM item i JOIN item_field f ON f.item_id = i.id "
+        f"SELECT i.kind, f.field, {STATE}, count(*) FROM item i JOIN item_field f ON f.item_id = i.id "
         "WHERE i.crossing_id = ? GROUP BY 1, 2, 3",
         crossing,
     ):
@@ -123,12 +135,13 @@ class Unfilled(NamedTuple):
 
 def exceptions(crossing: int) -> list[Unfilled]:
     """Every field that is not simply filled."""
-    return typed(
+    found = typed(
         Unfilled,
-        "SELECT i.kind, i.key, f.field, f.state, f.note FROM item i JOIN item_field f ON f.item_id = i.id "
-        f"WHERE i.crossing_id = ? AND f.state != 'filled' AND NOT {EDITED} ORDER BY 1, 2, 3",
+        f"SELECT i.kind, i.key, f.field, {STATE}, {_NOTE} FROM item i JOIN item_field f ON f.item_id = i.id "
+        f"WHERE i.crossing_id = ? AND {STATE} != 'filled' AND NOT {EDITED} ORDER BY 1, 2, 3",
         crossing,
     )
+    return [row._replace(note=_said(row.note)) for row in found]
 
 
 def items(crossing: int) -> list[Item]:
@@ -151,6 +164,59 @@ def items(crossing: int) -> list[Item]:
         if old in by_key:
             by_key[old].fields[field] = json.loads(value)
     return list(found.values())
+
+
+class Filled(NamedTuple):
+    """A value that was read simply, and why it wants a look."""
+
+    item: int
+    type: str
+    value: Any
+    unlike: str
+
+
+def filled(crossing: int, kind: str) -> dict[str, list[Filled]]:
+    """field -> what was read simply of it on the pages of a kind."""
+    found: dict[str, list[Filled]] = {}
+    for field, item, type_, value, unlike in rows(
+        "SELECT f.field, f.item_id, f.type, f.lifted, f.unlike FROM item i JOIN item_field f ON f.item_id = i.id WHERE "
+        "i.crossing_id = ? AND i.kind = ? AND f.state = 'filled' AND f.type NOT IN ('blocks', 'group', 'picture')",
+        crossing,
+        kind,
+    ):
+        found.setdefault(field, []).append(Filled(item, type_, _read(value), unlike))
+    return found
+
+
+def set_unlike(found: list[tuple[str, int, str]]) -> None:
+    """Say why values want a look: (why, item, field)."""
+    many("UPDATE item_field SET unlike = ? WHERE item_id = ? AND field = ?", found)
+
+
+NOTHING = value_hash(None)  # of a body that was not found
+
+
+class Lifted(NamedTuple):
+    """A field of an item as it was lifted; ``nodes`` as JSON."""
+
+    key: str
+    kind: str
+    field: str
+    type: str
+    value: Any
+    hash: str
+    nodes: str
+
+
+def lifted(crossing: int) -> list[Lifted]:
+    """Every field of every item as it was lifted."""
+    found = typed(
+        Lifted,
+        "SELECT i.key, i.kind, f.field, f.type, f.lifted, f.lifted_hash, f.nodes FROM item i JOIN item_field f ON "
+        "f.item_id = i.id WHERE i.crossing_id = ? AND i.place = -1",
+        crossing,
+    )
+    return [row._replace(value=_read(row.value)) for row in found]
 
 
 class HeldValue(NamedTuple):
@@ -227,7 +293,7 @@ def grid(crossing: int, kind: str, fates: list[str]) -> tuple[list[GridItem], di
     at = {item.id: number for number, item in enumerate(found)}
     letters: dict[str, list[str]] = {}
     for item, field, state, edited in rows(
-        f"SELECT f.item_id, f.field, f.state, {EDITED} FROM item_field f JOIN item i ON i.id = f.item_id "
+        f"SELECT f.item_id, f.field, {STATE}, {EDITED} FROM item_field f JOIN item i ON i.id = f.item_id "
         f"WHERE {where.sql}",
         *where.values,
     ):
@@ -315,7 +381,7 @@ class ItemField(NamedTuple):
 def item_fields(item: int) -> list[ItemField]:
     found = typed(
         ItemField,
-        "SELECT f.field, f.lifted, f.locator, f.nodes, f.state, f.note, e.value, coalesce(e.by, ''), coalesce(e.at, "
+        f"SELECT f.field, f.lifted, f.locator, f.nodes, {STATE}, {_NOTE}, e.value, coalesce(e.by, ''), coalesce(e.at, "
         "''), coalesce(e.over != '' AND e.over != f.lifted_hash, 0), (SELECT count(*) FROM edit b WHERE b.crossing_id "
         "= i.crossing_id AND b.old = i.key AND b.field = f.field AND b.block != '') FROM item_field f JOIN item i ON "
         "i.id = f.item_id LEFT JOIN edit e ON e.crossing_id = i.crossing_id AND e.old = i.key AND i.place = -1 AND "
@@ -323,7 +389,10 @@ def item_fields(item: int) -> list[ItemField]:
         item,
     )
     return [
-        row._replace(lifted=_read(row.lifted), edited=_read(row.edited), nodes=_read(str(row.nodes))) for row in found
+        row._replace(
+            lifted=_read(row.lifted), edited=_read(row.edited), nodes=_read(str(row.nodes)), note=_said(row.note)
+        )
+        for row in found
     ]
 
 

@@ -33,8 +33,8 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
         unsorted += max(0, pages - sorted_ - unsorted)
     required = {(kind.name, field.name) for kind in plan.every_kind for field in kind.fields if field.required}
     fields = rows(
-        "SELECT i.kind, f.field, f.state, count(*) FROM item i JOIN item_field f ON f.item_id = i.id WHERE "
-        f"i.crossing_id = ? AND NOT {lift.EDITED} AND f.state != 'filled' GROUP BY 1, 2, 3",
+        f"SELECT i.kind, f.field, {lift.STATE}, count(*) FROM item i JOIN item_field f ON f.item_id = i.id WHERE "
+        f"i.crossing_id = ? AND NOT {lift.EDITED} AND {lift.STATE} != 'filled' GROUP BY 1, 2, 3",
         crossing,
     )
     bodies, words, words_lost, bodies_lost = rows(

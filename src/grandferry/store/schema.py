@@ -373,7 +373,8 @@ class ItemSource(Record):
 
 class ItemField(Record):
     """One field of one item as it was lifted. ``type``: that of the field; of a body ``lifted`` holds its nodes and
-    ``lifted_hash`` is that of its words, so that a body that only stands elsewhere on its page is the same."""
+    ``lifted_hash`` is that of its words, so that a body that only stands elsewhere on its page is the same.
+    ``unlike``: why a value wants a look though it was read, "" for nothing."""
 
     item = ForeignKeyField(Item, on_delete="CASCADE")
     field = TextField()
@@ -384,10 +385,31 @@ class ItemField(Record):
     nodes = TextField(default="[]")
     state = TextField(default="empty")
     note = TextField(default="")
+    unlike = TextField(default="")
 
     class Meta:
         table_name = "item_field"
         primary_key = peewee.CompositeKey("item", "field")
+
+
+class DifferenceRecord(Record):
+    """In what two plans differ over a page, of the newest comparison: a field's value before and after (JSON), or with
+    ``field`` "" how many words only one of them carries, and the first of these."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    position = IntegerField()
+    address = ForeignKeyField(Address, on_delete="CASCADE")
+    kind_before = TextField()
+    kind_after = TextField()
+    field = TextField()
+    before = TextField()
+    after = TextField()
+    only_before = IntegerField()
+    only_after = IntegerField()
+
+    class Meta:
+        table_name = "difference"
+        primary_key = peewee.CompositeKey("crossing", "position")
 
 
 class EditRow(Record):

@@ -128,3 +128,12 @@ export function useBranches(side: "old" | "new", places: { host: string; below: 
     })),
   });
 }
+
+/** The latest changes of what people decided, the newest first. */
+export function useChanges() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["changes", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/changes", { params: { path: { crossing } } })),
+  });
+}

@@ -17,6 +17,7 @@ from ..refit.page import outermost, region_of
 from ..survey.secrets import Masks
 from .locators import Place, locate
 from .treatments import TreatmentFailed, treat
+from .unlike import left_over, left_over_in
 from .value import Value
 
 _WITHOUT_TEXT = ("picture", "blocks", "group")  # types of what may be found where no text is
@@ -121,6 +122,9 @@ def _part(page: Page, part: PartPlan, node: Node, base: str, scope: Scope) -> An
 def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope, masks: Masks | None = None) -> Value:
     """One field of one page. ``base``: the address pictures are joined to; ``masks``: of keys in the page's code."""
     value = _lifted(page, field, key, base, scope)
+    if value.value is not None:
+        why = left_over_in(page, value.value["nodes"]) if field.type == "blocks" else left_over(value.value)
+        value = replace(value, unlike=why or "")
     if not masks or field.type == "blocks":
         return value
     return replace(value, value=masks.value(value.value), note=masks.text(value.note))

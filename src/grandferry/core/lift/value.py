@@ -15,7 +15,8 @@ State = Literal["filled", "empty", "many", "odd"]
 @dataclass(frozen=True, slots=True)
 class Value:
     """A lifted value: JSON-ready ``value`` (None when empty; of a body its region), the locator that answered (-1:
-    none), the nodes it was read from, its state, and a sentence when it is odd. ``hash``: of what a hand edit is laid
+    none), the nodes it was read from, its state, and a sentence when it is odd;
+    why it wants a look though it was read (``Unlike``). ``hash``: of what a hand edit is laid
     over."""
 
     field: str
@@ -25,6 +26,7 @@ class Value:
     nodes: tuple[int, ...]
     state: State
     note: str = ""
+    unlike: str = ""
 
     @property
     def hash(self) -> str:

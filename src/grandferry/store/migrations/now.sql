@@ -111,6 +111,21 @@ CREATE TABLE item (
   outside BLOB,
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
+CREATE TABLE difference (
+  crossing_id INTEGER NOT NULL,
+  position INTEGER NOT NULL,
+  address_id INTEGER NOT NULL,
+  kind_before TEXT NOT NULL,
+  kind_after TEXT NOT NULL,
+  field TEXT NOT NULL,
+  before TEXT NOT NULL,
+  after TEXT NOT NULL,
+  only_before INTEGER NOT NULL,
+  only_after INTEGER NOT NULL,
+  PRIMARY KEY (crossing_id, position),
+  FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE,
+  FOREIGN KEY (address_id) REFERENCES address (id) ON DELETE CASCADE
+);
 CREATE TABLE item_field (
   item_id INTEGER NOT NULL,
   field TEXT NOT NULL,
@@ -121,6 +136,7 @@ CREATE TABLE item_field (
   state TEXT NOT NULL,
   note TEXT NOT NULL,
   type TEXT NOT NULL DEFAULT '',
+  unlike TEXT NOT NULL DEFAULT '',
   PRIMARY KEY (item_id, field),
   FOREIGN KEY (item_id) REFERENCES item (id) ON DELETE CASCADE
 );
@@ -450,6 +466,7 @@ CREATE TABLE sounding (
 );
 CREATE UNIQUE INDEX crossing_name ON crossing (name);
 CREATE UNIQUE INDEX address_crossing_id_side_url ON address (crossing_id, side, url);
+CREATE INDEX difference_address_id ON difference (address_id);
 CREATE INDEX address_crossing_id_counted_fate ON address (crossing_id, counted, fate);
 CREATE INDEX capture_address_id ON capture (address_id);
 CREATE INDEX file_crossing_id ON file (crossing_id);

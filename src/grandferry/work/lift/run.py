@@ -11,6 +11,7 @@ import numpy as np
 from grandferry.core.address import Scope
 from grandferry.core.kinds import KindPlan
 from grandferry.core.lift.fields import lift_page
+from grandferry.core.lift.unlike import BY_ITSELF, unlike
 from grandferry.core.lift.value import Value
 from grandferry.core.made import LIFT, Behind, behind, made_from
 from grandferry.core.patterns import compile_pattern
@@ -144,6 +145,8 @@ def run(context: Context) -> dict[str, Any]:
         lift.drop_items([made.item for made in stale])
         if not only:  # also when nothing was lifted: a run that was killed may have lifted it
             outside = [np.frombuffer(found, dtype=np.int64) for found in lift.outside(crossing).values()]
+            if done or stale:
+                _compare(crossing, plan)
             hashes = shared_hashes(outside, SHARED_FROM).tolist()
             if hashes != lift.shared(crossing):
                 lift.store_shared(crossing, hashes)
@@ -165,6 +168,16 @@ def run(context: Context) -> dict[str, Any]:
         "coverage": lift.coverage(crossing),
         "exceptions": [row._asdict() for row in lift.exceptions(crossing)[:LISTED]],
     }
+
+
+def _compare(crossing: int, plan: Plan) -> None:
+    """Say which values are unlike the others of their field; what they are by themselves stays said."""
+    for kind in plan.every_kind:
+        for field, values in lift.filled(crossing, kind.name).items():
+            left = [v for v in values if v.unlike not in BY_ITSELF]
+            found = unlike(left[0].type, [v.value for v in left]) if left else {}
+            now = [(found.get(n, ""), v) for n, v in enumerate(left)]
+            lift.set_unlike([(str(why), v.item, field) for why, v in now if why != v.unlike])
 
 
 def _unread(field: str, type_: Any, problem: Exception) -> Value:

@@ -3,11 +3,10 @@ import { Button, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { BUSY, off } from "../../shell/off";
-import { count, many, useLink } from "../../shell/state";
-import { Addr } from "../../shores/Addr";
+import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { shown } from "./field";
 import type { Kind } from "./Fields";
+import { Looked } from "./Looked";
 import { useBulk, useTriedBulk } from "./queries";
 import { Spellings } from "./Spellings";
 
@@ -196,38 +195,5 @@ function FieldChoice({ label, value, fields, onSet }: ChoiceProps) {
         </MenuItem>
       ))}
     </TextField>
-  );
-}
-
-/** What a change would do: how many, some of them before and after, and where it cannot be done. */
-function Looked({ found }: { found: Schemas["LookedOut"] }) {
-  const link = useLink();
-  const page = ({ key, address }: Schemas["BeforeAfter"]) => (
-    <button type="button" className="linkish" onClick={() => link.set({ page: address })} title={key}>
-      <Addr of={key} />
-    </button>
-  );
-  return (
-    <div className="looked" role="status" data-testid="looked">
-      <b>
-        {count(found.changed)} of {count(found.of)} change
-      </b>
-      {found.shown.map((one) => (
-        <div key={one.item} className="value">
-          <div>{page(one)}</div>
-          <del>{shown(one.before) || "(nothing)"}</del> → <b>{shown(one.after) || "(nothing)"}</b>
-        </div>
-      ))}
-      {Object.entries(found.problems).map(([why, items]) => (
-        <div key={why} className="state odd">
-          {many(items, "item")} stay{items === 1 ? "s" : ""} as {items === 1 ? "it is" : "they are"}: {why}
-        </div>
-      ))}
-      {found.failing.slice(0, 5).map((one) => (
-        <div key={`${one.item} ${one.field}`} className="soft">
-          {page(one)} {shown(one.before) || "(nothing)"}
-        </div>
-      ))}
-    </div>
   );
 }

@@ -11,6 +11,7 @@ import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty } from "../../shores/Told";
 import { Bulk } from "./Bulk";
+import { Differences } from "./Differences";
 import { Fields, type Kind } from "./Fields";
 import type { Picked } from "./field";
 import { OldPage } from "./OldPage";
@@ -60,10 +61,13 @@ export default function Lift() {
     { key: "k", says: "previous page", run: () => step(-1) },
     { key: "n", says: "new field", run: () => name && begin() },
     { key: "r", says: "lift all", run },
+    { key: "w", says: "compare with what was lifted, or another plan", run: () => compare() },
     { key: "b", says: "change the values of many items", run: () => changeMany() },
   ]);
   const changing = link.get("part") === "bulk";
   const changeMany = () => leaving(() => (setFresh(false), link.set({ part: changing ? null : "bulk", field: null })));
+  const comparing = link.get("show") === "differences";
+  const compare = () => link.set({ show: comparing ? null : "differences" });
   const begin = () => leaving(() => (link.set({ field: null }), setFresh(true)));
   const sorted = kindsNow.data?.sorted ?? 0;
   const setOpen = (field: string | null) =>
@@ -158,31 +162,39 @@ export default function Lift() {
               />
             )}
           </div>
-          <section
-            className="panel"
-            style={{ flex: "0 1 auto", maxHeight: "34%", minHeight: 90 }}
-            aria-label="Coverage"
-          >
-            <h2>
-              Coverage <CoverageKey pages={grid.data?.items.length ?? 0} />
-            </h2>
-            {grid.data?.items.length ? (
-              <CoverageGrid
-                grid={grid.data}
-                fields={(kind?.fields ?? []).map((f) => f.name)}
-                at={page?.address}
-                onOpen={(address, field) =>
-                  field === chosen && !fresh
-                    ? link.set({ page: address })
-                    : leaving(() => (setFresh(false), link.set({ page: address, field })))
-                }
-              />
-            ) : fate.length ? null : (
-              <div className="empty" style={{ padding: "6px 14px" }}>
-                Nothing of this kind is lifted yet. Look at the values on a page or two, then lift all.
-              </div>
-            )}
-          </section>
+          {comparing ? (
+            <Differences onClose={compare} />
+          ) : (
+            <section
+              className="panel"
+              style={{ flex: "0 1 auto", maxHeight: "34%", minHeight: 90 }}
+              aria-label="Coverage"
+            >
+              <h2>
+                Coverage <CoverageKey pages={grid.data?.items.length ?? 0} />
+                <span className="sp" />
+                <button className="linkish" onClick={compare} title="What the plan as it is now would change">
+                  compare <kbd>W</kbd>
+                </button>
+              </h2>
+              {grid.data?.items.length ? (
+                <CoverageGrid
+                  grid={grid.data}
+                  fields={(kind?.fields ?? []).map((f) => f.name)}
+                  at={page?.address}
+                  onOpen={(address, field) =>
+                    field === chosen && !fresh
+                      ? link.set({ page: address })
+                      : leaving(() => (setFresh(false), link.set({ page: address, field })))
+                  }
+                />
+              ) : fate.length ? null : (
+                <div className="empty" style={{ padding: "6px 14px" }}>
+                  Nothing of this kind is lifted yet. Look at the values on a page or two, then lift all.
+                </div>
+              )}
+            </section>
+          )}
         </>
       )}
     </>

@@ -247,3 +247,18 @@ export function useHistory(item: number) {
       take(client.GET("/api/crossings/{crossing}/items/{item}/history", { params: { path: { crossing, item } } })),
   });
 }
+
+/** The differences that the newest comparison found; ``job``: that comparison. */
+export function useDifferences(field: string | null, job: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["differences", crossing, field, job],
+    enabled: job > 0,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/differences", {
+          params: { path: { crossing }, query: { limit: 300, ...(field === null ? {} : { field }) } },
+        }),
+      ),
+  });
+}
