@@ -178,3 +178,41 @@ def test_what_came_later_makes_nothing_behind() -> None:
     had = {"css": "h1", "attribute": None, "meta": None, "label": None, "address": None}
     assert made_from(1, [Locator(css="h1")]) == made_from(1, [had])
     assert made_from(1, [Locator(fixed="a")]) != made_from(1, [Locator(fixed="b")])
+
+
+def test_short_pages_whose_way_on_is_longer_than_they_are() -> None:
+    """What leads on names the pages before and after, so that it is another on every page."""
+    pages = [
+        f"<body><div class=navheader><table><tr><th>Part {n} of the works manual of boats</th></tr><tr><td><a href=/{n - 1}>"
+        f"Back to part {n - 1}, on keels</a></td></tr></table></div><div class=part><h2>Part {n}</h2><p>Tar, {n} times.</p>"
+        f"</div><div class=navfooter><a href=/{n + 1}>On to part {n + 1}, on masts</a></div></body>"
+        for n in range(9)
+    ]
+    assert proposed(pages)["body"][0] == [{"css": "div.part"}]
+    alone = [
+        f"<body><div class=menu><h1>Menu {n}</h1><p>Soup of the day {n}, and a roll.</p></div></body>" for n in range(9)
+    ]
+    assert proposed(alone)["body"][0] == [{"css": "div.menu"}], "what is nearly all of a page is its content"
+
+
+def test_words_of_somebodys_sentences_are_no_fields() -> None:
+    def page(n: int) -> str:
+        more = (
+            "and so the story of the boat goes on for a while, as such stories do, until the tide turns and all go home"
+        )
+        return (
+            f"<body><div class=text><h1>Boat {n}</h1><p>She is called <em class=name>Wren {n}</em>, {more} by {n}.</p>"
+            f"<p class=by>Written by <span class=author>Ada {n}</span></p></div></body>"
+        )
+
+    found = proposed([page(n) for n in range(9)])
+    assert "author" in found and "name" not in found
+
+
+def test_of_translations_not_every_paragraph_is_a_field() -> None:
+    pages = [
+        "<body><div class=text><h1>" + f"T{n}</h1>" + "".join(f"<p>w{n}{k} v{n}{k}</p>" for k in range(1)) + "<h2>a</h2>"
+        + f"<div><b>x{n}</b></div><center>y{n}</center><address>z{n}</address><p>{'word ' * 40}{n}</p></div></body>"
+        for n in range(9)
+    ]  # fmt: skip
+    assert [name for name in proposed(pages) if name.startswith("line")] == []

@@ -217,6 +217,8 @@ def text_of(page: Page, node: Node, *, hidden: bool = False) -> str:
 
 HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
 AROUND = frozenset(["nav", "header", "footer", "aside"])  # elements that say that they stand around the content
+# in names of what leads through a site, and stands around its content
+LEADS_AWAY = re.compile(r"(?i)nav|menu|header|footer|crumb|pager|pagination|sidebar|cookie|share|social")
 INLINE = frozenset(
     (
         "a abbr acronym b bdi bdo big cite code data del dfn em font i ins kbd label mark nobr q rb rp rt "

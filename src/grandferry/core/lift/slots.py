@@ -13,7 +13,7 @@ from itertools import chain
 from typing import Any
 
 from ..kinds import FieldPlan, Locator
-from ..page import AROUND, HEADINGS, INLINE, Node, Page, text_of
+from ..page import AROUND, HEADINGS, INLINE, LEADS_AWAY, Node, Page, text_of
 from .locators import locate
 from .pointing import own_marks
 
@@ -25,11 +25,10 @@ MOST = 16  # slots of a kind
 TRIED = 60  # labels, names and places that are looked into, of each those that are on most pages
 SEVERAL = 4  # pages by which a place without a name can be told, and
 PLACED = 0.7  # … the share of them on which it has to be
+NAMELESS = 2  # lines of which nothing says what they are
 ALIKE = 2  # places that differ in a position alone, and may be slots
 _COUNTED = re.compile(r":nth-of-type\(\d+\)")
 _SLOTTED = frozenset("p div span b strong em i small td dd time address center font".split())
-# in names of what leads through a site, and stands around its content
-_LEADS_AWAY = re.compile(r"(?i)nav|menu|header|footer|crumb|pager|pagination|sidebar|cookie|share|social")
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _NUMBER = re.compile(r"(?:[^\w\s]{0,3}|[A-Z]{3} ?)-?\d[\d.,'\u00a0\u202f]*(?: ?[^\W\d]{1,3}\.?| ?%)?")
 _FIGURE = re.compile(r"-?\d(?:[\d.,']*\d)?")
@@ -79,7 +78,10 @@ def slots(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]
                 last = n if slot.plan.type == "date" else pages[place].nodes[n].last
                 held[place].update(range(n, last + 1))
         found.append(slot)
-    return found
+    nameless = [slot for slot in found if slot.plan.name.rstrip("_0123456789") == "line"]
+    # one or two lines without a name are something; where there are more, they are the lines of a text that is alike on
+    # all of the pages, as a translation is
+    return [slot for slot in found if slot not in nameless] if len(nameless) > NAMELESS else found
 
 
 def _free(name: str, names: Collection[str]) -> str:
@@ -144,7 +146,7 @@ def _named(pages: Sequence[Page]) -> Iterator[Slot]:
     for page in pages if len(pages) > 1 else ():  # of one page everything would differ
         on.update({m for node in page.nodes if node.tag and _may_hold(page, node) for m in own_marks(node, True)})
     for mark, number in sorted(on.items(), key=lambda one: (-one[1], one[0]))[:TRIED]:
-        if number < _least(pages) or _LEADS_AWAY.search(mark):
+        if number < _least(pages) or LEADS_AWAY.search(mark):
             continue
         read: list[list[tuple[int, str]]] = []
         several = False
@@ -163,8 +165,10 @@ def _named(pages: Sequence[Page]) -> Iterator[Slot]:
 
 
 def _placed(pages: Sequence[Page]) -> Iterator[Slot]:
-    """Elements without a name that stand in the same place on nearly all pages, and always hold a few words."""
-    if len(pages) < SEVERAL:
+    """Elements without a name that stand in the same place on nearly all pages, and always hold a few words. Of
+    translations of one page every paragraph is such a place."""
+    spoken = Counter(language for page in pages if (language := _language(page)))
+    if len(pages) < SEVERAL or (spoken and 2 * spoken.most_common(1)[0][1] < spoken.total()):
         return
     on: dict[str, list[list[tuple[int, str]]]] = {}
     long: set[str] = set()
@@ -192,6 +196,12 @@ def _placed(pages: Sequence[Page]) -> Iterator[Slot]:
             slot = _slot(pages, "", {"css": path}, read)
         if slot is not None:
             yield slot
+
+
+def _language(page: Page) -> str:
+    """The language that a page declares, as its primary subtag."""
+    said = page.root.get("lang") or page.root.get("xml:lang") or page.body.get("lang")
+    return said.lower().replace("_", "-").partition("-")[0]
 
 
 def _links(pages: Sequence[Page], read: list[list[tuple[int, str]]]) -> bool:
@@ -237,7 +247,18 @@ def _may_hold(page: Page, node: Node) -> bool:
     if any(one.tag in HEADINGS for one in inner):
         return False
     number = sum(len(one.text.split()) for one in inner if not one.tag and one.visible)
-    return 0 < number <= LONGEST and not is_around(node)
+    return 0 < number <= LONGEST and not is_around(node) and not _in_prose(page, node)
+
+
+def _in_prose(page: Page, node: Node) -> bool:
+    """Whether an element is but a word or two of somebody's sentences."""
+    up = node
+    while up.tag in INLINE and up.parent is not None:
+        up = up.parent
+    if up is node or up.tag in ("body", "html") or up.last - up.n > 4 * LARGEST:
+        return False
+    words = sum(len(one.text.split()) for one in page.inside(up) if not one.tag and one.visible)
+    return words > 2 * LONGEST and any(not c.tag and len(c.text.split()) > 2 for c in up.children)
 
 
 def is_around(node: Node) -> bool:
@@ -254,7 +275,7 @@ def _leads_away(node: Node) -> bool:
     """Whether an element stands in a small box that is called as what leads through a site is."""
     up = node.parent
     while up is not None and up.last - up.n <= 2 * LARGEST:
-        if up.attrs and _LEADS_AWAY.search(f"{up.get('id')} {up.get('class')}"):
+        if up.attrs and LEADS_AWAY.search(f"{up.get('id')} {up.get('class')}"):
             return True
         up = up.parent
     return False

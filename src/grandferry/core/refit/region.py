@@ -16,13 +16,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..page import AROUND, HEADINGS, INLINE, Node, Page
+from ..page import AROUND, HEADINGS, INLINE, LEADS_AWAY, Node, Page
 from .page import text_hash
 
 _COMMENT = re.compile(r"(?i)(?<![a-z])comments?(?![a-z])")
 _BOXES = frozenset("main article div section td center font body table form dd blockquote".split())
 _LISTS = frozenset(["ul", "ol", "div"])
 _LINKED = 0.6  # of the words of a box that stand in links: more, and it is a menu
+_ALL = 0.8  # of a page's words: a box with so many is its content, whatever it is called
 _LINKS = 3  # that a menu has, at least
 _FEW = 0.1  # of a page's words: with fewer of its own, links are what it is there for (a list of pages)
 BETA = 2.0
@@ -113,6 +114,7 @@ def _barred(page: Page, seen: Sums, again: Collection[int]) -> NDArray[np.bool_]
     """Whether each node lies in what is never content, or is said by visitors; a box around most of the page is no such
     thing."""
     found = np.zeros(len(page.nodes), dtype=bool)
+    linked = np.cumsum([0, *(node.tag == "a" for node in page.nodes)])
     before: dict[int, Node] = {}  # what stands before a list
     for node in page.nodes:
         last: Node | None = None
@@ -126,6 +128,9 @@ def _barred(page: Page, seen: Sums, again: Collection[int]) -> NDArray[np.bool_]
             or node.tag == "form"
             or bool(node.attrs and _COMMENT.search(f"{node.get('id')} {node.get('class')}"))
         )
+        if not named and node.attrs and LEADS_AWAY.search(f"{node.get('id')} {node.get('class')}"):
+            words = seen[node.last + 1] - seen[node.n]
+            named = linked[node.last + 1] > linked[node.n] and words < _ALL * seen[-1]
         named = named or (node.tag in _LISTS and _is_said(node, before.get(node.n), again))
         if named and (node.tag != "form" or 2 * (seen[node.last + 1] - seen[node.n]) <= seen[-1]):
             found[node.n : node.last + 1] = True
