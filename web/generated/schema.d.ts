@@ -3294,7 +3294,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "line" | "passage" | "number" | "date" | "choice" | "picture" | "list" | "blocks" | "group";
+            type: "line" | "passage" | "number" | "date" | "yes_no" | "choice" | "link" | "picture" | "file" | "reference" | "list" | "blocks" | "group";
         };
         /**
          * FieldRow
@@ -4006,10 +4006,10 @@ export interface components {
         };
         /**
          * Locator
-         * @description How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``, ``label`` (the value
-         *     beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from an object that the
-         *     page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the same on every
-         *     page).
+         * @description How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``xpath`` (1.0), ``meta``,
+         *     ``label`` (the value beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from
+         *     an object that the page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the
+         *     same on every page).
          */
         Locator: {
             /** Address */
@@ -4026,6 +4026,8 @@ export interface components {
             label?: string | null;
             /** Meta */
             meta?: string | null;
+            /** Xpath */
+            xpath?: string | null;
         };
         /** LogLine */
         LogLine: {
@@ -4346,7 +4348,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "line" | "passage" | "number" | "date" | "choice" | "picture" | "list" | "blocks" | "group";
+            type: "line" | "passage" | "number" | "date" | "yes_no" | "choice" | "link" | "picture" | "file" | "reference" | "list" | "blocks" | "group";
         };
         /** OldSite */
         OldSite: {
@@ -5427,7 +5429,7 @@ export interface components {
              * @default line
              * @enum {string}
              */
-            type: "line" | "passage" | "number" | "date" | "choice" | "picture" | "list" | "blocks" | "group";
+            type: "line" | "passage" | "number" | "date" | "yes_no" | "choice" | "link" | "picture" | "file" | "reference" | "list" | "blocks" | "group";
         };
         /**
          * Thing
@@ -5503,8 +5505,25 @@ export interface components {
              * @description strptime form(s), tried in order
              */
             date?: string | string[] | null;
+            /**
+             * Default
+             * @description the value where there is none
+             */
+            default?: string | null;
             /** First Number */
             first_number?: boolean | null;
+            /**
+             * Join
+             * @description what is set between all that was found
+             */
+            join?: string | null;
+            /**
+             * Map
+             * @description values that become others
+             */
+            map?: {
+                [key: string]: string;
+            } | null;
             /**
              * Number
              * @description the decimal sign
@@ -5523,6 +5542,11 @@ export interface components {
              * @description separator
              */
             split?: string | null;
+            /**
+             * Template
+             * @description text with {value} in it
+             */
+            template?: string | null;
             /** Trim */
             trim?: boolean | null;
         };

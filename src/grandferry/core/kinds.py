@@ -13,6 +13,7 @@ from .page import check_selector
 from .patterns import compile_pattern
 from .strict import Pattern, Strict
 from .treatment import Treatment, treatment_of
+from .xpath import check_xpath
 
 
 def _good_selector(value: str) -> str:
@@ -23,6 +24,15 @@ def _good_selector(value: str) -> str:
     return value
 
 
+def _good_xpath(value: str) -> str:
+    try:
+        check_xpath(value)
+    except FerryError as problem:
+        raise ValueError(str(problem)) from None
+    return value
+
+
+XPath = Annotated[str, AfterValidator(_good_xpath), Field(description="XPath 1.0", max_length=2000)]
 Selector = Annotated[str, AfterValidator(_good_selector), Field(description="CSS selector")]
 Language = Annotated[str, Field(pattern=r"^[a-z]{2,3}$")]  # a primary subtag (BCP 47)
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
@@ -97,17 +107,18 @@ class SortRule(Conditions):
     unless: list[Conditions] = Field(default=[], max_length=20)
 
 
-WAYS = ("css", "meta", "label", "address", "json_ld", "fixed")  # of which a locator is one
+WAYS = ("css", "xpath", "meta", "label", "address", "json_ld", "fixed")  # of which a locator is one
 
 
 class Locator(Strict):
-    """How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``meta``, ``label`` (the value
-    beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from an object that the
-    page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the same on every
-    page)."""
+    """How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``xpath`` (1.0), ``meta``,
+    ``label`` (the value beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from
+    an object that the page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the
+    same on every page)."""
 
     css: Selector | None = None
     attribute: str | None = None
+    xpath: XPath | None = None
     meta: str | None = None
     label: str | None = None
     address: Pattern | None = None
@@ -125,7 +136,11 @@ class Locator(Strict):
         return self
 
 
-FieldType = Literal["line", "passage", "number", "date", "choice", "picture", "list", "blocks", "group"]
+FieldType = Literal[
+    "line", "passage", "number", "date", "yes_no", "choice", "link", "picture", "file", "reference", "list", "blocks",
+    "group",
+]  # fmt: skip
+ADDRESSES = frozenset(["link", "file", "reference"])  # types whose values are addresses
 
 
 class PartPlan(Strict):

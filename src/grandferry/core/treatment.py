@@ -19,6 +19,10 @@ class Treatment(Strict):
     number: Literal[".", ","] | None = Field(None, description="the decimal sign")
     date: str | list[str] | None = Field(None, description="strptime form(s), tried in order")
     split: str | None = Field(None, min_length=1, description="separator")
+    join: str | None = Field(None, max_length=100, description="what is set between all that was found")
+    map: dict[str, str] | None = Field(None, min_length=1, description="values that become others")
+    template: str | None = Field(None, max_length=2000, description="text with {value} in it")
+    default: str | None = Field(None, min_length=1, max_length=2000, description="the value where there is none")
 
     @model_validator(mode="after")
     def _one(self) -> Treatment:
@@ -27,6 +31,8 @@ class Treatment(Strict):
             raise ValueError("a treatment has exactly one key")
         if self.replace is not None:
             good_pattern(self.replace[0])
+        if self.template is not None and "{value}" not in self.template:
+            raise ValueError("a template holds {value}")
         return self
 
     @property
@@ -35,11 +41,16 @@ class Treatment(Strict):
 
     @property
     def line(self) -> str:
-        """As a person writes it: ``first number``, ``replace: pattern => text``, ``date: %d %B %Y | %d.%m.%Y``."""
+        """As a person writes it: ``first number``, ``replace: pattern => text``, ``date: %d %B %Y | %d.%m.%Y``,
+        ``map: a => b | c => d``, ``join: ", "``."""
         wish = getattr(self, self.name)
         word = self.name.replace("_", " ")
         if wish is True:
             return word
+        if isinstance(wish, dict):
+            return f"{word}: {' | '.join(f'{old} => {new}' for old, new in wish.items())}"
+        if self.name in ("join", "split") and wish != wish.strip():
+            return f'{word}: "{wish}"'
         if isinstance(wish, tuple):
             return f"{word}: {wish[0]} => {wish[1]}"
         return f"{word}: {' | '.join(wish) if isinstance(wish, list) else wish}"
@@ -56,6 +67,11 @@ def treatment_of(value: Any) -> Any:
     if name == "replace":
         old, _, new = wish.partition("=>")
         return {name: (old.strip(), new.strip())}
+    if name == "map":
+        pairs = (pair.partition("=>") for pair in wish.split("|"))
+        return {name: {old.strip(): new.strip() for old, _, new in pairs}}
+    if name in ("join", "split") and len(wish) > 2 and wish[0] == wish[-1] == '"':
+        return {name: wish[1:-1]}
     if name == "date" and "|" in wish:
         return {name: [form.strip() for form in wish.split("|")]}
     return {name: wish}

@@ -18,7 +18,8 @@ from ..treatment import Treatment, treatment_of
 from .fields import typed
 from .treatments import TreatmentFailed, treat
 
-PLAIN = frozenset("line passage number date choice list picture".split())  # types of such values
+# types of values that can be changed so: all but bodies and groups
+PLAIN = frozenset("line passage number date yes_no choice list picture link file reference".split())
 NEAR = 6  # letters of a value from which one letter more or less may be a slip
 
 

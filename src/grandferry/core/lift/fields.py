@@ -9,18 +9,20 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from ..address import Scope
-from ..kinds import FieldPlan, KindPlan, PartPlan
+from ..address import Scope, fragment_of
+from ..kinds import ADDRESSES, FieldPlan, KindPlan, PartPlan
 from ..page import Node, Page, text_of
 from ..references import background_source, picture_source
 from ..refit.page import outermost, region_of
 from ..survey.secrets import Masks
 from .locators import Place, locate
-from .treatments import TreatmentFailed, treat
+from .treatments import TreatmentFailed, default_of, joins, treat
 from .unlike import left_over, left_over_in
 from .value import Value
 
-_WITHOUT_TEXT = ("picture", "blocks", "group")  # types of what may be found where no text is
+_WITHOUT_TEXT = ("picture", "blocks", "group", *ADDRESSES)  # types of what may be found where no text is
+_YES = frozenset("yes y true on 1 x ✓ ✔ ja oui si sí sì sim tak ano да checked available".split())
+_NO = frozenset("no n false off 0 - ✗ ✘ nein non não nie ne нет none".split())
 
 
 def _caption(page: Page, node: Node) -> str:
@@ -79,6 +81,13 @@ def typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
         except ValueError:
             return text or None, "not a date (ISO 8601)" if text else ""
         return text, ""
+    if field.type == "yes_no":
+        text = " ".join(str(value).split()).casefold()
+        if not text or text in _YES or text in _NO:
+            return (text in _YES if text else None), ""
+        return text, "neither yes nor no"
+    if field.type in ADDRESSES:
+        return str(value).strip() or None, ""
     if field.type == "choice":
         text = " ".join(str(value).split())
         for choice in field.choices:
@@ -86,6 +95,29 @@ def typed(field: FieldPlan, values: list[Any]) -> tuple[Any, str]:
                 return choice, ""
         return text or None, f"not one of {', '.join(field.choices)}" if text else ""
     return value, ""
+
+
+def _address(page: Page, field: FieldPlan, place: Place, base: str, scope: Scope) -> tuple[str | None, str]:
+    """The address that an element leads to (of one that does not, the first link in it), or that was read as a text,
+    and what is odd about it."""
+    raw = place.text
+    if place.node >= 0 and not (field.locators and any(one.attribute for one in field.locators)):
+        node = page.nodes[place.node]
+        names = (n.get("href") or n.get("src") or n.get("data") for n in page.inside(node) if n.tag)
+        raw = next((name for name in names if name), raw)
+    try:
+        raw = str(treat(raw.strip(), field.treat))
+    except TreatmentFailed as problem:
+        return raw.strip() or None, str(problem)
+    if not raw:
+        return None, ""
+    address = scope.normal(raw, base)
+    if address is None:
+        return raw, "no address"
+    if field.type == "reference" and not scope.is_ours(address.host):
+        return str(address), "leads to no page of the old site"
+    fragment = fragment_of(raw)
+    return str(address) + (f"#{fragment}" if fragment else ""), ""
 
 
 def _members(page: Page, field: FieldPlan, nodes: Sequence[int], base: str, scope: Scope) -> list[dict[str, Any]]:
@@ -153,8 +185,17 @@ def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> 
             if not pictures:
                 continue
             return made(pictures[0], number, nodes, "many" if len(pictures) > 1 else "filled")
+        if field.type in ADDRESSES:
+            led = [found for p in places if (found := _address(page, field, p, base, scope))[0] is not None]
+            if not led:
+                continue
+            note = led[0][1] or (f"{len(led)} places match; the first is taken" if len(led) > 1 else "")
+            return made(led[0][0], number, nodes, "odd" if led[0][1] else "many" if len(led) > 1 else "filled", note)
         try:
-            values = [treat(p.text, field.treat) for p in places]
+            if joins(field.treat):
+                values, many = [treat([p.text for p in places], field.treat)], False
+            else:
+                values = [treat(p.text, field.treat) for p in places]
         except TreatmentFailed as problem:
             return made(places[0].text.strip(), number, nodes, "odd", str(problem))
         value, odd = typed(field, values)
@@ -162,6 +203,9 @@ def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> 
             continue
         note = odd or (f"{len(places)} places match; the first is taken" if many else "")
         return made(value, number, nodes, "odd" if odd else "many" if many else "filled", note)
+    if (default := default_of(field.treat)) is not None:
+        value, odd = typed(field, [default])
+        return made(value, -1, (), "odd" if odd else "filled", odd)
     return made(None, -1, (), "empty", "required" if field.required else "")
 
 
@@ -172,7 +216,8 @@ def treated(page: Page, field: FieldPlan, key: str) -> list[Any]:
         places = [place for place in locate(page, locator, key) if place.text.strip()]
         if not places:
             continue
-        value: Any = [place.text for place in places] if field.type == "list" else places[0].text
+        all_ = field.type == "list" or joins(field.treat)
+        value: Any = [place.text for place in places] if all_ else places[0].text
         values = [value]
         for one in field.treat:
             try:

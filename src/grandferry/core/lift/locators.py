@@ -10,6 +10,7 @@ from typing import Any
 from ..kinds import Locator
 from ..page import Node, Page, text_of
 from ..patterns import compile_pattern
+from ..xpath import by_xpath
 
 MOST_THINGS = 200  # that a page declares
 
@@ -47,6 +48,12 @@ def _spaced(page: Page, node: Node) -> str:
     if node.tag in ("script", "style", "title"):
         return "".join(child.text for child in node.children if not child.tag)
     return text_of(page, node)
+
+
+def _by_xpath(page: Page, locator: Locator, key: str) -> list[Place]:
+    assert locator.xpath is not None
+    found = by_xpath(page, locator.xpath)
+    return [Place(n, _spaced(page, page.nodes[n]) if text is None else text) for n, text in found]
 
 
 def _by_meta(page: Page, locator: Locator, key: str) -> list[Place]:
@@ -190,6 +197,7 @@ def _by_fixed(page: Page, locator: Locator, key: str) -> list[Place]:
 
 _READERS = {
     "css": _by_css,
+    "xpath": _by_xpath,
     "meta": _by_meta,
     "label": _by_label,
     "address": _by_address,

@@ -16,7 +16,7 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from ..errors import PatternError
-from ..kinds import FieldPlan, Locator
+from ..kinds import ADDRESSES, FieldPlan, Locator
 from ..page import HEADINGS, Node, Page, text_of
 from .locators import MOST_THINGS, Place, declared, locate, tidy
 from .pointing import REACH, generated, own_marks, selector_of
@@ -67,7 +67,7 @@ def teach(pages: Sequence[Page], keys: Sequence[str], examples: Sequence[Example
     if type_ == "group":
         return _groups(pages, examples)
     several = type_ == "list"
-    empty = type_ in ("picture", "blocks")  # types of what may be found where no text is
+    empty = type_ in ("picture", "blocks", *ADDRESSES)  # types of what may be found where no text is
 
     def read(locator: Locator) -> list[Found]:
         found: list[Found] = []

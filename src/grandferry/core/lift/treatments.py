@@ -65,6 +65,22 @@ def _split(text: str, separator: str) -> list[str]:
     return [part.strip() for part in text.split(separator) if part.strip()]
 
 
+def _map(text: str, table: dict[str, str]) -> str:
+    plain = text.strip()
+    if plain in table:
+        return table[plain]
+    folded = {old.casefold(): new for old, new in table.items()}
+    return folded.get(plain.casefold(), text)
+
+
+def _template(text: str, form: str) -> str:
+    return form.replace("{value}", text)
+
+
+def _as_it_is(text: str, _: Any) -> str:
+    return text
+
+
 _TABLE: dict[str, Callable[[str, Any], Any]] = {
     "trim": _trim,
     "collapse": _collapse,
@@ -73,12 +89,30 @@ _TABLE: dict[str, Callable[[str, Any], Any]] = {
     "number": _number,
     "date": _date,
     "split": _split,
+    "map": _map,
+    "template": _template,
+    "default": _as_it_is,  # said where nothing is found
+    "join": _as_it_is,  # of a single text
 }
 
 
+def default_of(chain: list[Treatment]) -> str | None:
+    """What a chain says where nothing is found."""
+    return next((one.default for one in chain if one.default is not None), None)
+
+
+def joins(chain: list[Treatment]) -> bool:
+    """Whether a chain puts all that is found together."""
+    return any(one.join is not None for one in chain)
+
+
 def treat(value: Any, chain: list[Treatment]) -> Any:
-    """The value after the whole chain; a list is treated member by member. Raises TreatmentFailed."""
+    """The value after the whole chain; a list is treated member by member, until it is joined. Raises
+    TreatmentFailed."""
     for treatment in chain:
+        if treatment.join is not None and isinstance(value, list):
+            value = treatment.join.join(str(member) for member in value)
+            continue
         apply, wish = _TABLE[treatment.name], getattr(treatment, treatment.name)
         if isinstance(value, list):
             value = [apply(str(member), wish) for member in value]

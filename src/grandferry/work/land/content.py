@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from grandferry.core.address import Address, Scope, fragment_of
-from grandferry.core.kinds import FieldPlan, KindPlan
+from grandferry.core.kinds import ADDRESSES, FieldPlan, KindPlan
 from grandferry.core.plan import Edit, Plan
 from grandferry.core.refit.blocks import Block, readdress
 from grandferry.core.refit.body import Body
@@ -110,6 +110,8 @@ class Contents:
                     value = self._body(item.key, wanted.name, stored.get(item.id, {}).get(wanted.name), mine)
                 elif wanted.type == "picture" and isinstance(value, dict):
                     value = {**value, "src": self.rewriter.source(value["src"])}
+                elif wanted.type in ADDRESSES and isinstance(value, str):
+                    value = self.rewriter.link(value)
                 elif wanted.type == "group" and isinstance(value, list):
                     value = [self._member(wanted, member) for member in value]
                 fields[wanted.name] = value

@@ -19,7 +19,7 @@ const ACTS: [Change["act"], string][] = [
   ["reshape", "reshape by treatments"],
   ["map", "gather near-equal spellings"],
 ];
-const PLAIN = ["line", "passage", "number", "date", "choice", "list", "picture"];
+const PLAIN = ["line", "passage", "number", "date", "yes_no", "choice", "list", "picture", "link", "file", "reference"];
 
 const blank = (field: string): Change => ({
   act: "copy",

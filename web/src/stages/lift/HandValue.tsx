@@ -10,16 +10,18 @@ import { useHandValue } from "./queries";
 import { BUSY, off } from "../../shell/off";
 
 type Value = Schemas["FieldRow"];
-const BY_TEXT = ["line", "passage", "number", "date", "choice", "list"];
+const BY_TEXT = ["line", "passage", "number", "date", "choice", "list", "yes_no", "link", "file", "reference"];
 
 /** What was typed, as a value of the field's type. */
 function typed(type: string, text: string): unknown {
   if (type === "list") return text.split("\n").filter((line) => line.trim());
+  if (type === "yes_no" && /^(yes|no)$/i.test(text.trim())) return text.trim().toLowerCase() === "yes";
   if (type === "number" && text.trim() !== "" && Number.isFinite(Number(text))) return Number(text);
   return text;
 }
 
-const asText = (value: unknown) => (Array.isArray(value) ? value.join("\n") : String(value ?? ""));
+const asText = (value: unknown) =>
+  typeof value === "boolean" ? (value ? "yes" : "no") : Array.isArray(value) ? value.join("\n") : String(value ?? "");
 
 export function HandValue({ item, old, type, value }: { item: number; old: string; type: string; value: Value }) {
   const edited = value.edited_at !== ""; // also where it was set to nothing

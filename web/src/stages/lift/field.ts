@@ -15,13 +15,18 @@ export const TYPES: [Field["type"], string][] = [
   ["blocks", "the body, as blocks"],
   ["date", "date"],
   ["number", "number"],
+  ["yes_no", "yes or no"],
   ["choice", "one of a few"],
+  ["link", "link"],
+  ["file", "file"],
+  ["reference", "reference to another item"],
   ["list", "list"],
   ["picture", "picture"],
   ["group", "a group of repeated parts"],
 ];
 export const WAYS: [keyof Locator, string][] = [
   ["css", "CSS selector"],
+  ["xpath", "XPath"],
   ["label", "beside the label"],
   ["meta", "meta name"],
   ["address", "address pattern"],
@@ -38,6 +43,7 @@ export const readsBy = (locator: Locator) => {
 
 export function shown(value: unknown): string {
   if (value === null || value === undefined) return "";
+  if (typeof value === "boolean") return value ? "yes" : "no";
   if (Array.isArray(value)) return value.map(shown).join(" · ");
   if (typeof value === "object") {
     const v = value as Record<string, unknown>;

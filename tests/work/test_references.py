@@ -1,0 +1,49 @@
+"""Fields that lead elsewhere, as they go over: to another item's new address, to a file's new place, or as they are."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from grandferry.store import crossings
+from grandferry.work.land.content import Contents
+from tests.servers import apps, pages_app
+
+Make = Callable[..., int]
+Run = Callable[..., dict[str, Any]]
+
+
+def test_references_links_and_files_lead_to_their_new_places(cross: Make, work: Run) -> None:
+    site: dict[str, Any] = {
+        f"/old/{n}.htm": f"<h1>Boat {n}</h1><a class=next href='{(n + 1) % 3}.htm#deck'>next</a><a class=out "
+        f"href='http://b.test/x'>out</a><a class=sheet href='/sheets/{n}.pdf'>sheet</a><b>{'yes' if n else 'no'}</b>"
+        for n in range(3)
+    }
+    site["/"] = "".join(f"<a href={key}>{key}</a>" for key in site)
+    site |= {
+        f"/sheets/{n}.pdf": (200, {"Content-Type": "application/pdf"}, b"%PDF-1.4 " + bytes([n]) * 50) for n in range(3)
+    }
+    fields = [
+        {"name": "title", "type": "line", "locators": [{"css": "h1"}]},
+        {"name": "next", "type": "reference", "locators": [{"css": "a.next"}]},
+        {"name": "out", "type": "link", "locators": [{"xpath": "//a[@class='out']"}]},
+        {"name": "sheet", "type": "file", "locators": [{"css": "a.sheet"}]},
+        {"name": "afloat", "type": "yes_no", "locators": [{"css": "b"}]},
+    ]
+    kind = {"name": "boat", "rules": [{"below": "/old/"}], "fields": fields, "address": "/boats/{slug}"}
+    with apps(pages_app(site)) as (port,):
+        crossing = cross(
+            {
+                "old": {"start": f"http://127.0.0.1:{port}/"},
+                "survey": {"sitemaps": False},
+                "kinds": [kind],
+                "route": {"files": "/files/{name}"},
+            }
+        )
+        work("survey", crossing)
+    for job in ("sort", "lift", "refit", "route"):
+        work(job, crossing)
+    found = {content.item.key: content.fields for content in Contents(crossing, crossings.load_plan(crossing))}
+    assert found["/old/0.htm"]["next"] == "/boats/boat-1#deck" and found["/old/2.htm"]["next"] == "/boats/boat-0#deck"
+    assert found["/old/1.htm"]["sheet"] == "/files/1.pdf" and found["/old/1.htm"]["out"] == "http://b.test/x"
+    assert [found[f"/old/{n}.htm"]["afloat"] for n in range(3)] == [False, True, True]
