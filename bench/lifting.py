@@ -1,5 +1,5 @@
 """How well bodies and fields are proposed, without any rule or teaching, and what two examples teach: the demo's pages
-against what they were made from, in three skins.
+against what they were made from, by three seeds and in three skins.
 
 ``python -m bench.lifting [SIZE]``
 """
@@ -24,10 +24,11 @@ from grandferry.core.lift.teaching import Example, teach
 from grandferry.core.lift.treatments import TreatmentFailed, treat
 from grandferry.core.page import Page, parse, text_of
 from grandferry.core.treatment import Treatment
+from grandferry.demo.skins import SKINS, skinned
 from grandferry.demo.wider import build
 from grandferry.work.lift.first import LOOKED_AT
 
-from .grouping import SKINS, skinned
+from .grouping import SEEDS
 
 POINTED = 40  # nodes of an element that somebody points at, at most
 SAME = 0.99  # of the pages on which a proposed field has to give the true value, to count as found
@@ -129,41 +130,57 @@ def taught(pages: dict[str, Page], truth: dict[str, dict[str, Any]]) -> dict[str
 
 
 def report(size: int) -> None:
-    """Print the scores over the demo's old site of about ``size`` addresses."""
+    """Print the scores over the demo's old site of about ``size`` addresses, by three seeds and in three skins: kind by
+    kind for the first seed, their sums for all."""
     console = Console(width=170)
-    for skin in SKINS:
-        site = build(80, 81, size)
+    sums = Table(title=f"Bodies and fields: the demo at {size:,}", title_justify="left")
+    for name in ("seed", "skin", "pages", "body F1", "least of a kind", "fields found", "with two examples"):
+        sums.add_column(name, justify="right")
+    for seed in SEEDS:
+        site = build(80, 81, size, seed)
         truth = site.truth["pages"]
-        by_kind: dict[str, dict[str, Page]] = defaultdict(dict)
-        for (_, key), answer in site.answers.items():
-            if key in truth:
-                body = answer.body if isinstance(answer.body, bytes) else answer.body.encode()
-                by_kind[truth[key]["template"]][key] = parse(skinned(decode(body, "text/html").text, skin, key))
-        table = Table(title=f"{skin}: {len(truth):,} pages", title_justify="left")
-        for name in (
-            "kind",
-            "pages",
-            "body F1",
-            "fields found",
-            "share of pages with the true value",
-            "by two examples",
-        ):
-            table.add_column(name)
-        total = 0.0
-        site_texts = shared_texts([page for pages in by_kind.values() for page in sample(pages)])
-        for kind, pages in sorted(by_kind.items()):
-            f1, shares = score(pages, truth, site_texts)
-            total += f1 * len(pages)
-            found = sum(share >= SAME for share in shares.values())
-            told = ", ".join(f"{name} {share:.2f}" for name, share in shares.items())
-            by_two = taught(pages, truth)
-            right = sum(max(share, shares.get(name, 0.0)) >= SAME for name, share in by_two.items())
-            lacks = ", ".join(f"{n} {f'{s:.2f}' if s >= 0 else 'is no text'}" for n, s in by_two.items() if s < SAME)
-            said = f"{right} of {len(by_two)}{' · ' if lacks else ''}{lacks}"
-            table.add_row(kind, f"{len(pages):,}", f"{f1:.3f}", f"{found} of {len(shares)}", told, said)
-        table.add_section()
-        table.add_row("all", f"{len(truth):,}", f"{total / len(truth):.3f}")
-        console.print(table)
+        for skin in SKINS:
+            by_kind: dict[str, dict[str, Page]] = defaultdict(dict)
+            for (_, key), answer in site.answers.items():
+                if key in truth:
+                    html = skinned(decode(answer.body, "text/html").text, skin, key)
+                    by_kind[truth[key]["template"]][key] = parse(html)
+            table, told = _by_kind(f"{skin}: {len(truth):,} pages", by_kind, truth)
+            sums.add_row(str(seed), skin, f"{len(truth):,}", *told)
+            if seed == SEEDS[0]:
+                console.print(table)
+    console.print(sums)
+
+
+def _by_kind(
+    title: str, by_kind: dict[str, dict[str, Page]], truth: dict[str, dict[str, Any]]
+) -> tuple[Table, tuple[str, str, str, str]]:
+    table = Table(title=title, title_justify="left")
+    for name in ("kind", "pages", "body F1", "fields found", "share of pages with the true value", "by two examples"):
+        table.add_column(name)
+    total = 0.0
+    number = found_all = taught_all = fields_all = 0
+    site_texts = shared_texts([page for pages in by_kind.values() for page in sample(pages)])
+    f1s: list[float] = []
+    for kind, pages in sorted(by_kind.items()):
+        f1, shares = score(pages, truth, site_texts)
+        f1s += [f1] if len(pages) > 1 else []
+        total += f1 * len(pages)
+        number += len(pages)
+        found = sum(share >= SAME for share in shares.values())
+        told = ", ".join(f"{name} {share:.2f}" for name, share in shares.items())
+        by_two = taught(pages, truth)
+        right = sum(max(share, shares.get(name, 0.0)) >= SAME for name, share in by_two.items())
+        lacks = ", ".join(f"{n} {f'{s:.2f}' if s >= 0 else 'is no text'}" for n, s in by_two.items() if s < SAME)
+        said = f"{right} of {len(by_two)}{' · ' if lacks else ''}{lacks}"
+        table.add_row(kind, f"{len(pages):,}", f"{f1:.3f}", f"{found} of {len(shares)}", told, said)
+        found_all, taught_all, fields_all = found_all + found, taught_all + right, fields_all + len(shares)
+    return table, (
+        f"{total / number:.3f}",
+        f"{min(f1s):.3f}",
+        f"{found_all} of {fields_all}",
+        f"{taught_all} of {fields_all}",
+    )
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from typing import Any
 
 from . import markup, pictures
 from .material import ENGINES, MONTHS, PAGES, PEOPLE, QUESTIONS, TOPICS
-from .site import Answer, Parts, Site, slug
+from .site import SEED, Answer, Parts, Site, slug
 
 POSTS = 38
 PER_LIST = 10
@@ -24,8 +24,8 @@ class Builder(Parts):
     log_lines = 4000
     more_links = ""
 
-    def __init__(self, old: str, files: str, new: str, posts: int = POSTS):
-        super().__init__(old, files, new)
+    def __init__(self, old: str, files: str, new: str, posts: int = POSTS, seed: int = SEED):
+        super().__init__(old, files, new, seed)
         self.posts = posts
 
     # --- kinds --------------------------------------------------------------------------------------

@@ -12,7 +12,7 @@ from . import wider_material as more
 from .corners import Corners
 from .material import MONTHS, PLACES, Writer
 from .oldsite import Builder
-from .site import FILES, NAME, NEW, OLD, Answer, Site, slug
+from .site import FILES, NAME, NEW, OLD, SEED, Answer, Site, slug
 
 SMALL, WHOLE = 120, 600
 ITEMS_A_LIST = 12
@@ -25,8 +25,8 @@ class WholeSite(Corners):
 
     log_lines = LOG_LINES
 
-    def __init__(self, old: str, files: str, new: str, size: int):
-        super().__init__(old, files, new, posts=200)
+    def __init__(self, old: str, files: str, new: str, size: int, seed: int = SEED):
+        super().__init__(old, files, new, posts=200, seed=seed)
         self.size = size
         if size > WHOLE:
             self.more_links += ' <a href="/archive/">Archive</a>'
@@ -296,10 +296,11 @@ class WholeSite(Corners):
         box.body = box.body.replace(b"</h1>", f'</h1><p><a href="http://{aliased}/news/">News</a></p>'.encode(), 1)
 
 
-def build(old_port: int, new_port: int, size: int = SMALL) -> Site:
-    """The old site for these ports, of about ``size`` addresses: the small one below WHOLE."""
+def build(old_port: int, new_port: int, size: int = SMALL, seed: int = SEED) -> Site:
+    """The old site for these ports, of about ``size`` addresses: the small one below WHOLE. Another ``seed`` gives
+    other words, dates and numbers."""
     hosts = (f"{OLD}:{old_port}", f"{FILES}:{old_port}", f"{NEW}:{new_port}")
-    return Builder(*hosts).build() if size < WHOLE else WholeSite(*hosts, size).build()
+    return Builder(*hosts, seed=seed).build() if size < WHOLE else WholeSite(*hosts, size, seed).build()
 
 
 __all__ = ["SMALL", "WHOLE", "WholeSite", "build"]

@@ -38,7 +38,9 @@ PRIOR = {
     Trait.TEXT: 0.3,
 }
 LEAST = 0.15  # of its prior that a trait keeps of which groups tell nothing
-SHAPE = 0.1  # what it weighs that two addresses are of one shape, and
+SHAPE = 0.1  # what it weighs that two addresses are of one shape,
+BARE_SHAPE = 0.35  # … on a site whose elements have no names, and
+NAMED = 0.15  # of all traits: with so many names it has them
 BASE = 0.3  # … that two pages are of one site, of what all traits of a page weigh (the median)
 BUNDLE = 0.3  # by which each doubling of traits that stand on the very same pages adds to the weight of one of them
 OVER, UNDER = 0.7, 1.3  # what only one of two pages has (see ``_likeness``)
@@ -77,11 +79,14 @@ def group(makes: Sequence[NDArray[np.uint32]], shapes: Sequence[str]) -> Groups:
     prior = np.array([PRIOR[Trait(int(t) & 7)] for t in traits])
     prior *= np.clip((1 - uses / number) / (1 - COMMON), 0, 1) * (uses > 1)
     kept = np.flatnonzero(prior)
+    names = np.isin(traits[kept] & 7, [Trait.CLASS, Trait.ID, Trait.MARK])
+    named = float(uses[kept][names].sum() / max(1.0, uses[kept].sum()))
+    hint = SHAPE + (BARE_SHAPE - SHAPE) * max(0.0, 1 - named / NAMED)
     seen, prior = _bundled(rows[:, kept], prior[kept])
-    labels = _labels(seen, prior, shape)
+    labels = _labels(seen, prior, shape, hint)
     for _ in range(ROUNDS):
         told_ = told(seen, _large(labels[MIDDLE]))
-        labels = _labels(seen, prior * (LEAST + (1 - LEAST) * told_), shape)
+        labels = _labels(seen, prior * (LEAST + (1 - LEAST) * told_), shape, hint)
     return Groups(tuple(_by_size(label) for label in labels), rows, traits)
 
 
@@ -129,8 +134,8 @@ def _by_size(label: Numbers) -> Numbers:
     return rank[label]
 
 
-def _labels(rows: csr_matrix, weights: Floats, shape: Numbers) -> list[Numbers]:
-    """The group of every page for each of ``CUTS``."""
+def _labels(rows: csr_matrix, weights: Floats, shape: Numbers, hint: float) -> list[Numbers]:
+    """The group of every page for each of ``CUTS``; ``hint``: what the shapes of addresses weigh."""
     chance = np.random.default_rng(7).random(rows.shape[1])
     sums = np.column_stack([np.round(rows @ chance, 6), shape])
     _, first, distinct = np.unique(sums, axis=0, return_index=True, return_inverse=True)
@@ -144,7 +149,7 @@ def _labels(rows: csr_matrix, weights: Floats, shape: Numbers) -> list[Numbers]:
         chosen = np.sort(np.argsort(chance, kind="stable")[:SAMPLE])
     if len(chosen) == 1:
         return [np.zeros(rows.shape[0], dtype=np.intp) for _ in CUTS]
-    sample = _weighed(rows[first[chosen]], weights, shape[first[chosen]], shape.max())
+    sample = _weighed(rows[first[chosen]], weights, shape[first[chosen]], shape.max(), hint)
     own = np.asarray(sample.power(2).sum(axis=1)).ravel()
     apart = 1 - _likeness((sample @ sample.T).toarray(), own[:, None], own[None, :])
     tree = linkage(np.clip(apart[np.triu_indices(len(chosen), 1)], 0, 1), "average")
@@ -154,7 +159,7 @@ def _labels(rows: csr_matrix, weights: Floats, shape: Numbers) -> list[Numbers]:
     rest = np.setdiff1d(np.arange(count), chosen)
     for start in range(0, len(rest), BLOCK):
         some = first[rest[start : start + BLOCK]]
-        block = _weighed(rows[some], weights, shape[some], shape.max())
+        block = _weighed(rows[some], weights, shape[some], shape.max(), hint)
         finest[rest[start : start + BLOCK]] = _nearest(block, sample, own, cuts[0])
     first_of = np.unique(cuts[0], return_index=True)[1]  # groups of a finer cut lie within those of a coarser one
     return [cut[first_of][finest][distinct.ravel()] for cut in cuts]
@@ -181,11 +186,11 @@ def _likeness(shared: Floats, one: Floats, other: Floats) -> Floats:
     return likeness
 
 
-def _weighed(rows: csr_matrix, weights: Floats, shape: Numbers, last: int) -> csr_matrix:
+def _weighed(rows: csr_matrix, weights: Floats, shape: Numbers, last: int, hint: float) -> csr_matrix:
     """Rows, with their shapes of address as one trait more each, whose products are sums of weights."""
     number = len(shape)
     places = np.arange(number)
     middle = float(np.median(np.asarray(rows @ weights))) + 0.1
-    shapes = csr_matrix((np.where(shape, np.sqrt(SHAPE * middle), 0), (places, shape)), shape=(number, last + 1))
+    shapes = csr_matrix((np.where(shape, np.sqrt(hint * middle), 0), (places, shape)), shape=(number, last + 1))
     base = csr_matrix((np.full(number, np.sqrt(BASE * middle)), (places, np.zeros(number, dtype=int))))
     return hstack([rows.multiply(np.sqrt(weights)[None, :]), shapes, base], format="csr")
