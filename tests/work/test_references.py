@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from grandferry.store import crossings
+from grandferry.store import crossings, refit
 from grandferry.work.land.content import Contents
 from tests.servers import apps, pages_app
 
@@ -47,3 +47,28 @@ def test_references_links_and_files_lead_to_their_new_places(cross: Make, work: 
     assert found["/old/0.htm"]["next"] == "/boats/boat-1#deck" and found["/old/2.htm"]["next"] == "/boats/boat-0#deck"
     assert found["/old/1.htm"]["sheet"] == "/files/1.pdf" and found["/old/1.htm"]["out"] == "http://b.test/x"
     assert [found[f"/old/{n}.htm"]["afloat"] for n in range(3)] == [False, True, True]
+
+
+def test_unknown_elements_stay_in_bodies_and_lead_to_their_pages(cross: Make, work: Run) -> None:
+    site: dict[str, Any] = {
+        f"/p{n}": f"<h1>P{n}</h1><main><p>Text {n}</p>{'<x-meter value=3>three</x-meter>' if n % 3 == 1 else ''}</main>"
+        for n in range(6)
+    }
+    site["/"] = "".join(f"<a href={key}>{key}</a>" for key in site)
+    fields = [
+        {"name": "title", "type": "line", "locators": [{"css": "h1"}]},
+        {"name": "body", "type": "blocks", "locators": [{"css": "main"}]},
+    ]
+    kind = {"name": "page", "rules": [{"address": "/p.*"}], "fields": fields}
+    with apps(pages_app(site)) as (port,):
+        made = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}, "kinds": [kind]})
+        work("survey", made)
+    for job in ("sort", "lift", "refit"):
+        work(job, made)
+    (unknown,) = [one for one in refit.constructs(made) if "x-meter" in one.name]
+    assert (unknown.count, unknown.bodies) == (2, 2)
+    total, found = refit.bodies_window(made, [], "", "key", 0, 10, unknown.name)
+    assert total == 2 and [row.key for row in found] == ["/p1", "/p4"]
+    assert refit.body_position(made, [], "", "key", found[1].item, "", unknown.name) == 1
+    assert all(row.unaccounted == 0 for row in found), "what is unknown is not dropped"
+    assert refit.bodies_window(made, [], "", "key", 0, 10, "nothing")[0] == 0

@@ -398,7 +398,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Bodies */
+        /**
+         * Bodies
+         * @description Refitted bodies; ``construct``: those that hold it.
+         */
         get: operations["bodies__api_crossings__crossing__bodies_get"];
         put?: never;
         post?: never;
@@ -7828,6 +7831,7 @@ export interface operations {
                 order?: string;
                 offset?: number;
                 limit?: number;
+                construct?: string;
             };
             header?: never;
             path: {
@@ -7918,6 +7922,7 @@ export interface operations {
                 search?: string;
                 /** @description a column, with “-” before it for descending */
                 order?: string;
+                construct?: string;
             };
             header?: never;
             path: {

@@ -186,8 +186,10 @@ def bodies_(
     order: Order = "-unaccounted",
     offset: Offset = 0,
     limit: Limit = 100,
+    construct: Search = "",
 ) -> Window[BodyRow]:
-    total, found = refit.bodies_window(crossing.id, fate, search, order, offset, limit)
+    """Refitted bodies; ``construct``: those that hold it."""
+    total, found = refit.bodies_window(crossing.id, fate, search, order, offset, limit, construct)
     return Window[BodyRow](total=total, offset=offset, rows=[BodyRow(**row._asdict()) for row in found])
 
 
@@ -199,9 +201,10 @@ def body_position(
     field: Search = "",
     search: Search = "",
     order: Order = "-unaccounted",
+    construct: Search = "",
 ) -> Position:
     """Where a body stands; without a field, the first body of the item."""
-    return Position(position=refit.body_position(crossing.id, fate, search, order, item, field))
+    return Position(position=refit.body_position(crossing.id, fate, search, order, item, field, construct))
 
 
 @router.get("/bodies/{item:int}/{field}")

@@ -197,9 +197,15 @@ _ORDERS = {"key": "i.key", "kind": "i.kind", "removed": _REMOVED, "lost": _LOST}
 }
 
 
-def _selected(crossing: int, fates: list[str], search: str) -> Part:
-    where = of_fates(Part("i.crossing_id = ?", crossing), fates)
-    return where.like(search, "i.key", "i.title", "i.new_path")
+def _selected(crossing: int, fates: list[str], search: str, construct: str) -> Part:
+    where = of_fates(Part("i.crossing_id = ?", crossing), fates).like(search, "i.key", "i.title", "i.new_path")
+    if construct:
+        where = where.and_(
+            "EXISTS (SELECT 1 FROM refit_count c WHERE c.item_id = r.item_id AND c.field = r.field AND c.type = "
+            "'construct' AND c.name = ?)",
+            construct,
+        )
+    return where
 
 
 def _order(order: str) -> str:
@@ -210,10 +216,11 @@ def _order(order: str) -> str:
 
 
 def bodies_window(
-    crossing: int, fates: list[str], search: str, order: str, offset: int, limit: int
+    crossing: int, fates: list[str], search: str, order: str, offset: int, limit: int, construct: str = ""
 ) -> tuple[int, list[ListedBody]]:
-    """(total, rows) of refitted bodies. Raises FerryError for an order that is no column."""
-    where = _selected(crossing, fates, search)
+    """(total, rows) of refitted bodies; ``construct``: of those that hold it. Raises FerryError for an order that is no
+    column."""
+    where = _selected(crossing, fates, search, construct)
     found = typed(
         ListedBody,
         f"SELECT {_ROW}, {_REMOVED}, {_LOST} FROM {_FROM} WHERE {where.sql} ORDER BY {_order(order)} LIMIT ? OFFSET ?",
@@ -224,9 +231,11 @@ def bodies_window(
     return int(one(f"SELECT count(*) FROM {_FROM} WHERE {where.sql}", *where.values)), found
 
 
-def body_position(crossing: int, fates: list[str], search: str, order: str, item: int, field: str = "") -> int:
+def body_position(
+    crossing: int, fates: list[str], search: str, order: str, item: int, field: str = "", construct: str = ""
+) -> int:
     """Where a body of an item (the first without a field) stands among those shown, -1 when it is not among them."""
-    where = _selected(crossing, fates, search)
+    where = _selected(crossing, fates, search, construct)
     found = one(
         f"SELECT min(n) FROM (SELECT i.id, r.field, row_number() OVER (ORDER BY {_order(order)}) - 1 AS n FROM {_FROM} "
         f"WHERE {where.sql}) WHERE id = ? AND (? = '' OR field = ?)",

@@ -27,7 +27,15 @@ export function Constructs() {
               <tr key={c.name}>
                 <td className={c.name.includes("<") ? "mono" : ""}>{c.name}</td>
                 <td className="n">{count(c.count)}</td>
-                <td className="n">{count(c.bodies)}</td>
+                <td className="n">
+                  <button
+                    className="linkish"
+                    title="Go through these bodies"
+                    onClick={() => link.set({ tab: null, construct: c.name, item: null, field: null, form: "blocks" })}
+                  >
+                    {count(c.bodies)}
+                  </button>
+                </td>
                 <td className="n">
                   <button
                     className="linkish"

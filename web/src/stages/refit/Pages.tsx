@@ -22,6 +22,7 @@ export function Pages() {
   const [show, setShow] = useState<number>();
   const walk = useBodies(
     fate,
+    link.get("construct"),
     link.get("item"),
     link.get("field"),
     (r) => (setShow(undefined), link.set({ item: r.item, field: r.field }, true)),

@@ -47,6 +47,11 @@ export default function Refit() {
         aside={
           <>
             {tab === "pages" && <FateChip />}{" "}
+            {tab === "pages" && link.get("construct") && (
+              <button className="chip on" onClick={() => link.set({ construct: null })} title="Show all bodies again">
+                only with {link.get("construct")} ×
+              </button>
+            )}{" "}
             {t &&
               t.words > 0 &&
               `${share(t.words - t.unaccounted, t.words)} of ${many(t.words, "word")} accounted for${lostOf(t)}`}

@@ -39,22 +39,30 @@ export function useItemCount(enabled: boolean) {
 const named = (r: { item: number; field: string }) => `${r.item} ${r.field}`;
 
 /** All bodies, walked one by one, those that lost most first. */
-export function useBodies(fate: string[], item: string, field: string, onAt: (row: Schemas["BodyRow"]) => void) {
+export function useBodies(
+  fate: string[],
+  construct: string,
+  item: string,
+  field: string,
+  onAt: (row: Schemas["BodyRow"]) => void,
+) {
   const crossing = useCrossingId();
   const path = { crossing };
   return useWalk({
     name: "bodies",
-    view: [crossing, fate],
+    view: [crossing, fate, construct],
     at: item && `${item} ${field}`,
     idOf: (r: Schemas["BodyRow"]) => (field ? named(r) : `${r.item} `),
     load: (offset, limit) =>
-      take(client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { offset, limit, fate } } })),
+      take(
+        client.GET("/api/crossings/{crossing}/bodies", { params: { path, query: { offset, limit, fate, construct } } }),
+      ),
     find: async (at) => {
       const [wanted, of = ""] = at.split(" ");
       return (
         await take(
           client.GET("/api/crossings/{crossing}/bodies/position", {
-            params: { path, query: { item: Number(wanted), field: of, fate } },
+            params: { path, query: { item: Number(wanted), field: of, fate, construct } },
           }),
         )
       ).position;
