@@ -5,9 +5,10 @@ import { Problem, type Schemas } from "../../api/client";
 import { useChangePlan } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-import { EMPTY, usable, WAYS, type Field, type Locator, type Picked } from "./field";
+import { EMPTY, partsOf, usable, WAYS, type Field, type Locator, type Picked } from "./field";
 import { CoveredPages, FieldName, LocatorLine, TriedValues } from "./FieldParts";
 import { useCovered, useTried } from "./queries";
+import { Parts } from "./Parts";
 import { Taught, useTeaching } from "./Taught";
 import { BUSY, off } from "../../shell/off";
 
@@ -45,8 +46,9 @@ export function FieldEditor({
     fresh || JSON.stringify({ ...full, treat: [] }) !== JSON.stringify({ ...field, treat: [] }) || treat !== was;
   useUnsaved("field", dirty && !save.isSuccess ? `the field ${draft.name || "(new)"}` : "", "kind field");
   const ready = usable(full);
-  const tried = useTried(ready.locators.length ? ready : null, kind, five ? [] : page ? [page] : []);
-  const covered = useCovered(ready.locators.length ? ready : null, kind);
+  const lacks = draft.type === "group" && !ready.parts?.length;
+  const tried = useTried(ready.locators.length && !lacks ? ready : null, kind, five ? [] : page ? [page] : []);
+  const covered = useCovered(ready.locators.length && !lacks ? ready : null, kind);
   const first = tried.data?.find((t) => t.address === page) ?? tried.data?.[0];
   const nodes = JSON.stringify(first?.address === page ? (first?.nodes ?? []) : []);
   useEffect(() => onTried(JSON.parse(nodes) as number[]), [nodes, onTried]);
@@ -74,7 +76,11 @@ export function FieldEditor({
           const k = plan.kinds?.find((x) => x.name === kind);
           if (!k) throw new Problem(`The kind ${kind} is not in the plan any more.`, 0);
           const fields = (k.fields ??= []);
-          const made = { ...full, locators: full.locators.filter((l) => WAYS.some(([w]) => l[w])) };
+          const made = {
+            ...full,
+            parts: partsOf(full),
+            locators: full.locators.filter((l) => WAYS.some(([w]) => l[w])),
+          };
           if (fresh) fields.push(made);
           else fields[index] = made;
         },
@@ -94,6 +100,7 @@ export function FieldEditor({
     >
       <div style={{ display: "flex", flexDirection: "column", gap: 8 }}>
         <FieldName draft={draft} fresh={fresh} onChange={setDraft} />
+        {draft.type === "group" && <Parts parts={draft.parts ?? []} onSet={(parts) => setDraft({ ...draft, parts })} />}
         {draft.locators.map((locator, n) => (
           <LocatorLine
             key={n}
@@ -130,7 +137,7 @@ export function FieldEditor({
             required
           </label>
         </div>
-        {!["blocks", "picture"].includes(draft.type) && (
+        {!["blocks", "picture", "group"].includes(draft.type) && (
           <TextField
             label="Treatments, one a line"
             placeholder={"trim\nfirst number\ndate: %d %B %Y"}
@@ -154,7 +161,12 @@ export function FieldEditor({
           <Button
             type="submit"
             variant="contained"
-            {...off([!dirty, "Nothing is changed."], [!draft.name, "Give it a name first."], [save.isPending, BUSY])}
+            {...off(
+              [!dirty, "Nothing is changed."],
+              [!draft.name, "Give it a name first."],
+              [lacks, "Say what each member has, or click one of them in the page."],
+              [save.isPending, BUSY],
+            )}
           >
             {fresh ? "Make this field" : "Save"}
           </Button>

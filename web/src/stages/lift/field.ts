@@ -54,8 +54,13 @@ export function shown(value: unknown): string {
   return String(value);
 }
 
+/** Parts of a group that have a name; any other type has none. */
+export const partsOf = (draft: Field) =>
+  draft.type === "group" ? (draft.parts ?? []).filter((part) => /^[a-z][a-z0-9_]*$/.test(part.name)) : [];
+
 export const usable = (draft: Field): Field => ({
   ...draft,
+  parts: partsOf(draft),
   name: /^[a-z][a-z0-9_]*$/.test(draft.name) ? draft.name : "field",
   locators: draft.locators.filter((l) => WAYS.some(([w]) => l[w])),
 });

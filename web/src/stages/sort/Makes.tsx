@@ -2,6 +2,7 @@
 import { Slider } from "@mui/material";
 import { useEffect, useRef, useState } from "react";
 import { useKeys } from "../../shell/keys";
+import { off } from "../../shell/off";
 import { many, useLink, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { Empty, Told } from "../../shores/Told";
@@ -131,6 +132,19 @@ export function Makes() {
           </span>
         )}
       </h2>
+      {found.data && groups.length > 0 && (
+        <p className="soft pad">
+          {many(found.data.pages, "page")}
+          {live ? " · grouping …" : found.data.behind ? " · pages have changed since" : ""}{" "}
+          <button
+            className="linkish"
+            onClick={() => start.mutate({ kind: "group" })}
+            {...off([!!live, "They are being grouped."], [!found.data.behind, "No page has changed since."])}
+          >
+            group again
+          </button>
+        </p>
+      )}
       <Told error={found.error ?? start.error ?? divide.error} />
       {within && (
         <p className="soft pad">
