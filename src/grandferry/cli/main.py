@@ -23,6 +23,7 @@ COMMANDS = {
     "survey": ("survey", "Walk a site and list every address."),
     "draft": ("draft", "A first draft of the whole crossing by proposals alone, in a folder."),
     "sort": ("sort", "Pages grouped by how they are made."),
+    "records": ("records", "What a feed, a blog export or a table holds, and its records in a file."),
     "items": ("items", "The items of a crossing as JSON lines, CSV or XLSX."),
     "refit": ("refit", "Convert HTML to Markdown, clean HTML, blocks or text, with an account of every word."),
     "route": ("routes", "Redirect maps from a pairs file."),

@@ -1,0 +1,1 @@
+"""Reading files of records, counting and filtering what they hold."""
