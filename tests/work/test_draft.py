@@ -8,6 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import jsonschema_rs
 import pytest
 
 from grandferry.core.errors import FerryError
@@ -49,6 +50,12 @@ def test_a_draft_makes_a_whole_crossing(cross: Make, work: Run, tmp_path: Path) 
     words = account["words"]
     assert words["removed"] >= 14 * 5 and sum(n for name, n in words.items() if name != "have") == words["have"]
     rows = [json.loads(line) for line in (tmp_path / "out" / "items.jsonl").read_text().splitlines()]
+    schemas = {path.stem: json.loads(path.read_text()) for path in (tmp_path / "out" / "schemas").iterdir()}
+    assert set(schemas) == {kind.name for kind in plan.kinds}
+    required = {kind.name: [f.name for f in kind.fields if f.required and f.type != "blocks"] for kind in plan.kinds}
+    for row in rows:
+        lacks = any(row[name] is None for name in required[row["kind"]])
+        assert jsonschema_rs.is_valid(schemas[row["kind"]], row) is not lacks
     odd = next(row for row in rows if row["old"] == "/odd.html")
     assert odd["new"] == "/odd" and odd["title"] == "Odd"
     assert "One of its own." in (tmp_path / "out" / odd["files"]["body"]).read_text()

@@ -7,7 +7,9 @@ from typing import Any, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, TypeAdapter
 
+from grandferry.core.errors import NotThere
 from grandferry.core.kinds import FieldPlan, FieldType, Locator, PartPlan
+from grandferry.core.lift.schema import schema_of
 from grandferry.core.treatment import Treatment
 from grandferry.store import crossings, lift, sort
 from grandferry.work.lift.teach import teach_field
@@ -228,6 +230,15 @@ def pages(crossing: ThatCrossing, kind: str, fate: Fates, offset: Offset = 0, li
 @router.get("/kinds/{kind}/pages/position", tags=["sort"])
 def page_position(crossing: ThatCrossing, kind: str, address: int, fate: Fates) -> Position:
     return Position(position=sort.kind_position(crossing.id, kind, fate, address))
+
+
+@router.get("/kinds/{kind}/schema")
+def kind_schema(crossing: ThatCrossing, kind: str) -> dict[str, Any]:
+    """The JSON Schema of a kind: what an item of it holds."""
+    found = next((one for one in crossings.load_plan(crossing.id).every_kind if one.name == kind), None)
+    if found is None:
+        raise NotThere(f"There is no kind “{kind}” in the plan.")
+    return schema_of(found)
 
 
 class ExampleIn(BaseModel):

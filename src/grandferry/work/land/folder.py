@@ -16,6 +16,7 @@ from urllib.parse import unquote
 from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.kinds import FieldPlan, KindPlan
+from grandferry.core.lift.schema import schema_of
 from grandferry.core.route.fate import FATES
 from grandferry.core.route.slug import distinct
 from grandferry.ports.planfolder import PlanFolder, write_plan
@@ -48,6 +49,7 @@ def write_folder(crossing: int, out: Path) -> dict[str, Any]:
         fresh.mkdir(parents=True)
         write_lines(fresh / "items.jsonl", _with_bodies(crossing, fresh / "bodies"))
         _write_map(crossing, fresh / "redirects.csv")
+        _write_schemas(crossing, fresh / "schemas")
         plan = crossings.load_plan(crossing)
         write_plan(fresh / "plan", PlanFolder(plan, crossings.load_pairs(crossing), edits.edits(crossing)))
         account = account_of(crossing)
@@ -87,6 +89,15 @@ def file_of(path: str, field: str) -> str:
     folders = [f"{part}-" if part.lower().endswith(".md") else part for part in parts if part]  # no file is called so
     name = "/".join([*folders, tail])
     return f"{name}.md" if field == "body" else f"{name}.{field}.md"
+
+
+def _write_schemas(crossing: int, folder: Path) -> None:
+    """A JSON Schema for each kind that items are made of: what a row of it holds."""
+    folder.mkdir()
+    for kind in crossings.load_plan(crossing).every_kind:
+        if kind.items == "one":
+            text = json.dumps(schema_of(kind), ensure_ascii=False, indent=1) + "\n"
+            (folder / f"{kind.name}.json").write_text(text, "utf-8")
 
 
 def _write_map(crossing: int, path: Path) -> None:

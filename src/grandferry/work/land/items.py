@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from grandferry.core.errors import FerryError
+from grandferry.core.lift.schema import ALWAYS, column_of
 from grandferry.core.refit.write import to_markdown, to_text
 from grandferry.ports.targets.sheet import write_sheet
 from grandferry.store import crossings
@@ -17,7 +18,6 @@ from grandferry.work.land.content import Blocks, Content, Contents
 from grandferry.work.names import safe_cell
 
 FORMATS = (".jsonl", ".csv", ".xlsx")
-ALWAYS = ("old", "new", "kind")
 
 
 def check_form(out: Path) -> None:
@@ -40,7 +40,7 @@ def row_of(content: Content) -> dict[str, Any]:
             row[f"{field.name}_text"] = to_text(blocks)
             row[f"{field.name}_markdown"] = to_markdown(blocks)
         else:
-            row[f"{field.name}_" if field.name in ALWAYS else field.name] = value
+            row[column_of(field)] = value
     return row
 
 
