@@ -115,3 +115,10 @@ def test_nothing_is_offered_for_what_cannot_be_told_apart() -> None:
     page = parse("<p>same</p>" * 3)
     offers = teach([page], ["/"], [Example(0, page.body.children[1].n)], "line")
     assert offers[0].locators[0].css is not None and ":nth-of-type(2)" in offers[0].locators[0].css
+
+
+def test_what_a_selector_cannot_name_is_taught_by_another_way() -> None:
+    deep = "<div class='a b c d'>" * 6
+    pages = [parse(f"<body>{deep}<p>Keeper: <o:p class='1x'>{name}</o:p></p>{'</div>' * 6}</body>") for name in NAMES]
+    best = taught(pages, {0: "Ada Quill"})[0]
+    assert [read(page, best) for page in pages] == [[name] for name in NAMES]

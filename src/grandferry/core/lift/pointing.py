@@ -8,8 +8,14 @@ from collections.abc import Iterator
 from ..page import Node, Page
 
 _PLAIN = re.compile(r"[A-Za-z][\w-]*\Z")
+_TAG = re.compile(r"[a-z][a-z0-9-]*\Z")
 _NUMBERED = re.compile(r"\d{2,}|^(?:js|is|has)-")
 REACH = 6  # how far up a mark may stand
+
+
+def tag_of(node: Node) -> str:
+    """How a selector names an element by its tag: ``*`` for those whose tag it cannot spell (``o:p``)."""
+    return node.tag if _TAG.match(node.tag) else "*"
 
 
 def generated(name: str) -> bool:
@@ -25,16 +31,19 @@ def own_marks(node: Node, any_name: bool = False) -> Iterator[str]:
         yield f"#{name}"
     for word in node.classes:
         if _PLAIN.match(word) and (any_name or not generated(word)):
-            yield f"{node.tag}.{word}"
+            yield f"{tag_of(node)}.{word}"
 
 
 def _marks(node: Node) -> Iterator[str]:
     """The ways to name an element by itself, the steadiest first; its bare name at the end."""
     yield from own_marks(node)
-    yield node.tag
+    yield tag_of(node)
 
 
 def _nth(node: Node) -> str:
+    if tag_of(node) == "*":
+        beside = [n for n in (node.parent.children if node.parent else []) if n.tag]
+        return f"*:nth-child({beside.index(node) + 1})" if node in beside else "*"
     siblings = [n for n in (node.parent.children if node.parent else []) if n.tag == node.tag]
     return node.tag if len(siblings) < 2 else f"{node.tag}:nth-of-type({siblings.index(node) + 1})"
 

@@ -15,11 +15,13 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
+from pydantic import ValidationError
+
 from ..errors import PatternError
 from ..kinds import ADDRESSES, FieldPlan, Locator
 from ..page import HEADINGS, Node, Page, text_of
 from .locators import MOST_THINGS, Place, declared, locate, tidy
-from .pointing import REACH, generated, own_marks, selector_of
+from .pointing import REACH, generated, own_marks, selector_of, tag_of
 from .repeated import group_at
 from .slots import called, type_of
 
@@ -217,39 +219,44 @@ def _in_turn(
 
 
 def _offered(page: Page, node: Node, type_: str) -> Iterator[Locator]:
-    """The ways by which a place may be named."""
-    attribute = "datetime" if type_ in ("line", "date") and node.get("datetime") else None
+    """The ways by which a place may be named; what would be no locator (elements that a selector cannot name) is left
+    out."""
+    for given in _ways(page, node, type_):
+        try:
+            yield Locator.model_validate(given)
+        except ValidationError:
+            continue
+
+
+def _ways(page: Page, node: Node, type_: str) -> Iterator[dict[str, str]]:
+    if type_ not in ("picture", "blocks"):
+        yield from ({"label": label} for label in dict.fromkeys(_labels(page, node)))
+        text = tidy(text_of(page, node))
+        if text and len(text.split()) <= SAID:
+            for meta in page.nodes:
+                name = meta.get("property") or meta.get("name") or meta.get("itemprop") if meta.tag == "meta" else ""
+                if name and tidy(meta.get("content")) == text:
+                    yield {"meta": name}
+            yield from ({"json_ld": path} for path in _declared(page, text))
+    dated = type_ in ("line", "date") and bool(node.get("datetime"))
     for selector in dict.fromkeys(_selectors(page, node)):
-        if attribute:
-            yield Locator(css=selector, attribute=attribute)
-        yield Locator(css=selector)
-    if type_ in ("picture", "blocks"):
-        return
-    for label in dict.fromkeys(_labels(page, node)):
-        yield Locator(label=label)
-    text = tidy(text_of(page, node))
-    if not text or len(text.split()) > SAID:
-        return
-    for meta in page.nodes:
-        name = meta.get("property") or meta.get("name") or meta.get("itemprop") if meta.tag == "meta" else ""
-        if name and tidy(meta.get("content")) == text:
-            yield Locator(meta=name)
-    for path in _declared(page, text):
-        yield Locator(json_ld=path)
+        if dated:
+            yield {"css": selector, "attribute": "datetime"}
+        yield {"css": selector}
 
 
 def _naming(node: Node) -> Iterator[str]:
     """The ways to name an element by itself: attributes that say what it is, its id and classes."""
     for name in _NAMING:
         if _VALUE.match(value := node.get(name)):
-            yield f'{node.tag}[{name}="{value}"]'
+            yield f'{tag_of(node)}[{name}="{value}"]'
     yield from own_marks(node, any_name=True)
 
 
 def _selectors(page: Page, node: Node) -> Iterator[str]:
     named = list(_naming(node))
     yield from named
-    own = [*named, node.tag]
+    own = [*named, tag_of(node)]
     if node.tag in OUTER or node.tag in HEADINGS or node.tag == "time":
         yield node.tag
     before = _before(node)
@@ -263,14 +270,14 @@ def _selectors(page: Page, node: Node) -> Iterator[str]:
         for outer in [*_naming(up), *([up.tag] if up.tag in OUTER else [])]:
             yield from (f"{outer} {one}" for one in own)
             yield from (f"{outer} >{below} {one}" for one in dict.fromkeys([*own, position]))
-            if position != node.tag:
+            if position != tag_of(node):
                 yield f"{outer} {position}"
-        below = f" {up.tag} >{below}"
+        below = f" {tag_of(up)} >{below}"
         up, depth = up.parent, depth + 1
     yield selector_of(page, node.n)
     if node.parent is not None and node.parent.tag not in ("html", "body"):  # with those beside it
         yield from (f"{selector_of(page, node.parent.n)} > {one}" for one in own)
-        path, up = [*([_position(node.parent)]), node.tag], node.parent.parent
+        path, up = [*([_position(node.parent)]), tag_of(node)], node.parent.parent
         while up is not None and up.tag != "html" and len(path) < 4 * REACH:
             path.insert(0, "body" if up.tag == "body" else _position(up))
             up = up.parent
@@ -280,8 +287,8 @@ def _selectors(page: Page, node: Node) -> Iterator[str]:
 def _position(node: Node) -> str:
     """An element by its tag, and its place among those of that tag where there are several."""
     same = [n for n in (node.parent.children if node.parent else []) if n.tag == node.tag]
-    if len(same) < 2:
-        return node.tag
+    if len(same) < 2 or tag_of(node) == "*":
+        return tag_of(node)
     at = same.index(node)
     return f"{node.tag}:last-of-type" if at == len(same) - 1 and at > 1 else f"{node.tag}:nth-of-type({at + 1})"
 
