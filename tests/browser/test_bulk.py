@@ -3,7 +3,10 @@ would change, before it is accepted."""
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
+
+from tests.ports.test_records import export, item
 
 from .chrome import Browser
 from .conftest import Application
@@ -14,8 +17,8 @@ FORM = "form[aria-label='Change over many items']"
 def titles(crossed: Application, crossing: int) -> list[Any]:
     items = crossed.api("GET", f"/crossings/{crossing}/items", params={"kind": "engine", "limit": 50})["rows"]
     found = []
-    for item in items:
-        fields = crossed.api("GET", f"/crossings/{crossing}/items/{item['id']}")["fields"]
+    for row in items:
+        fields = crossed.api("GET", f"/crossings/{crossing}/items/{row['id']}")["fields"]
         field = next(f for f in fields if f["field"] == "builder")
         found.append(field["edited"] if field["edited_at"] else field["lifted"])
     return found
@@ -72,3 +75,31 @@ def test_what_a_run_would_change_is_shown_before_it_is_accepted(
     assert all(value.isdigit() for value in titles(crossed, copied))
     page.click("Compare", within="[aria-label=Differences]")
     page.sees("Nothing differs.")
+
+
+def test_an_export_is_read_as_records_and_taken_for_fields(
+    crossed: Application, copied: int, page: Browser, tmp_path: Path
+) -> None:
+    start = crossed.api("GET", f"/crossings/{copied}/plan")["plan"]["old"]["start"].rstrip("/")
+    keys = [row["key"] for row in crossed.api("GET", f"/crossings/{copied}/items", params={"kind": "engine"})["rows"]]
+    items = [
+        item(n, state="draft" if n == 3 else "publish").replace(f"http://a.test/{n}<", f"{start}{keys[n]}<")
+        for n in range(4)
+    ]
+    (tmp_path / "engines.xml").write_bytes(export(*items, item(9, "shed_log")))
+    page.go(f"{crossed.base}/c/{copied}/survey?tab=lists")
+    page.until("!!document.querySelector(\"input[aria-label='A list, table or log']\")")
+    page.js("return document.querySelector(\"input[aria-label='A list, table or log']\")").send_keys(
+        str(tmp_path / "engines.xml")
+    )
+    page.click("as records")
+    page.sees("5 records, 2021-05-01 to 2021-05-10")
+    page.sees("shed_log publish 1")
+    page.until("[...document.querySelectorAll('.check')].some(e => e.innerText.trim() === 'draft')")
+    page.js("[...document.querySelectorAll('.check')].find(e => e.innerText.trim() === 'draft').click()")
+    page.click("Take 4 for fields to read from")
+    page.sees("Taken; 3 of 4 are of pages that are captured, 1 have an address on another host.")
+    assert crossed.api("GET", f"/crossings/{copied}/records")[0]["joined"] == 3
+    wanted = {"name": "by", "type": "line", "locators": [{"record": "author"}]}
+    told = crossed.api("POST", f"/crossings/{copied}/fields/cover", json={"field": wanted, "kind": "engine"})
+    assert told["states"] == {"filled": 3, "empty": 9}

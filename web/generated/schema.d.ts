@@ -1625,6 +1625,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sources
+         * @description The files that records were taken from.
+         */
+        get: operations["sources_api_crossings__crossing__records_get"];
+        put?: never;
+        /**
+         * Take
+         * @description Take the records that are meant, in the place of those that a file of this name gave before.
+         */
+        post: operations["take_api_crossings__crossing__records_post"];
+        /**
+         * Forget
+         * @description Forget the records of a file.
+         */
+        delete: operations["forget_api_crossings__crossing__records_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/records/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description What the records of a file are; nothing is taken.
+         */
+        post: operations["look_api_crossings__crossing__records_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/redirects": {
         parameters: {
             query?: never;
@@ -3419,6 +3467,42 @@ export interface components {
             proven: boolean;
         };
         /**
+         * FoundOut
+         * @description What the records that are meant are. ``damaged``: where the file breaks off ("" where it does not).
+         */
+        FoundOut: {
+            /** Authors */
+            authors: {
+                [key: string]: number;
+            };
+            /** Comments */
+            comments: number;
+            /** Damaged */
+            damaged: string;
+            /** Doubles */
+            doubles: number;
+            /** Files */
+            files: number;
+            /** First */
+            first: string;
+            /** Kinds */
+            kinds: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Last */
+            last: string;
+            /** Records */
+            records: number;
+            /** Terms */
+            terms: {
+                [key: string]: number;
+            };
+            /** Without Address */
+            without_address: number;
+        };
+        /**
          * Grid
          * @description Items of a kind, and for every field one letter an item: f filled, e empty, m many, o odd, h set by hand.
          */
@@ -4031,8 +4115,9 @@ export interface components {
          * Locator
          * @description How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``xpath`` (1.0), ``meta``,
          *     ``label`` (the value beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from
-         *     an object that the page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the
-         *     same on every page).
+         *     an object that the page declares down to the value, as ``author.name``; the first may be its type), ``record``
+         *     (names down to a value of what a file that was handed over says of the page's address, as ``author`` or
+         *     ``fields.price``) or ``fixed`` (the same on every page).
          */
         Locator: {
             /** Address */
@@ -4049,6 +4134,8 @@ export interface components {
             label?: string | null;
             /** Meta */
             meta?: string | null;
+            /** Record */
+            record?: string | null;
             /** Xpath */
             xpath?: string | null;
         };
@@ -4799,6 +4886,50 @@ export interface components {
             /** Job */
             job: number;
         };
+        /**
+         * RecordsIn
+         * @description A file handed over, and which of its records are meant: of these kinds, states and authors (all, where none is
+         *     named), published from one day to another.
+         */
+        RecordsIn: {
+            /**
+             * Authors
+             * @default []
+             */
+            authors: string[];
+            /**
+             * Columns
+             * @description column or name -> what it says of a record, or a field
+             * @default {}
+             */
+            columns: {
+                [key: string]: string;
+            };
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
+            /** Name */
+            name: string;
+            /**
+             * Since
+             * @default
+             */
+            since: string;
+            /**
+             * States
+             * @default []
+             */
+            states: string[];
+            /** Token */
+            token: string;
+            /**
+             * Until
+             * @default
+             */
+            until: string;
+        };
         /** RefitSettings */
         RefitSettings: {
             /**
@@ -5181,6 +5312,20 @@ export interface components {
              */
             unless: components["schemas"]["Conditions"][];
         };
+        /**
+         * SourceRow
+         * @description A file that records were taken from: how many, with an address on the old site, of a captured page.
+         */
+        SourceRow: {
+            /** Addressed */
+            addressed: number;
+            /** Joined */
+            joined: number;
+            /** Records */
+            records: number;
+            /** Source */
+            source: string;
+        };
         /** Spelling */
         Spelling: {
             /** Items */
@@ -5392,6 +5537,46 @@ export interface components {
             report: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * TakenOut
+         * @description ``joined``: records of pages that are captured; ``elsewhere``: with an address on another host.
+         */
+        TakenOut: {
+            /** Authors */
+            authors: {
+                [key: string]: number;
+            };
+            /** Comments */
+            comments: number;
+            /** Damaged */
+            damaged: string;
+            /** Doubles */
+            doubles: number;
+            /** Elsewhere */
+            elsewhere: number;
+            /** Files */
+            files: number;
+            /** First */
+            first: string;
+            /** Joined */
+            joined: number;
+            /** Kinds */
+            kinds: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Last */
+            last: string;
+            /** Records */
+            records: number;
+            /** Terms */
+            terms: {
+                [key: string]: number;
+            };
+            /** Without Address */
+            without_address: number;
         };
         /** TakenOver */
         TakenOver: {
@@ -13457,6 +13642,344 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preset"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sources_api_crossings__crossing__records_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_api_crossings__crossing__records_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_api_crossings__crossing__records_delete: {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_api_crossings__crossing__records_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
                 };
             };
             /** @description cannot be done as asked */

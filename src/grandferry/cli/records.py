@@ -10,9 +10,12 @@ import typer
 
 from grandferry.core.errors import FerryError
 from grandferry.core.records.record import Found, Wanted
+from grandferry.store import crossings
+from grandferry.store.workspace import close_workspace, open_workspace
 from grandferry.work.records.read import write_records
+from grandferry.work.records.take import Taken, take_records
 
-from .common import DONE, OPEN, AsJson, guarded, print_json, say
+from .common import DONE, OPEN, AsJson, Data, default_data, guarded, print_json, say
 
 
 def _day(value: str, name: str) -> str:
@@ -52,6 +55,20 @@ def _tell(found: Found) -> None:
         say(f"  addresses that several records have: {found.doubles:,}")
 
 
+def _took(taken: Taken, as_json: bool) -> None:
+    if as_json:
+        more = {"joined": taken.joined, "elsewhere": taken.elsewhere, "damaged": taken.damaged}
+        print_json({**taken.found.as_json(), **more})
+    else:
+        _tell(taken.found)
+        say(f"Taken in; {taken.joined:,} of them are of pages that are captured.")
+        if taken.elsewhere:
+            say(f"  with an address on another host: {taken.elsewhere:,}")
+        if taken.damaged:
+            say(taken.damaged)
+    raise typer.Exit(OPEN if taken.damaged else DONE)
+
+
 @guarded
 def command(
     file: Annotated[Path, typer.Argument(help="a feed (RSS, Atom), a blog export (XML), JSON lines, CSV or XLSX")],
@@ -62,10 +79,21 @@ def command(
     until: Annotated[str, typer.Option(help="up to this day")] = "",
     column: Annotated[list[str], typer.Option(help="what a column becomes, as COLUMN=FIELD")] = [],  # noqa: B006
     out: Annotated[Path | None, typer.Option(help="write them: .jsonl, .csv or .xlsx")] = None,
+    take: Annotated[bool, typer.Option("--take", help="take them into a crossing, for fields to read from")] = False,
+    data: Data = None,
+    crossing: Annotated[int | None, typer.Option(help="the number of the crossing, where there are several")] = None,
     as_json: AsJson = False,
 ) -> None:
     """Count what a file holds: kinds with their states, authors, dates, terms, comments, files; and write it."""
     wanted = Wanted(kind, state, author, _day(since, "since"), _day(until, "until"))
+    if take:
+        if out is not None:
+            raise FerryError("Records are either taken into a crossing or written to a file.", "Leave one of them out.")
+        open_workspace(data or default_data())
+        try:
+            _took(take_records(crossings.meant(crossing), file, file.name, wanted, _columns(column)), as_json)
+        finally:
+            close_workspace()
     found, damaged = write_records(file, wanted, out, _columns(column))
     if as_json:
         print_json({**found.as_json(), "damaged": damaged})

@@ -107,14 +107,15 @@ class SortRule(Conditions):
     unless: list[Conditions] = Field(default=[], max_length=20)
 
 
-WAYS = ("css", "xpath", "meta", "label", "address", "json_ld", "fixed")  # of which a locator is one
+WAYS = ("css", "xpath", "meta", "label", "address", "json_ld", "record", "fixed")  # of which a locator is one
 
 
 class Locator(Strict):
     """How a value is read: exactly one of ``css`` (with ``attribute`` for an attribute), ``xpath`` (1.0), ``meta``,
     ``label`` (the value beside that label), ``address`` (RE2 with one group, over path?query), ``json_ld`` (names from
-    an object that the page declares down to the value, as ``author.name``; the first may be its type) or ``fixed`` (the
-    same on every page)."""
+    an object that the page declares down to the value, as ``author.name``; the first may be its type), ``record``
+    (names down to a value of what a file that was handed over says of the page's address, as ``author`` or
+    ``fields.price``) or ``fixed`` (the same on every page)."""
 
     css: Selector | None = None
     attribute: str | None = None
@@ -123,6 +124,7 @@ class Locator(Strict):
     label: str | None = None
     address: Pattern | None = None
     json_ld: str | None = Field(default=None, pattern=r"^[^.\s][^.]*(?:\.[^.]+)*$", max_length=200)
+    record: str | None = Field(default=None, pattern=r"^[^.\s][^.]*(?:\.[^.]+)*$", max_length=200)
     fixed: str | None = Field(default=None, min_length=1, max_length=2000)
 
     @model_validator(mode="after")
@@ -175,6 +177,12 @@ class FieldPlan(Strict):
             raise ValueError("the members of a group are found by CSS")
         if len({part.name for part in self.parts}) < len(self.parts):
             raise ValueError("two parts of a group have one name")
+        return self
+
+    @model_validator(mode="after")
+    def _placed(self) -> FieldPlan:
+        if self.type in ("blocks", "group") and any(one.record for one in self.locators):
+            raise ValueError("a body or a group stands on the page; a record gives single values")
         return self
 
     @model_validator(mode="after")

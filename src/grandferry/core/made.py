@@ -33,7 +33,7 @@ def made_from(version: int, *parts: Any) -> str:
 
 
 # parts of the plan that came later: where they say nothing, findings of before there was such a thing still agree
-_LATER = frozenset(["json_ld", "fixed", "parts", "xpath", "default", "join", "template", "map"])
+_LATER = frozenset(["json_ld", "fixed", "parts", "xpath", "record", "default", "join", "template", "map"])
 
 
 def _bare(value: Any) -> Any:

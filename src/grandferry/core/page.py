@@ -7,6 +7,8 @@ everything that speaks of a place on a page (facts, locators, reader, loss accou
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
+from typing import Any
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode, SelectolaxError
 
@@ -72,7 +74,10 @@ def open_page(html: str | bytes) -> LexborHTMLParser:
 
 
 class Page:
-    """A parsed page. ``nodes[k].n == k``; ``root`` is ``<html>`` (or the first element)."""
+    """A parsed page. ``nodes[k].n == k``; ``root`` is ``<html>`` (or the first element); ``record``: what a file
+    that was handed over says of its address, where one does."""
+
+    record: Mapping[str, Any] | None = None
 
     def __init__(self, html: str):
         """Parse ``html`` (text, decoded, without a BOM). Raises UnreadablePage when nested beyond reason."""

@@ -392,6 +392,23 @@ class ItemField(Record):
         primary_key = peewee.CompositeKey("item", "field")
 
 
+class HandedRecord(Record):
+    """A record of a feed, an export file or a table that was handed over: ``source`` by which the file is known, the
+    ``key`` of its address ("" where it has none on the old site), all that it says (JSON), and a hash of that."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    source = TextField()
+    key = TextField()
+    kind = TextField()
+    state = TextField()
+    data = TextField()
+    hash = TextField()
+
+    class Meta:
+        table_name = "record"
+        indexes = ((("crossing", "key"), False),)
+
+
 class DifferenceRecord(Record):
     """In what two plans differ over a page, of the newest comparison: a field's value before and after (JSON), or with
     ``field`` "" how many words only one of them carries, and the first of these."""

@@ -168,6 +168,10 @@ def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> 
         places = [p for p in locate(page, locator, key) if p.text.strip() or field.type in _WITHOUT_TEXT]
         if not places:
             continue
+        if field.type in ("blocks", "group", "picture"):
+            places = [place for place in places if place.node >= 0]  # they stand on the page itself
+            if not places:
+                continue
         nodes = tuple(p.node for p in places)
         many = len(places) > 1 and field.type not in ("list", "blocks", "group")
         if field.type == "blocks":

@@ -190,6 +190,11 @@ def _at(value: Any, names: list[str]) -> list[str]:
     return _at(value.get(names[0]), names[1:]) if isinstance(value, dict) else []
 
 
+def _by_record(page: Page, locator: Locator, key: str) -> list[Place]:
+    assert locator.record is not None
+    return [Place(-1, text) for text in _at(page.record or {}, locator.record.split("."))]
+
+
 def _by_fixed(page: Page, locator: Locator, key: str) -> list[Place]:
     assert locator.fixed is not None
     return [Place(-1, locator.fixed)]
@@ -202,6 +207,7 @@ _READERS = {
     "label": _by_label,
     "address": _by_address,
     "json_ld": _by_json_ld,
+    "record": _by_record,
     "fixed": _by_fixed,
 }
 

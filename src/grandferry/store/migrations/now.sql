@@ -242,6 +242,17 @@ CREATE TABLE plan_row (
   content TEXT NOT NULL,
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
+CREATE TABLE record (
+  id INTEGER NOT NULL PRIMARY KEY,
+  crossing_id INTEGER NOT NULL,
+  source TEXT NOT NULL,
+  key TEXT NOT NULL,
+  kind TEXT NOT NULL,
+  state TEXT NOT NULL,
+  data TEXT NOT NULL,
+  hash TEXT NOT NULL,
+  FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
+);
 CREATE TABLE reference (
   id INTEGER NOT NULL PRIMARY KEY,
   crossing_id INTEGER NOT NULL,
@@ -487,6 +498,7 @@ CREATE INDEX pair_crossing_id_position ON pair (crossing_id, position);
 CREATE INDEX pair_crossing_id_old ON pair (crossing_id, old);
 CREATE INDEX planrow_crossing_id ON plan_row (crossing_id);
 CREATE UNIQUE INDEX planrow_crossing_id_part_position ON plan_row (crossing_id, part, position);
+CREATE INDEX record_crossing_id_key ON record (crossing_id, key);
 CREATE INDEX reference_source_id ON reference (source_id);
 CREATE INDEX reference_target_id ON reference (target_id);
 CREATE INDEX refit_item_id ON refit (item_id);

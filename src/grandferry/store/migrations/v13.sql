@@ -1,4 +1,4 @@
--- Version 13: why a lifted value wants a look though it was read; in what two plans differ.
+-- Version 13: why a lifted value wants a look though it was read; in what two plans differ; records handed over.
 
 ALTER TABLE item_field ADD COLUMN unlike TEXT NOT NULL DEFAULT '';
 CREATE TABLE difference (
@@ -17,3 +17,15 @@ CREATE TABLE difference (
   FOREIGN KEY (address_id) REFERENCES address (id) ON DELETE CASCADE
 );
 CREATE INDEX difference_address_id ON difference (address_id);
+CREATE TABLE record (
+  id INTEGER NOT NULL PRIMARY KEY,
+  crossing_id INTEGER NOT NULL,
+  source TEXT NOT NULL,
+  key TEXT NOT NULL,
+  kind TEXT NOT NULL,
+  state TEXT NOT NULL,
+  data TEXT NOT NULL,
+  hash TEXT NOT NULL,
+  FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
+);
+CREATE INDEX record_crossing_id_key ON record (crossing_id, key);

@@ -16,7 +16,7 @@ from grandferry.core.lift.fields import lift_page
 from grandferry.core.plan import Plan
 from grandferry.core.sort.rules import Seen, needs_make, sort_page
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import bodies, changes, compared, crossings, lift
+from grandferry.store import bodies, changes, compared, crossings, lift, records
 from grandferry.store.compared import DifferenceRow
 from grandferry.store.survey import surveyed
 from grandferry.work.jobs.context import Context
@@ -53,6 +53,7 @@ class _Task:
     body: bytes
     type: str
     scope: Scope
+    record: dict[str, Any] | None
     now: _Rules
     then: _Rules | _Had | None
 
@@ -65,6 +66,8 @@ class _Compared:
 
 def _compare_one(task: _Task) -> _Compared:
     page, masks = page_and_masks(task.body, task.type, task.now.kept, task.scope)
+
+    page.record = task.record
 
     def made(rules: _Rules) -> Carried:
         name = sort_page(rules.kinds, rules.seen._replace(page=page)).kind
@@ -108,6 +111,7 @@ def run(context: Context) -> dict[str, Any]:
     pages = surveyed.pages(crossing)
     plans = [plan, other] if other is not None else [plan]
     makes = surveyed.makes(crossing) if any(needs_make(one.every_kind) for one in plans) else {}
+    said = records.of_keys(crossing)
     had = {} if other is not None else _had(crossing)
     rows: list[DifferenceRow] = []
     fields: Counter[str] = Counter()
@@ -124,7 +128,9 @@ def run(context: Context) -> dict[str, Any]:
                     for one in plans
                 ]
                 body, type_ = bodies.get(page.content), content_type(page.headers)
-                tasks.append(_Task(page.url, body, type_, scope, now, then[0] if then else had.get(page.key)))
+                before = then[0] if then else had.get(page.key)
+                record = said.get(page.key, (None, ""))[0]
+                tasks.append(_Task(page.url, body, type_, scope, record, now, before))
             for page, found in zip(batch, pool.run(_compare_one, tasks), strict=True):
                 if isinstance(found, Exception):
                     context.log(f"{page.url} cannot be compared: {found}", "warning")

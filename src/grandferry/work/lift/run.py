@@ -20,7 +20,7 @@ from grandferry.core.refit.page import numbered, outside_hashes, shared_hashes
 from grandferry.core.survey.families import family_of
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on
-from grandferry.store import bodies, crossings, edits, lift, sort
+from grandferry.store import bodies, crossings, edits, lift, records, sort
 from grandferry.store.sort import KindPage
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
@@ -40,6 +40,7 @@ class _Task:
     type: str
     scope: Scope
     kept: frozenset[str]
+    record: dict[str, Any] | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,10 +55,12 @@ class Work(NamedTuple):
     kind: KindPlan
     page: KindPage
     stamp: str
+    record: dict[str, Any] | None = None
 
 
 def _lift_one(task: _Task) -> _Lifted:
     page, masks = page_and_masks(task.body, task.type, task.kept, task.scope)
+    page.record = task.record
     values = lift_page(page, task.kind, task.key, task.url, task.scope, masks)
     in_bodies = [n for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
     return _Lifted(values, outside_hashes(page, numbered(page, in_bodies)).tobytes())
@@ -68,6 +71,11 @@ def addresses_of(plan: Plan) -> list[Any]:
     return [plan.old.model_dump(mode="json", exclude={"permission"}), plan.survey.drop_parameters, plan.survey.preset]
 
 
+def asks_record(kind: KindPlan) -> bool:
+    """Whether a field of a kind is read from records that were handed over."""
+    return any(one.record for field in kind.fields for one in field.locators)
+
+
 def all_work(crossing: int, plan: Plan) -> list[Work]:
     """Every page that an item is made of, in the order of kinds and keys. A page that is set aside, by its address or
     with its family, is not carried: none is made of it, unless a pair speaks of it."""
@@ -75,16 +83,20 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
     addresses = addresses_of(plan)
     asides = [compile_pattern(aside.address) for aside in plan.route.aside]
     paired = {pair.old for pair in crossings.load_pairs(crossing) if pair.match == "exact"}
+    said = records.of_keys(crossing) if any(map(asks_record, plan.every_kind)) else {}
     for kind in plan.every_kind:
         if kind.items != "one":
             continue
+        asks = asks_record(kind)
         rests = made_from(LIFT, kind.name, kind.fields, addresses)
         for page in sort.pages_of_kind(crossing, kind.name):
             out = family_of(page.key, "page", "") in plan.leave_out or any(a.fullmatch(page.key) for a in asides)
             if out and page.key not in paired:
                 continue
             keys = [made_from(LIFT, on) for on in marks_rested_on(page.keys, plan.carried_marks)]
-            work.append(Work(kind, page, " ".join([rests, page.content, *keys])))
+            record, hashed = said.get(page.key, (None, "")) if asks else (None, "")
+            stamp = " ".join([rests, page.content, *keys, *([hashed] if hashed else [])])
+            work.append(Work(kind, page, stamp, record))
     return work
 
 
@@ -125,12 +137,13 @@ def run(context: Context) -> dict[str, Any]:
                     content_type(w.page.headers),
                     scope,
                     kept,
+                    w.record,
                 )
                 for w in batch
             ]
             results = list(pool.run(_lift_one, work))
             with context.writing():
-                for (kind, page, stamp), found in zip(batch, results, strict=True):
+                for (kind, page, stamp, _), found in zip(batch, results, strict=True):
                     if isinstance(found, Exception):
                         found = _Lifted([_unread(f.name, f.type, found) for f in kind.fields], b"")
                     item = lift.upsert_item(

@@ -19,7 +19,7 @@ from grandferry.core.route.fate import ANSWERS
 from grandferry.core.route.redirects import map_of
 from grandferry.core.sort.rules import asks_make, holds, looks, may_hold
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import bodies, crossings, route, sort
+from grandferry.store import bodies, crossings, records, route, sort
 from grandferry.store.survey import captures, surveyed
 from grandferry.work.pages import content_type, page_and_masks, page_of
 from grandferry.work.route.run import redirect_map
@@ -54,6 +54,7 @@ def try_field(crossing: int, wanted: FieldPlan, addresses: list[int]) -> list[Tr
         try:
             found = page_found(crossing, address)
             page, masks = page_and_masks(bodies.get(found.body), content_type(found.headers), plan.carried_marks, scope)
+            page.record = records.of_key(crossing, found.key)
             value = lift_field(page, wanted, found.key, found.url, scope, masks)
             steps = masks.value(treated(page, wanted, found.key)) if wanted.treat else []
             tried.append(Tried(address, found.key, title, value, steps=steps))
@@ -77,11 +78,13 @@ def cover_field(crossing: int, wanted: FieldPlan, kind: str, start: int) -> Cove
     """What a field would read on the pages of a kind from one on, until the time is up."""
     scope = scope_of(crossings.load_plan(crossing).side("old"))
     found = sort.pages_of_kind(crossing, kind)
+    said = records.of_keys(crossing) if any(one.record for one in wanted.locators) else {}
     covered = Covered(len(found), start, Counter(), [])
     until = time.monotonic() + COVER_SECONDS
     for page in found[start:]:
         try:
             read = page_of(bodies.get(page.content), content_type(page.headers))
+            read.record = said.get(page.key, (None, ""))[0]
             value = lift_field(read, wanted, page.key, page.url, scope)
             state, note = value.state, value.note
         except UnreadablePage as problem:

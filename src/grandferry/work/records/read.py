@@ -77,7 +77,7 @@ def _record(row: Mapping[str, Any], asked: Mapping[str, str], line: int) -> Reco
             taken.add(into)
             text = str(value).strip()
             setattr(record, into, (moment(text) or text) if into in ("published", "modified") else text)
-        elif value not in (None, ""):
+        elif value not in (None, "", getattr(record, into) if into in taken else None):
             record.fields[into or plain or str(name)] = value
     return record
 
@@ -85,13 +85,13 @@ def _record(row: Mapping[str, Any], asked: Mapping[str, str], line: int) -> Reco
 def _table_rows(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
     seen = look(path)
     names = [name or f"column_{n + 1}" for n, name in enumerate(seen.columns)]
-    if seen.address >= 0 and not any(_says_address(name) for name in names):
-        names[seen.address] = "address"
+    told = seen.address >= 0 and not any(_says_address(name) for name in names)  # by its values, not by its name
     filled = 0
     for number, cells in enumerate(table_rows(path), 1):
         filled += any(cells)
         if filled > seen.head and any(cells):
-            yield number, dict(zip(names, cells, strict=False))
+            row = dict(zip(names, cells, strict=False))
+            yield number, row | {"address": row.get(names[seen.address], "")} if told else row
 
 
 def _says_address(name: str) -> bool:

@@ -31,6 +31,7 @@ export const WAYS: [keyof Locator, string][] = [
   ["meta", "meta name"],
   ["address", "address pattern"],
   ["json_ld", "JSON-LD path"],
+  ["record", "record (file)"],
   ["fixed", "a fixed value"],
 ];
 

@@ -5,6 +5,7 @@ import { myName, type Schemas } from "../../api/client";
 import { count, many, when } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { BroughtBack } from "./BroughtBack";
+import { Records, RecordSources } from "./Records";
 import { useLists } from "./queries";
 import { Weighing } from "./Weighing";
 import { BUSY, off } from "../../shell/off";
@@ -60,8 +61,10 @@ export function Lists() {
   const { held, look, forget } = useLists();
   const [text, setText] = useState("");
   const [name, setName] = useState("");
+  const [asRecords, setAs] = useState(false);
   const give = (content: Blob, called: string) => {
     setName(called);
+    setAs(false);
     look.mutate(content);
   };
   const drop = (e: DragEvent) => {
@@ -116,11 +119,13 @@ export function Lists() {
               />
             </Button>
             <span className="soft">
-              CSV, XLSX, text, sitemap, feed, access log, WARC, also .gz; a table of decisions given out before
+              CSV, XLSX, text, sitemap, feed, blog export (XML), access log, WARC, also .gz; a table of decisions given
+              out before
             </span>
           </div>
           <Told error={look.error ?? held.error ?? forget.error} />
         </div>
+        <RecordSources />
         <Taken lists={held.data} onForget={(number) => forget.mutate(number)} />
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="What was handed over">
@@ -144,7 +149,38 @@ export function Lists() {
         {look.data?.form === "decisions" ? (
           <BroughtBack key={look.data.token} token={look.data.token} onDone={() => look.reset()} />
         ) : look.data ? (
-          <Weighing key={look.data.token} looked={look.data} name={name} onDone={() => (look.reset(), setText(""))} />
+          <>
+            {["table", "lines"].includes(look.data.form) && (
+              <div className="filters" style={{ padding: "8px 12px 0" }}>
+                <button
+                  className={`chip${asRecords ? "" : " on"}`}
+                  aria-pressed={!asRecords}
+                  onClick={() => setAs(false)}
+                >
+                  as addresses
+                </button>
+                <button
+                  className={`chip${asRecords ? " on" : ""}`}
+                  aria-pressed={asRecords}
+                  onClick={() => setAs(true)}
+                >
+                  as records
+                </button>
+              </div>
+            )}
+            {asRecords ? (
+              <div className="scroll" tabIndex={0} role="region" aria-label="Records of the file">
+                <Records key={look.data.token} token={look.data.token} name={name} />
+              </div>
+            ) : (
+              <Weighing
+                key={look.data.token}
+                looked={look.data}
+                name={name}
+                onDone={() => (look.reset(), setText(""))}
+              />
+            )}
+          </>
         ) : (
           <div className="empty">
             Each line is held against the others and against what the survey knows: repeats with their reason, what may

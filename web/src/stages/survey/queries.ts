@@ -446,3 +446,39 @@ export function useKindsOfAddress(address: number) {
       ),
   });
 }
+
+/** Records of a file handed over: what it holds, what is meant of it, and taking that; the files taken before. */
+export function useRecords(wanted: Schemas["RecordsIn"] | null) {
+  const { crossing, path } = useOf();
+  const queries = useQueryClient();
+  const refresh = useRefresh();
+  const look = (body: Schemas["RecordsIn"]) =>
+    take(client.POST("/api/crossings/{crossing}/records/look", { params: { path }, body }));
+  const bare = wanted && { ...wanted, kinds: [], states: [], since: "", until: "" };
+  const all = useQuery({
+    queryKey: ["records-look", crossing, bare],
+    enabled: !!bare,
+    queryFn: () => look(bare!),
+  });
+  const meant = useQuery({
+    queryKey: ["records-look", crossing, wanted],
+    enabled: !!wanted && !!all.data,
+    placeholderData: keepPreviousData,
+    queryFn: () => look(wanted!),
+  });
+  const accept = useMutation({
+    mutationFn: () => take(client.POST("/api/crossings/{crossing}/records", { params: { path }, body: wanted! })),
+    onSettled: refresh,
+  });
+  const key = ["records", crossing];
+  const sources = useQuery({
+    queryKey: key,
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/records", { params: { path } })),
+  });
+  const forget = useMutation({
+    mutationFn: (source: string) =>
+      take(client.DELETE("/api/crossings/{crossing}/records", { params: { path, query: { source } } })),
+    onSuccess: (rows) => (queries.setQueryData(key, rows), refresh()),
+  });
+  return { all, meant, accept, sources, forget };
+}
