@@ -101,6 +101,10 @@ def test_what_cannot_be_taken_is_told(crossing: int, tmp_path: Path) -> None:
     with pytest.raises(FerryError, match="holds no record that is meant"):
         take_records(crossing, tmp_path / "x.xml", "x.xml", Wanted(kinds=["page"]))
     assert records.sources(crossing) == []
+    take_records(crossing, tmp_path / "x.xml", "x.xml", Wanted())
+    with pytest.raises(FerryError, match="holds no record that is meant"):
+        take_records(crossing, tmp_path / "x.xml", "x.xml", Wanted(kinds=["page"]))
+    assert [one.records for one in records.sources(crossing)] == [1], "what it gave before stays"
     with pytest.raises(ValidationError, match="stands on the page"):
         FieldPlan.model_validate({"name": "x", "type": "blocks", "locators": [{"record": "content"}]})
     close_workspace()

@@ -19,9 +19,8 @@ class NewRecord(NamedTuple):
     hash: str
 
 
-def put(crossing: int, source: str, found: list[NewRecord]) -> None:
-    """Keep the records of a file in the place of those that it gave before."""
-    rows("DELETE FROM record WHERE crossing_id = ? AND source = ?", crossing, source)
+def add(crossing: int, source: str, found: list[NewRecord]) -> None:
+    """Keep further records of a file."""
     many(
         "INSERT INTO record (crossing_id, source, key, kind, state, data, hash) VALUES (?, ?, ?, ?, ?, ?, ?)",
         [(crossing, source, *record) for record in found],

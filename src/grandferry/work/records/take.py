@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -17,6 +17,7 @@ from grandferry.store.db import transaction
 from grandferry.work.records.read import read_records
 
 MOST = 500_000  # records of a file
+AT_A_TIME = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,31 +38,35 @@ def take_records(
     before. Raises FerryError for a file that cannot be read or holds none."""
     plan = crossings.load_plan(crossing)
     scope, start = scope_of(plan.side("old")), plan.old.start
-    kept: list[records.NewRecord] = []
-    bare: list[Record] = []
-    damaged = ""
+    damaged: list[str] = []
     elsewhere = 0
-    try:
-        for record in read_records(path, columns):
-            if not wanted.holds(record):
-                continue
-            address = scope.normal(record.address, start) if record.address else None
-            key = address.key if address is not None and address.host in scope.hosts else ""
-            elsewhere += bool(record.address) and not key
-            data = json.dumps(record.as_json(), ensure_ascii=False)
-            hashed = hashlib.blake2b(data.encode("utf-8", "surrogatepass"), digest_size=8).hexdigest()
-            kept.append(records.NewRecord(key, record.kind, record.state, data, hashed))
-            record.content = record.summary = ""
-            bare.append(record)
-            if len(kept) > MOST:
-                raise FerryError(
-                    f"The file holds more than {MOST:,} records.", "Take in a part of it, by kind or date."
-                )
-    except DamagedFile as problem:
-        damaged = str(problem)
-    if not kept:
-        raise FerryError(f"{path.name} holds no record that is meant, so nothing was taken.", damaged)
-    with transaction():
-        records.put(crossing, source, kept)
+
+    def meant() -> Iterator[Record]:
+        """The records that are meant, each kept, what it says at length then let go."""
+        nonlocal elsewhere
+        waiting: list[records.NewRecord] = []
+        try:
+            for number, record in enumerate(filter(wanted.holds, read_records(path, columns)), 1):
+                if number > MOST:
+                    raise FerryError(f"The file holds more than {MOST:,} records.", "Take in a part, by kind or date.")
+                address = scope.normal(record.address, start) if record.address else None
+                key = address.key if address is not None and address.host in scope.hosts else ""
+                elsewhere += bool(record.address) and not key
+                data = json.dumps(record.as_json(), ensure_ascii=False)
+                hashed = hashlib.blake2b(data.encode("utf-8", "surrogatepass"), digest_size=8).hexdigest()
+                waiting.append(records.NewRecord(key, record.kind, record.state, data, hashed))
+                if len(waiting) == AT_A_TIME:
+                    records.add(crossing, source, waiting)
+                    waiting.clear()
+                yield record
+        except DamagedFile as problem:
+            damaged.append(str(problem))
+        records.add(crossing, source, waiting)
+
+    with transaction():  # what the file gave before stays, when it cannot be read this time
+        records.drop(crossing, source)
+        found = count(meant())
+        if not found.records:
+            raise FerryError(f"{path.name} holds no record that is meant, so nothing was taken.", "".join(damaged))
     joined = next(one.joined for one in records.sources(crossing) if one.source == source)
-    return Taken(count(bare), joined, elsewhere, damaged)
+    return Taken(found, joined, elsewhere, "".join(damaged))
