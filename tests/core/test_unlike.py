@@ -74,6 +74,8 @@ def test_what_was_left_until_there_is_something_to_say(value: Any, why: Unlike |
         ("<p>The very same words once more, please.</p>" * 3, Unlike.AGAIN),
         ("<p>The very same words once more, please.</p>" * 2, None),
         ("<li>ask</li>" * 5, None),
+        ("<ul><li><p>The very same words once more, please.</p></ul>" * 2, None),
+        ("<p>New in the second edition of this manual.</p>" * 4 + f"<p>{'other words ' * 90}</p>", None),
         ("<p>x</p><img src=/i/dummy_2.gif>", Unlike.STAND_IN),
         ("<p>A body about trains, and nothing else.</p><img src=/i/wren.gif><img src=/i/spacer.gif>", None),
     ],

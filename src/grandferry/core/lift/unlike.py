@@ -46,9 +46,10 @@ MEMBERS = 6  # of a list, from which it is long
 SAME_FORM = 0.97  # of all values
 APART = 8.0  # deviations (MAD) from the middle
 YEARS = 10.0  # from nine of ten other dates
+AGAIN = 0.3  # of the words of a body, said three times or more: a manual has its phrases
 WORDS = 6  # of a paragraph that is not said again by chance
 _FILLER = re.compile(
-    r"(?i)\blorem ipsum\b|\bdolor sit amet\b|\b(?:dummy|placeholder|filler|sample|blind) ?text\b|"
+    r"(?i)\blorem ipsum\b|\bdolor sit amet\b|\b(?:dummy|placeholder|filler|blind) ?text\b|"
     r"\b(?:your|insert|enter|add|type) (?:your |a |the )?(?:text|title|headline|content|name|description) here\b|"
     r"\bblindtext\b|^\W*(?:todo|tbd|tba|fixme|x{3,}|test(?:ing)?|untitled|new page|asdf\w*)\W*$"
 )
@@ -142,7 +143,7 @@ def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
     said: Counter[str] = Counter()
     for number in nodes:
         for node in page.inside(page.nodes[number]):
-            if node.tag in _BLOCKS and node.visible:
+            if node.tag in _BLOCKS and node.visible and not any(n.tag in _BLOCKS for n in page.inside(node)[1:]):
                 text = text_of(page, node)
                 if len(text.split()) >= WORDS:
                     said[text] += 1
@@ -150,4 +151,6 @@ def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
                 return Unlike.STAND_IN
     if any(_FILLER.search(text) for text in said):
         return Unlike.FILLER
-    return Unlike.AGAIN if any(times > 2 for times in said.values()) else None
+    all_ = sum(len(text.split()) * times for text, times in said.items())
+    again = (len(text.split()) * times for text, times in said.items() if times > 2)
+    return Unlike.AGAIN if max(again, default=0) > AGAIN * all_ else None
