@@ -13,7 +13,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..page import Page, text_of
+from ..page import Node, Page
+from ..patterns import compile_pattern
 from ..references import picture_source
 
 
@@ -48,8 +49,8 @@ APART = 8.0  # deviations (MAD) from the middle
 YEARS = 10.0  # from nine of ten other dates
 AGAIN = 0.3  # of the words of a body, said three times or more: a manual has its phrases
 WORDS = 6  # of a paragraph that is not said again by chance
-_FILLER = re.compile(
-    r"(?i)\blorem ipsum\b|\bdolor sit amet\b|\b(?:dummy|placeholder|filler|blind) ?text\b|"
+_FILLER = compile_pattern(
+    r"(?im)\blorem ipsum\b|\bdolor sit amet\b|\b(?:dummy|placeholder|filler|blind) ?text\b|"
     r"\b(?:your|insert|enter|add|type) (?:your |a |the )?(?:text|title|headline|content|name|description) here\b|"
     r"\bblindtext\b|^\W*(?:todo|tbd|tba|fixme|x{3,}|test(?:ing)?|untitled|new page|asdf\w*)\W*$"
 )
@@ -140,17 +141,37 @@ def _stands_in(source: str) -> bool:
 def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
     """Whether a body (the nodes of its region) holds filler text, the same paragraph three times, or a picture that
     stands in for another."""
-    said: Counter[str] = Counter()
+    parts: dict[int, list[str]] = {}  # texts by the innermost block that they stand in
+    blocks: dict[int, int] = {}  # element -> that block, -1 for none
     for number in nodes:
         for node in page.inside(page.nodes[number]):
-            if node.tag in _BLOCKS and node.visible and not any(n.tag in _BLOCKS for n in page.inside(node)[1:]):
-                text = text_of(page, node)
-                if len(text.split()) >= WORDS:
-                    said[text] += 1
+            if not node.tag:
+                if node.visible and node.parent is not None and (block := _block(node.parent, blocks)) >= 0:
+                    parts.setdefault(block, []).append(node.text)
             elif node.tag == "img" and _stands_in(picture_source(node.tag, node.attrs)):
                 return Unlike.STAND_IN
-    if any(_FILLER.search(text) for text in said):
+    said: Counter[str] = Counter()
+    lengths: dict[str, int] = {}
+    for texts in parts.values():
+        words = "".join(texts).split()
+        if len(words) >= WORDS:
+            text = " ".join(words)
+            said[text] += 1
+            lengths[text] = len(words)
+    if _FILLER.search("\n".join(said)):
         return Unlike.FILLER
-    all_ = sum(len(text.split()) * times for text, times in said.items())
-    again = (len(text.split()) * times for text, times in said.items() if times > 2)
+    all_ = sum(lengths[text] * times for text, times in said.items())
+    again = (lengths[text] * times for text, times in said.items() if times > 2)
     return Unlike.AGAIN if max(again, default=0) > AGAIN * all_ else None
+
+
+def _block(node: Node, known: dict[int, int]) -> int:
+    """The number of the innermost block that an element is or stands in, -1 for none."""
+    way: list[int] = []
+    up: Node | None = node
+    while up is not None and up.n not in known and up.tag not in _BLOCKS:
+        way.append(up.n)
+        up = up.parent
+    found = -1 if up is None else known.get(up.n, up.n)
+    known.update(dict.fromkeys(way, found))
+    return found
