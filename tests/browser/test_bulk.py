@@ -98,7 +98,7 @@ def test_an_export_is_read_as_records_and_taken_for_fields(
     page.until("[...document.querySelectorAll('.check')].some(e => e.innerText.trim() === 'draft')")
     page.js("[...document.querySelectorAll('.check')].find(e => e.innerText.trim() === 'draft').click()")
     page.click("Take 4 for fields to read from")
-    page.sees("Taken; 3 of 4 are of pages that are captured, 1 have an address on another host.")
+    page.sees("Taken; 3 of 4 are of pages that are captured, 1 has an address on another host.")
     assert crossed.api("GET", f"/crossings/{copied}/records")[0]["joined"] == 3
     wanted = {"name": "by", "type": "line", "locators": [{"record": "author"}]}
     told = crossed.api("POST", f"/crossings/{copied}/fields/cover", json={"field": wanted, "kind": "engine"})

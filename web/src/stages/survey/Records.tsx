@@ -125,8 +125,9 @@ export function Records({ token, name }: Props) {
       {accept.data && (
         <p role="status">
           Taken; {count(accept.data.joined)} of {count(accept.data.records)} are of pages that are captured
-          {accept.data.elsewhere > 0 && `, ${count(accept.data.elsewhere)} have an address on another host`}. A field
-          reads them by “record (file)”.
+          {accept.data.elsewhere > 0 &&
+            `, ${count(accept.data.elsewhere)} ${accept.data.elsewhere === 1 ? "has" : "have"} an address on another host`}
+          . A field reads them by “record (file)”.
         </p>
       )}
     </form>
