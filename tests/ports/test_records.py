@@ -4,6 +4,7 @@ any size, and what a broken file still gives."""
 from __future__ import annotations
 
 import csv
+import gzip
 import io
 import json
 import resource
@@ -62,8 +63,8 @@ def test_eleven_articles_four_pages_and_three_drafts_are_eighteen_records() -> N
 
 
 def test_a_kind_nobody_has_heard_of_is_listed_and_kept() -> None:
-    found = count(read(export(item(1), item(2, "locomotive_log"), item(3, "locomotive_log", "wp-shed"))))
-    assert found.kinds["locomotive_log"] == {"publish": 1, "wp-shed": 1}
+    found = count(read(export(item(1), item(2, "locomotive_log"), item(3, "locomotive_log", "in-shed"))))
+    assert found.kinds["locomotive_log"] == {"publish": 1, "in-shed": 1}
 
 
 def test_everything_that_a_record_says() -> None:
@@ -220,6 +221,17 @@ def test_a_table_that_cannot_be_read_is_told(tmp_path: Path, name: str, text: st
     (tmp_path / name).write_text(text, "utf-8")
     with pytest.raises(FerryError, match=reason):
         list(read_records(tmp_path / name, {"Price": "price"}))
+
+
+def test_a_packed_export_is_read_and_a_packed_table_is_told(tmp_path: Path) -> None:
+    (tmp_path / "x.xml.gz").write_bytes(gzip.compress(export(item(1), item(2))))
+    assert [one.address for one in read_records(tmp_path / "x.xml.gz")] == ["http://a.test/1", "http://a.test/2"]
+    (tmp_path / "t.csv.gz").write_bytes(gzip.compress(b"Address,Title\n/a,A\n"))
+    with pytest.raises(FerryError, match="is packed"):
+        list(read_records(tmp_path / "t.csv.gz"))
+    (tmp_path / "cut.gz").write_bytes(gzip.compress(export(*map(item, range(50))))[:300])
+    with pytest.raises(FerryError, match="cannot be read"):
+        list(read_records(tmp_path / "cut.gz"))
 
 
 def test_records_are_filtered_counted_and_written(tmp_path: Path) -> None:

@@ -71,7 +71,7 @@ def unlike(type_: str, values: Sequence[Any]) -> dict[int, Unlike]:
         found = _lengths([len(text) for text in texts], LONG, SHORT)
         return {**(_forms(texts) if type_ == "line" else {}), **found}
     if type_ == "list":
-        return _lengths([len(value) for value in values if isinstance(value, list)], MEMBERS, 10**9)
+        return _lengths([len(value) if isinstance(value, list) else 1 for value in values], MEMBERS, 10**9)
     if type_ == "number":
         numbers = [value for value in values if isinstance(value, int | float)]
         return _far(np.array(numbers, dtype=float)) if len(numbers) == len(values) else {}

@@ -21,6 +21,7 @@ from grandferry.store.compared import DifferenceRow
 from grandferry.store.survey import surveyed
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
+from grandferry.work.lift.run import asks_record
 from grandferry.work.pages import content_type, page_and_masks
 from grandferry.work.sort.run import seen_of
 
@@ -111,7 +112,7 @@ def run(context: Context) -> dict[str, Any]:
     pages = surveyed.pages(crossing)
     plans = [plan, other] if other is not None else [plan]
     makes = surveyed.makes(crossing) if any(needs_make(one.every_kind) for one in plans) else {}
-    said = records.of_keys(crossing)
+    said = records.of_keys(crossing) if any(map(asks_record, [k for one in plans for k in one.every_kind])) else {}
     had = {} if other is not None else _had(crossing)
     rows: list[DifferenceRow] = []
     fields: Counter[str] = Counter()

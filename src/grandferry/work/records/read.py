@@ -4,8 +4,10 @@
 from __future__ import annotations
 
 import csv
+import gzip
 import json
 import os
+import zlib
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import Any
@@ -41,14 +43,18 @@ def read_records(path: Path, columns: Mapping[str, str] | None = None) -> Iterat
     record (a name of SAYS) or the field that it becomes; others are told by their names, or are fields under them.
     Raises FerryError for a file that cannot be read, and for a column that is not there."""
     try:
-        with path.open("rb") as file:
+        with path.open("rb") as plain:
+            packed = plain.read(2) == b"\x1f\x8b"
+        with gzip.open(path) if packed else path.open("rb") as file:
             start = file.read(LOOK).lstrip(b"\xef\xbb\xbf\xff\xfe \t\r\n\x00")
             file.seek(0)
             if start.startswith(b"<"):
                 yield from records_of(file)
                 return
-    except OSError as problem:
-        raise FerryError(f"{path} cannot be read: {problem.strerror}.") from None
+    except (OSError, EOFError, zlib.error) as problem:
+        raise FerryError(f"{path.name} cannot be read: {getattr(problem, 'strerror', None) or problem}.") from None
+    if packed:
+        raise FerryError(f"{path.name} is packed.", "Unpack it first; feeds and export files alone are read packed.")
     if not start:
         raise FerryError(f"{path.name} is empty.")
     rows = _json_rows(path) if start.startswith((b"{", b"[")) else _table_rows(path)

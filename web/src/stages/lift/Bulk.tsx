@@ -19,7 +19,7 @@ const ACTS: [Change["act"], string][] = [
   ["reshape", "reshape by treatments"],
   ["map", "gather near-equal spellings"],
 ];
-const PLAIN = ["line", "passage", "number", "date", "yes_no", "choice", "list", "picture", "link", "file", "reference"];
+const WHOLE = ["blocks", "group"]; // stand on the page itself, and are not changed as values
 
 const blank = (field: string): Change => ({
   act: "copy",
@@ -52,7 +52,7 @@ interface Props {
 }
 
 export function Bulk({ kind, name, items, onClose }: Props) {
-  const fields = (kind?.fields ?? []).filter((f) => PLAIN.includes(f.type));
+  const fields = (kind?.fields ?? []).filter((f) => !WHOLE.includes(f.type));
   const [change, setChange] = useState(() => blank(fields[0]?.name ?? ""));
   const [lines, setLines] = useState("");
   const [search, setSearch] = useState("");
