@@ -35,13 +35,13 @@ PRIOR = {
     Trait.MARK: 3.0,
     Trait.TYPE: 2.0,
     Trait.RUN: 0.7,
-    Trait.TEXT: 0.3,
+    Trait.TEXT: 0.45,
 }
 LEAST = 0.15  # of its prior that a trait keeps of which groups tell nothing
 SHAPE = 0.1  # what it weighs that two addresses are of one shape,
 BARE_SHAPE = 0.35  # … on a site whose elements have no names, and
 NAMED = 0.15  # of all traits: with so many names it has them
-BASE = 0.3  # … that two pages are of one site, of what all traits of a page weigh (the median)
+BASE = 0.08  # … that two pages are of one site, of what all traits of a page weigh (the median)
 BUNDLE = 0.3  # by which each doubling of traits that stand on the very same pages adds to the weight of one of them
 OVER, UNDER = 0.7, 1.3  # what only one of two pages has (see ``_likeness``)
 COMMON = 0.75  # of all pages: what more of them share is weighed down
