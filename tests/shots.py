@@ -25,6 +25,7 @@ VIEWS = {
     "lift": ("/c/1/lift?kind=news&field=published", "Coverage"),
     "refit": ("/c/1/refit?item={lossy}", "This page"),
     "refit-words": ("/c/1/refit?item={lossy}&form=markdown", "This page"),
+    "refit-shared": ("/c/1/refit?tab=shared", "the version that is read"),
     "route-open": ("/c/2/route", "unaccounted, by shape"),
     "route-rules": ("/c/1/route?tab=rules", "Try-box"),
     "route-rounds": ("/c/1/route?tab=rounds", "593 checked, 0 left"),

@@ -209,3 +209,21 @@ def test_jobs_are_listed_with_their_ends(crossed: Application, page: Browser) ->
         for word in ("Survey done", "Sorting done", "Lifting done", "Refitting done", "Landing done", "Checking done")
     )
     keys(page, Keys.ESCAPE)
+
+
+def test_a_shared_part_is_read_once_and_shown_on_its_page(crossed: Application, page: Browser) -> None:
+    steps = crossed.api("GET", "/crossings/1/steps")
+    page.go(f"{crossed.base}/c/1/refit?tab=shared")
+    for place, step in enumerate(steps):
+        said = crossed.api("GET", f"/crossings/1/steps/{place}")
+        page.sees(f"{step['on']} of {step['of']}" if step["on"] else "finds nothing")
+        page.sees("the version that is read" if said["versions"] else "finds nothing on any page")
+        assert sum(one["pages"] for one in said["versions"]) == step["on"], "no more versions than are told, here"
+        page.keys("j")
+    page.go(f"{crossed.base}/c/1/refit?tab=shared")
+    page.until("document.querySelector('iframe.page') !== null")
+    page.driver.switch_to.frame(page.driver.find_element(By.CSS_SELECTOR, "iframe.page"))
+    page.until("document.querySelector('[data-gf-as=chosen]') !== null")
+    page.driver.switch_to.default_content()
+    page.click("what was read")
+    page.sees(crossed.api("GET", "/crossings/1/steps/0")["markdown"].split()[0])

@@ -30,6 +30,7 @@ VIEWS = {
     "refit?form=words": "Steps, in order",
     "refit?tab=constructs": "by count",
     "refit?tab=losses": "in raw islands",
+    "refit?tab=shared": "the version that is read",
     "route": "Old shore",
     "route?tab=decisions": "rows",
     "route?tab=pairs": "Paste or write pairs",

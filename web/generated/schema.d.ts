@@ -1947,6 +1947,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/steps/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Step Part
+         * @description What the step at a place (from 0 on) takes of all pages: read once, where it differs, where it is missing.
+         */
+        get: operations["step_part_api_crossings__crossing__steps__place__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/steps/{place}/pages/{address}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Step On Page
+         * @description Where the step at a place finds its part on a captured page.
+         */
+        get: operations["step_on_page_api_crossings__crossing__steps__place__pages__address__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/tree": {
         parameters: {
             query?: never;
@@ -4481,6 +4521,18 @@ export interface components {
             /** Start */
             start: string;
         };
+        /**
+         * OnKind
+         * @description On how many pages of a kind, of those with a body, a step finds something.
+         */
+        OnKind: {
+            /** Kind */
+            kind: string;
+            /** Of */
+            of: number;
+            /** On */
+            on: number;
+        };
         /** OpenRow */
         OpenRow: {
             /** Decision */
@@ -4514,6 +4566,15 @@ export interface components {
             address: number;
             /** Key */
             key: string;
+        };
+        /** PageWithout */
+        PageWithout: {
+            /** Address */
+            address: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
         };
         /**
          * Pair
@@ -4626,6 +4687,18 @@ export interface components {
             lines: string;
         };
         /**
+         * PartOnPage
+         * @description Where a shared part stands on a page (numbers of its nodes), and the leave to preview that page.
+         */
+        PartOnPage: {
+            /** Address */
+            address: number;
+            /** Nodes */
+            nodes: number[];
+            /** Preview */
+            preview: string;
+        };
+        /**
          * PartPlan
          * @description A value that each member of a group has: what the selector finds in the member (the member itself without one),
          *     its text or an attribute.
@@ -4651,6 +4724,23 @@ export interface components {
              * @enum {string}
              */
             type: "line" | "number" | "date" | "link" | "picture";
+        };
+        /**
+         * PartVersion
+         * @description A version of a shared part: on how many pages, one of them, and the first words that only it has, and that only
+         *     the most frequent one has.
+         */
+        PartVersion: {
+            /** Address */
+            address: number;
+            /** Key */
+            key: string;
+            /** Less */
+            less: string;
+            /** More */
+            more: string;
+            /** Pages */
+            pages: number;
         };
         /**
          * Parted
@@ -5237,6 +5327,37 @@ export interface components {
             visits: number;
         };
         /**
+         * SharedPart
+         * @description What a step takes of all pages, read once: in its most frequent version, as on the page ``address`` (0 where
+         *     there is none); ``missing``: the first pages without it, of kinds most of whose pages have it.
+         */
+        SharedPart: {
+            /** Address */
+            address: number;
+            /** Html */
+            html: string;
+            /** Kinds */
+            kinds: components["schemas"]["OnKind"][];
+            /** Markdown */
+            markdown: string;
+            /** Missing */
+            missing: components["schemas"]["PageWithout"][];
+            /** Missing All */
+            missing_all: number;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Remove */
+            remove: string;
+            /** Versions */
+            versions: components["schemas"]["PartVersion"][];
+            /** Versions All */
+            versions_all: number;
+            /** Words */
+            words: number;
+        };
+        /**
          * SisterFate
          * @description What becomes of a file of another host. Whichever it is, its own address breaks when that host goes.
          * @enum {string}
@@ -5381,14 +5502,24 @@ export interface components {
              */
             remove: string;
         };
-        /** StepRow */
+        /**
+         * StepRow
+         * @description A clean-up step: for how many bodies it took how many words, on how many pages (``of`` with a body) it finds
+         *     something, in how many versions.
+         */
         StepRow: {
             /** Name */
             name: string;
+            /** Of */
+            of: number;
+            /** On */
+            on: number;
             /** Pages */
             pages: number;
             /** Remove */
             remove: string;
+            /** Versions */
+            versions: number;
             /** Words */
             words: number;
         };
@@ -15159,6 +15290,173 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    step_part_api_crossings__crossing__steps__place__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedPart"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    step_on_page_api_crossings__crossing__steps__place__pages__address__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: number;
+                address: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOnPage"];
                 };
             };
             /** @description cannot be done as asked */

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
@@ -12,6 +13,7 @@ from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.store import crossings, lift, refit
 from grandferry.work.refit.preview import body_blocks, body_texts
+from grandferry.work.refit.shared import on_page, shared_part
 
 from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
 from .signing import sign
@@ -159,10 +161,67 @@ class Construct(BaseModel):
 
 
 class StepRow(BaseModel):
+    """A clean-up step: for how many bodies it took how many words, on how many pages (``of`` with a body) it finds
+    something, in how many versions."""
+
     name: str
     remove: str
     pages: int
     words: int
+    on: int
+    of: int
+    versions: int
+
+
+class PartVersion(BaseModel):
+    """A version of a shared part: on how many pages, one of them, and the first words that only it has, and that only
+    the most frequent one has."""
+
+    pages: int
+    address: int
+    key: str
+    more: str
+    less: str
+
+
+class OnKind(BaseModel):
+    """On how many pages of a kind, of those with a body, a step finds something."""
+
+    kind: str
+    on: int
+    of: int
+
+
+class PageWithout(BaseModel):
+    address: int
+    key: str
+    kind: str
+
+
+class SharedPart(BaseModel):
+    """What a step takes of all pages, read once: in its most frequent version, as on the page ``address`` (0 where
+    there is none); ``missing``: the first pages without it, of kinds most of whose pages have it."""
+
+    name: str
+    remove: str
+    pages: int
+    words: int
+    address: int
+    html: str
+    markdown: str
+    versions: list[PartVersion]
+    versions_all: int
+    kinds: list[OnKind]
+    missing: list[PageWithout]
+    missing_all: int
+
+
+class PartOnPage(BaseModel):
+    """Where a shared part stands on a page (numbers of its nodes), and the leave to preview that page."""
+
+    address: int
+    nodes: list[int]
+    preview: str
 
 
 @router.get("/refit")
@@ -239,8 +298,43 @@ def constructs(crossing: ThatCrossing) -> list[Construct]:
 @router.get("/steps")
 def steps(crossing: ThatCrossing) -> list[StepRow]:
     """The plan's steps in order, with what each took at the last refit."""
-    taken = refit.removed_by_step(crossing.id)
-    return [
-        StepRow(name=s.name, remove=s.remove, pages=taken.get(s.name, (0, 0))[0], words=taken.get(s.name, (0, 0))[1])
-        for s in crossings.load_plan(crossing.id).refit.steps
-    ]
+    in_bodies, parts = refit.removed_by_step(crossing.id), refit.taken(crossing.id)
+    bodies = refit.totals(crossing.id)["bodies"]
+    rows = []
+    for step in crossings.load_plan(crossing.id).refit.steps:
+        pages, words = in_bodies.get(step.name, (0, 0))
+        on, _, versions = parts.get(step.name, (0, 0, 0))
+        rows.append(
+            StepRow(name=step.name, remove=step.remove, pages=pages, words=words, on=on, of=bodies, versions=versions)
+        )
+    return rows
+
+
+@router.get("/steps/{place:int}")
+def step_part(crossing: ThatCrossing, place: int) -> SharedPart:
+    """What the step at a place (from 0 on) takes of all pages: read once, where it differs, where it is missing."""
+    found = shared_part(crossing.id, place)
+    return SharedPart(
+        name=found.step.name,
+        remove=found.step.remove,
+        pages=found.pages,
+        words=found.words,
+        address=found.address,
+        html=to_html(found.blocks),
+        markdown=to_markdown(found.blocks),
+        versions=[PartVersion(**asdict(one)) for one in found.versions],
+        versions_all=found.versions_all,
+        kinds=[OnKind(kind=kind, on=on, of=of) for kind, on, of in found.kinds],
+        missing=[PageWithout(**row._asdict()) for row in found.missing],
+        missing_all=found.missing_all,
+    )
+
+
+@router.get("/steps/{place:int}/pages/{address:int}")
+def step_on_page(crossing: ThatCrossing, place: int, address: int) -> PartOnPage:
+    """Where the step at a place finds its part on a captured page."""
+    return PartOnPage(
+        address=address,
+        nodes=on_page(crossing.id, place, address),
+        preview=sign("page", crossing.id, address),
+    )

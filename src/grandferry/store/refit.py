@@ -57,10 +57,14 @@ def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
     return [BodyField(*row, others.get(row[0], [])) for row in found]
 
 
-def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str, str, int]]) -> None:
+def store_refits(
+    refits: list[tuple[Any, ...]],
+    counts: list[tuple[int, str, str, str, int]],
+    taken: list[tuple[int, str, int, int]],
+) -> None:
     """Rows (item, field, body hash, account JSON, words, in_blocks, in_islands, unaccounted, what it was made from),
     and of the same bodies (item, field, type, name, count): constructs, words by step, and things had, taken by steps
-    and lost."""
+    and lost; (item, step, version, words): what each step takes of its page."""
     many(
         "INSERT OR REPLACE INTO refit (item_id, field, blocks, account, words, in_blocks, in_islands, unaccounted, "
         "made_from) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
@@ -68,6 +72,8 @@ def store_refits(refits: list[tuple[Any, ...]], counts: list[tuple[int, str, str
     )
     many("DELETE FROM refit_count WHERE item_id = ? AND field = ?", [row[:2] for row in refits])
     many("INSERT INTO refit_count (item_id, field, type, name, count) VALUES (?, ?, ?, ?, ?)", counts)
+    many("DELETE FROM taken WHERE item_id = ?", [row[:1] for row in refits])
+    many("INSERT OR REPLACE INTO taken (item_id, step, version, words) VALUES (?, ?, ?, ?)", taken)
 
 
 def restamp(found: list[tuple[str, int, str]]) -> None:
@@ -303,4 +309,83 @@ def bodies_with_losses(crossing: int) -> int:
     """How many bodies lost a word or a thing without anybody's decision."""
     return int(
         one(f"SELECT count(*) FROM {_FROM} WHERE i.crossing_id = ? AND (r.unaccounted > 0 OR {_LOST} > 0)", crossing)
+    )
+
+
+class Shared(NamedTuple):
+    """What a clean-up step takes of whole pages: on how many of the pages with a body it finds something, the words of
+    all of it, and in how many versions."""
+
+    pages: int
+    words: int
+    versions: int
+
+
+def taken(crossing: int) -> dict[str, Shared]:
+    """By the name of each step."""
+    return {
+        step: Shared(*said)
+        for step, *said in rows(
+            "SELECT t.step, count(*), sum(t.words), count(DISTINCT t.version) FROM taken t JOIN item i ON i.id = "
+            "t.item_id WHERE i.crossing_id = ? GROUP BY t.step",
+            crossing,
+        )
+    }
+
+
+class Version(NamedTuple):
+    """A version of what a step takes: on how many pages, and one of these."""
+
+    version: int
+    pages: int
+    address: int
+    key: str
+
+
+_SOURCE = "(SELECT min(s.address_id) FROM item_source s WHERE s.item_id = i.id)"
+_REFITTED = "EXISTS (SELECT 1 FROM refit r WHERE r.item_id = i.id)"
+
+
+def versions(crossing: int, step: str, most: int) -> list[Version]:
+    """The versions of what a step takes, those on most pages first."""
+    return typed(
+        Version,
+        f"SELECT version, pages, {_SOURCE}, i.key FROM (SELECT t.version, count(*) AS pages, min(t.item_id) AS item "
+        "FROM taken t JOIN item i ON i.id = t.item_id WHERE i.crossing_id = ? AND t.step = ? GROUP BY t.version) JOIN "
+        "item i ON i.id = item ORDER BY pages DESC, item LIMIT ?",
+        crossing,
+        step,
+        most,
+    )
+
+
+def taken_by_kind(crossing: int, step: str) -> list[tuple[str, int, int]]:
+    """(kind, pages on which the step finds something, pages with a body), by kind."""
+    return rows(
+        "SELECT i.kind, count(t.item_id), count(*) FROM item i LEFT JOIN taken t ON t.item_id = i.id AND t.step = ? "
+        f"WHERE i.crossing_id = ? AND {_REFITTED} GROUP BY i.kind ORDER BY 2 DESC, 1",
+        step,
+        crossing,
+    )
+
+
+class Without(NamedTuple):
+    """A page with a body on which a step finds nothing."""
+
+    address: int
+    key: str
+    kind: str
+
+
+def without_step(crossing: int, step: str, kinds: list[str], most: int) -> list[Without]:
+    """The pages of some kinds on which a step finds nothing."""
+    marks = ", ".join("?" for _ in kinds)
+    return typed(
+        Without,
+        f"SELECT {_SOURCE}, i.key, i.kind FROM item i WHERE i.crossing_id = ? AND i.kind IN ({marks}) AND {_REFITTED} "
+        "AND NOT EXISTS (SELECT 1 FROM taken t WHERE t.item_id = i.id AND t.step = ?) ORDER BY i.key LIMIT ?",
+        crossing,
+        *kinds,
+        step,
+        most,
     )

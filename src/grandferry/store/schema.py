@@ -493,6 +493,19 @@ class RefitCount(Record):
         primary_key = peewee.CompositeKey("item", "field", "type", "name")
 
 
+class Taken(Record):
+    """What a clean-up step takes of the page of an item, in bodies and around them: a hash of what it says and where it
+    leads, by which the same part is known on other pages, and its words."""
+
+    item = ForeignKeyField(Item, on_delete="CASCADE", index=False)
+    step = TextField()
+    version = BigIntegerField()
+    words = IntegerField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("item", "step")
+
+
 class Shared(Record):
     """A text that stands outside the bodies of several pages: furniture, by the hash of its words."""
 

@@ -22,7 +22,7 @@ export const HELP: Record<string, { title: string; text: string }> = {
   },
   refit: {
     title: "Refit · markup",
-    text: "Refit all bodies, then look at those that lost words: they come first. Struck-out words stand in no block. Name a step for what should go (share boxes, cookie bars) and refit again, until no word is unaccounted.",
+    text: "Refit all bodies, then look at those that lost words: they come first. Struck-out words stand in no block. Name a step for what should go (share boxes, cookie bars) and refit again, until no word is unaccounted. Under Shared parts each of them is read once, with the pages where it differs or is missing.",
   },
   route: {
     title: "Route · redirects",

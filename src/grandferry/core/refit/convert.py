@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..kinds import Step
 from ..page import Node, Page, parse
@@ -14,15 +14,18 @@ from .body import Body, body_of
 from .page import masks_on, outermost
 from .read import make_reader
 from .region import find_region
+from .taken import Taken, taken
 
 
 @dataclass(frozen=True, slots=True)
 class Refitted:
-    """A body and the account of its words and things; ``masked``: how many keys are masked in it."""
+    """A body and the account of its words and things; ``masked``: how many keys are masked in it; ``taken``: by
+    the name of each clean-up step that found something on the page, what it took."""
 
     body: Body
     account: LossAccount
     masked: int = 0
+    taken: dict[str, Taken] = field(default_factory=dict)
 
     @property
     def blocks(self) -> tuple[Block, ...]:
@@ -68,6 +71,7 @@ def refit_nodes(
             page, list(region), done, removed=removed, in_fields=in_fields, furniture=furniture, whole_page=whole_page
         ),
         len(masks.met) if masks else 0,
+        taken(page, removed, link) if removed else {},
     )
 
 

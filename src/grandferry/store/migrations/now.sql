@@ -338,6 +338,14 @@ CREATE TABLE spelling (
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE,
   FOREIGN KEY (address_id) REFERENCES address (id) ON DELETE CASCADE
 );
+CREATE TABLE taken (
+  item_id INTEGER NOT NULL,
+  step TEXT NOT NULL,
+  version INTEGER NOT NULL,
+  words INTEGER NOT NULL,
+  PRIMARY KEY (item_id, step),
+  FOREIGN KEY (item_id) REFERENCES item (id) ON DELETE CASCADE
+);
 CREATE TABLE tally (
   crossing INTEGER NOT NULL,
   folder TEXT NOT NULL,

@@ -9,6 +9,7 @@ import re
 import shutil
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
@@ -17,12 +18,14 @@ from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.kinds import FieldPlan, KindPlan
 from grandferry.core.lift.schema import schema_of
+from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.core.route.fate import FATES
 from grandferry.core.route.slug import distinct
 from grandferry.ports.planfolder import PlanFolder, write_plan
 from grandferry.store import crossings, edits, lift, refit, route, sort
 from grandferry.work.land.content import Contents
 from grandferry.work.land.items import row_of, write_lines
+from grandferry.work.refit.shared import every_part
 from grandferry.work.route.run import redirect_map
 
 ACCOUNT = "account.json"
@@ -50,6 +53,7 @@ def write_folder(crossing: int, out: Path) -> dict[str, Any]:
         write_lines(fresh / "items.jsonl", _with_bodies(crossing, fresh / "bodies"))
         _write_map(crossing, fresh / "redirects.csv")
         _write_schemas(crossing, fresh / "schemas")
+        _write_shared(crossing, fresh / "shared.jsonl")
         plan = crossings.load_plan(crossing)
         write_plan(fresh / "plan", PlanFolder(plan, crossings.load_pairs(crossing), edits.edits(crossing)))
         account = account_of(crossing)
@@ -98,6 +102,26 @@ def _write_schemas(crossing: int, folder: Path) -> None:
         if kind.items == "one":
             text = json.dumps(schema_of(kind), ensure_ascii=False, indent=1) + "\n"
             (folder / f"{kind.name}.json").write_text(text, "utf-8")
+
+
+def _write_shared(crossing: int, path: Path) -> None:
+    """What clean-up steps take of all pages, once each: header, footer, menus, boxes; where they differ and miss."""
+    lines = (
+        {
+            "name": part.step.name,
+            "remove": part.step.remove,
+            "pages": part.pages,
+            "html": to_html(part.blocks),
+            "markdown": to_markdown(part.blocks),
+            "versions": [{k: v for k, v in asdict(one).items() if k != "address"} for one in part.versions],
+            "versions_all": part.versions_all,
+            "kinds": {kind: {"on": on, "of": of} for kind, on, of in part.kinds},
+            "missing": [row.key for row in part.missing],
+            "missing_all": part.missing_all,
+        }
+        for part in every_part(crossing)
+    )
+    write_lines(path, lines)
 
 
 def _write_map(crossing: int, path: Path) -> None:

@@ -19,6 +19,7 @@ from grandferry.core.refit.blocks import constructs
 from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.convert import refit_nodes, touches
 from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
+from grandferry.core.refit.taken import Taken
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on
 from grandferry.store import bodies, lift, refit, stamps
@@ -50,6 +51,7 @@ class _Refitted:
     body: bytes
     account: LossAccount
     constructs: dict[str, int]
+    taken: dict[str, Taken]
 
 
 class Work(NamedTuple):
@@ -76,7 +78,7 @@ def _refit_one(task: _Task) -> _Refitted:
         masks=masks,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
-    return _Refitted(body, done.account, constructs(done.blocks))
+    return _Refitted(body, done.account, constructs(done.blocks), done.taken)
 
 
 def _touched(task: tuple[bytes, str, list[Step]]) -> bool:
@@ -183,6 +185,7 @@ def run(context: Context) -> dict[str, Any]:
             ]
             rows = []
             packed = []
+            taken: list[tuple[int, str, int, int]] = []
             counts: list[tuple[int, str, str, str, int]] = []
             for (field, stamp, _), found in zip(batch, pool.run(_refit_one, work), strict=True):
                 if isinstance(found, Exception):
@@ -192,6 +195,7 @@ def run(context: Context) -> dict[str, Any]:
                 name = bodies.digest(found.body)
                 packed.append((name, len(found.body), *bodies.pack(found.body)))
                 a = found.account
+                taken += [(field.item, step, *part) for step, part in found.taken.items()]
                 of = (field.item, field.field)
                 for type_, named in (("construct", found.constructs), ("step", a.removed)):
                     counts += [(*of, type_, name_, number) for name_, number in named.items()]
@@ -202,7 +206,7 @@ def run(context: Context) -> dict[str, Any]:
                 rows.append((*of, name, json.dumps(a.as_json(), ensure_ascii=False), *words, stamp))
             bodies.put_many(packed)
             with context.writing():
-                refit.store_refits(rows, counts)
+                refit.store_refits(rows, counts, taken)
             context.progress(done=min(start + BATCH, len(tasks)), all=len(tasks), failed=failed)
     finally:
         pool.close()

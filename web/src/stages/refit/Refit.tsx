@@ -11,7 +11,8 @@ import { Constructs } from "./Constructs";
 import { Losses } from "./Losses";
 import { THINGS } from "./PageAccount";
 import { Pages } from "./Pages";
-import { useBodyCount, useItemCount, useTotals } from "./queries";
+import { Shared } from "./Shared";
+import { useBodyCount, useItemCount, useSteps, useTotals } from "./queries";
 import { RUNS, off } from "../../shell/off";
 
 /** What is lost beside words, in words; pictures behind something are looks, and told on their page alone. */
@@ -27,6 +28,7 @@ export default function Refit() {
   const fate = useFates();
   const tab = link.get("tab") || "pages";
   const totals = useTotals();
+  const steps = useSteps();
   const shown = useBodyCount(fate);
   const lifted = useItemCount(shown.data?.total === 0);
   const run = () => !live && start.mutate({ kind: "refit", all: true });
@@ -42,6 +44,7 @@ export default function Refit() {
         tabs={[
           ["pages", `Page by page ${count(shown.data?.total)}`],
           ["constructs", "Constructs"],
+          ["shared", `Shared parts ${count(steps.data?.length)}`],
           ["losses", `Losses ${count(t?.lossy)}`],
         ]}
         aside={
@@ -58,13 +61,13 @@ export default function Refit() {
           </>
         }
         stage="refit"
-        error={totals.error ?? shown.error ?? lifted.error ?? start.error}
+        error={totals.error ?? steps.error ?? shown.error ?? lifted.error ?? start.error}
       >
         <Button variant="contained" onClick={run} {...off([!!live, RUNS])}>
           Refit all
         </Button>
       </StageHead>
-      {none && fate.length > 0 && tab !== "constructs" && (
+      {none && fate.length > 0 && tab !== "constructs" && tab !== "shared" && (
         <section className="panel">
           <Empty
             title="No body belongs to an address of this fate."
@@ -90,6 +93,7 @@ export default function Refit() {
       )}
       {tab === "pages" && !none && <Pages />}
       {tab === "constructs" && !(none && !fate.length) && <Constructs />}
+      {tab === "shared" && !(none && !fate.length) && <Shared />}
       {tab === "losses" && !none && <Losses />}
     </>
   );

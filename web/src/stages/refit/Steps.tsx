@@ -6,6 +6,7 @@ import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { useSteps } from "./queries";
 import { BUSY, off } from "../../shell/off";
+import { Go } from "../../shell/Go";
 import { Proposed } from "../../shores/Proposed";
 
 export function Steps({ suggested }: { suggested: string }) {
@@ -59,7 +60,8 @@ export function Steps({ suggested }: { suggested: string }) {
                   <Proposed said={known[n]?.proposed} part="step" />
                 </td>
                 <td className="n soft">
-                  {many(step.pages, "page")}, {many(step.words, "word")}
+                  <Go to={`refit?tab=shared&step=${n + 1}`}>on {many(step.on, "page")}</Go>
+                  {step.words > 0 && `, ${many(step.words, "word")}`}
                 </td>
                 <td className="n">
                   <button className="linkish" onClick={() => drop(n)} {...off([save.isPending, BUSY])}>

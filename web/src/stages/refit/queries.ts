@@ -123,3 +123,28 @@ export function useSteps() {
     queryFn: () => take(client.GET("/api/crossings/{crossing}/steps", { params: { path: { crossing } } })),
   });
 }
+
+/** What a step takes of all pages. */
+export function usePart(place: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["steps", crossing, place],
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/steps/{place}", { params: { path: { crossing, place } } })),
+  });
+}
+
+/** Where a step finds its part on one page. */
+export function useOnPage(place: number, address: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["steps", crossing, place, "page", address],
+    enabled: address > 0,
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/steps/{place}/pages/{address}", {
+          params: { path: { crossing, place, address } },
+        }),
+      ),
+  });
+}
