@@ -30,6 +30,10 @@ from grandferry.work.lift.first import LOOKED_AT
 
 from .grouping import SEEDS
 
+LISTS = 'class="list-page"'  # of pages that list others
+# repeated parts as the generator writes them
+REPEATED = ("ul.list > li", ".list-page #content > ul > li", "div.card", "div.q", "div.story > figure", "li.comment")
+FEWEST = 3  # members
 POINTED = 40  # nodes of an element that somebody points at, at most
 SAME = 0.99  # of the pages on which a proposed field has to give the true value, to count as found
 
@@ -129,24 +133,50 @@ def taught(pages: dict[str, Page], truth: dict[str, dict[str, Any]]) -> dict[str
     return shares
 
 
+def members_of(html: str) -> set[int]:
+    """How many members the lists, cards, comments, figures, questions of a page have, as the generator writes them."""
+    page = parse(html)
+    return {len(found) for css in REPEATED if len(found := page.select(css)) >= FEWEST}
+
+
+def gathered(pages: dict[str, Page], wanted: dict[str, set[int]], site: set[str]) -> tuple[int, int]:
+    """On how many of the pages that have repeated parts a proposed group has just as many members; and how many have
+    some."""
+    fields = [one.field for one in first_fields(sample(pages), site) if one.field.type == "group"]
+    scope = Scope(hosts=frozenset(["a.test"]), scheme="http")
+    right = 0
+    for key, numbers in wanted.items():
+        values = (lift_field(pages[key], field, key, f"http://a.test{key}", scope).value for field in fields)
+        right += any(len(value) in numbers for value in values if value)
+    return right, len(wanted)
+
+
 def report(size: int) -> None:
     """Print the scores over the demo's old site of about ``size`` addresses, by three seeds and in three skins: kind by
     kind for the first seed, their sums for all."""
     console = Console(width=170)
     sums = Table(title=f"Bodies and fields: the demo at {size:,}", title_justify="left")
-    for name in ("seed", "skin", "pages", "body F1", "least of a kind", "fields found", "with two examples"):
+    for name in ("seed", "skin", "pages", "body F1", "least of a kind", "fields found", "with two examples", "groups"):
         sums.add_column(name, justify="right")
     for seed in SEEDS:
         site = build(80, 81, size, seed)
         truth = site.truth["pages"]
         for skin in SKINS:
             by_kind: dict[str, dict[str, Page]] = defaultdict(dict)
+            wanted: dict[str, dict[str, set[int]]] = defaultdict(dict)
             for (_, key), answer in site.answers.items():
-                if key in truth:
-                    html = skinned(decode(answer.body, "text/html").text, skin, key)
-                    by_kind[truth[key]["template"]][key] = parse(html)
+                as_made = decode(answer.body, "text/html").text if answer.type.startswith("text/html") else ""
+                kind = truth[key]["template"] if key in truth else "list" if LISTS in as_made else ""
+                if kind:
+                    by_kind[kind][key] = parse(skinned(as_made, skin, key))
+                    if numbers := members_of(as_made):
+                        wanted[kind][key] = numbers
+            site_texts = shared_texts([page for pages in by_kind.values() for page in sample(pages)])
+            groups = [gathered(by_kind[kind], has, site_texts) for kind, has in wanted.items()]
+            by_kind.pop("list", None)
             table, told = _by_kind(f"{skin}: {len(truth):,} pages", by_kind, truth)
-            sums.add_row(str(seed), skin, f"{len(truth):,}", *told)
+            in_groups = f"{sum(n for n, _ in groups)} of {sum(n for _, n in groups)}"
+            sums.add_row(str(seed), skin, f"{len(truth):,}", *told, in_groups)
             if seed == SEEDS[0]:
                 console.print(table)
     console.print(sums)

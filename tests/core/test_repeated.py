@@ -95,3 +95,70 @@ def test_a_group_is_told_from_other_fields() -> None:
     plain = FieldPlan.model_validate({"name": "t", "type": "line", "locators": [{"css": "h1"}]})
     had = {k: v for k, v in plain.model_dump(mode="json").items() if k not in ("parts", "proposed")}
     assert made_from(1, [plain]) == made_from(1, [had]), "fields without parts are not behind"
+
+
+def test_four_folding_panels_are_proposed_as_heading_and_body() -> None:
+    panels = "".join(f"<details><summary>Panel {n}</summary><p>Words of {n}.</p></details>" for n in range(4))
+    page = around(f"<main><h1>T</h1>{written(1)}<div class=fold>{panels}</div></main>")
+    found = proposed(page)["panels"]
+    assert [(part.name, part.type) for part in found.parts] == [("heading", "line"), ("body", "blocks")]
+    assert records(found, page)[3] == {"heading": "Panel 3", "body": "<p>Words of 3.</p>"}
+
+
+@pytest.mark.parametrize(
+    "pair",
+    [
+        "<div class=q>Is it {n}?</div><div class=a><p>It is {n}.</p></div>",
+        "<dt>Is it {n}?</dt><dd><p>It is {n}.</p></dd>",
+        "<div onclick='flip({n})'>Is it {n}?</div><div><p>It is {n}.</p></div>",
+        "<h3><button aria-expanded=false>Is it {n}?</button></h3><div><p>It is {n}.</p></div>",
+    ],
+    ids=["classes", "terms", "switches", "headings"],
+)
+def test_questions_are_proposed_with_their_answers(pair: str) -> None:
+    asked = "".join(pair.format(n=n) for n in range(5))
+    box = f"<dl id=faq>{asked}</dl>" if "<dt>" in pair else f"<div id=faq>{asked}</div>"
+    page = around(f"<main><h1>T</h1>{box}</main>")
+    assert records(proposed(page)["questions"], page)[4] == {"question": "Is it 4?", "answer": "<p>It is 4.</p>"}
+
+
+def test_a_text_with_headings_in_it_is_no_list_of_questions() -> None:
+    text = "".join(f"<h2>Part {n}</h2>{written(n + 20)}" for n in range(4))
+    plain = "".join(f"<h2>Part {n}</h2><p>Words of it.</p>" for n in range(4))
+    assert proposed(around(f"<main><h1>T</h1>{text}</main>"), around(f"<main><h1>U</h1>{plain}</main>")) == {}
+
+
+def test_slides_are_proposed_with_the_picture_that_is_shown() -> None:
+    slides = "".join(
+        f"<figure><img data-src=/p{n}.png src=/blank.gif><figcaption>Slide {n}</figcaption></figure>" for n in range(3)
+    )
+    page = around(f"<main><h1>T</h1>{written(2)}<div class=slides>{slides}</div></main>")
+    assert records(proposed(page)["figures"], page)[1] == {
+        "picture": {"src": "http://a.test/p1.png", "alt": "", "caption": "Slide 1"},
+        "caption": "Slide 1",
+    }
+
+
+def test_lists_of_several_templates_are_one_field_where_they_hold_the_same() -> None:
+    def listing(number: int, box: str) -> str:
+        entries = "".join(f"<li><a href=/{number}-{n}>Story {number} {n}</a></li>" for n in range(6))
+        return around(f"<div id=list><h1>Part {number}</h1><ul {box}>{entries}</ul></div>")
+
+    pages = [listing(n, "class=news" if n % 2 else "") for n in range(6)]
+    (found,) = proposed(*pages).values()
+    assert [locator.css for locator in found.locators] == ["#list > ul > li", "ul.news > li"] or len(
+        found.locators
+    ) == 2
+    assert all(len(records(found, page)) == 6 for page in pages)
+
+
+def test_a_few_comments_on_some_pages_are_a_group() -> None:
+    def post(number: int) -> str:
+        said = "".join(
+            f"<li class=comment><b>Reader {number}</b>: {written(number * 9 + n)[3:40]}" for n in range(number)
+        )
+        return around(f"<main><h1>T {number}</h1>{written(number)}{f'<ol>{said}</ol>' if number < 3 else ''}</main>")
+
+    pages = [post(n) for n in range(8)]
+    found = proposed(*pages)["comments"]
+    assert [part.type for part in found.parts] == ["line", "blocks"] and len(records(found, pages[2])) == 2

@@ -3673,6 +3673,39 @@ export interface components {
             /** Undone */
             undone: boolean;
         };
+        /**
+         * InnerPart
+         * @description A value that each member of a group has: what the selector finds in the member (the member itself without one),
+         *     its text or an attribute. ``passage`` and ``blocks`` (clean HTML) without a selector are what no other part is read
+         *     from. With ``follows`` it stands not in the member, but in what comes after it, up to the next one.
+         */
+        InnerPart: {
+            /** Attribute */
+            attribute?: string | null;
+            /**
+             * Css
+             * @default
+             */
+            css: string | "";
+            /**
+             * Follows
+             * @default false
+             */
+            follows: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Treat
+             * @default []
+             */
+            treat: components["schemas"]["Treatment"][];
+            /**
+             * Type
+             * @default line
+             * @enum {string}
+             */
+            type: "line" | "passage" | "number" | "date" | "link" | "picture" | "blocks";
+        };
         /** ItemDetail */
         ItemDetail: {
             /** Address */
@@ -4700,8 +4733,8 @@ export interface components {
         };
         /**
          * PartPlan
-         * @description A value that each member of a group has: what the selector finds in the member (the member itself without one),
-         *     its text or an attribute.
+         * @description A part of a group; of the type ``group`` it is one itself: the selector finds the members of it in the member,
+         *     and each of them has the ``parts``.
          */
         PartPlan: {
             /** Attribute */
@@ -4711,8 +4744,18 @@ export interface components {
              * @default
              */
             css: string | "";
+            /**
+             * Follows
+             * @default false
+             */
+            follows: boolean;
             /** Name */
             name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["InnerPart"][];
             /**
              * Treat
              * @default []
@@ -4723,7 +4766,7 @@ export interface components {
              * @default line
              * @enum {string}
              */
-            type: "line" | "number" | "date" | "link" | "picture";
+            type: "line" | "passage" | "number" | "date" | "link" | "picture" | "blocks" | "group";
         };
         /**
          * PartVersion

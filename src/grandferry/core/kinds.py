@@ -145,15 +145,40 @@ FieldType = Literal[
 ADDRESSES = frozenset(["link", "file", "reference"])  # types whose values are addresses
 
 
-class PartPlan(Strict):
+class InnerPart(Strict):
     """A value that each member of a group has: what the selector finds in the member (the member itself without one),
-    its text or an attribute."""
+    its text or an attribute. ``passage`` and ``blocks`` (clean HTML) without a selector are what no other part is read
+    from. With ``follows`` it stands not in the member, but in what comes after it, up to the next one."""
 
     name: Name
-    type: Literal["line", "number", "date", "link", "picture"] = "line"
+    type: Literal["line", "passage", "number", "date", "link", "picture", "blocks"] = "line"
     css: Selector | Literal[""] = ""
     attribute: str | None = None
     treat: list[Annotated[Treatment, BeforeValidator(treatment_of)]] = []
+    follows: bool = False
+
+
+class PartPlan(InnerPart):
+    """A part of a group; of the type ``group`` it is one itself: the selector finds the members of it in the member,
+    and each of them has the ``parts``."""
+
+    type: Literal["line", "passage", "number", "date", "link", "picture", "blocks", "group"] = "line"  # type: ignore[assignment]
+    parts: list[InnerPart] = []
+
+    @model_validator(mode="after")
+    def _group(self) -> PartPlan:
+        if (self.type == "group") != bool(self.parts):
+            raise ValueError("a part that is a group has parts of its own, and no other has")
+        if self.type == "group" and (not self.css or self.attribute or self.treat):
+            raise ValueError("the members of a group are found by CSS")
+        _once(self.parts)
+        return self
+
+
+def _once(parts: Iterable[InnerPart]) -> None:
+    names = [part.name for part in parts]
+    if len(set(names)) < len(names):
+        raise ValueError("two parts of a group have one name")
 
 
 class FieldPlan(Strict):
@@ -175,8 +200,7 @@ class FieldPlan(Strict):
             raise ValueError("a group, and nothing else, has parts")
         if self.parts and any(locator.css is None or locator.attribute for locator in self.locators):
             raise ValueError("the members of a group are found by CSS")
-        if len({part.name for part in self.parts}) < len(self.parts):
-            raise ValueError("two parts of a group have one name")
+        _once(self.parts)
         return self
 
     @model_validator(mode="after")

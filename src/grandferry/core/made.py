@@ -12,7 +12,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-SORT, LIFT, REFIT, ROUTE = 1, 4, 5, 1  # versions of the stages' code
+SORT, LIFT, REFIT, ROUTE = 1, 5, 5, 1  # versions of the stages' code
 
 
 class Behind(StrEnum):
@@ -33,14 +33,14 @@ def made_from(version: int, *parts: Any) -> str:
 
 
 # parts of the plan that came later: where they say nothing, findings of before there was such a thing still agree
-_LATER = frozenset(["json_ld", "fixed", "parts", "xpath", "record", "default", "join", "template", "map"])
+_LATER = frozenset(["json_ld", "fixed", "parts", "xpath", "record", "default", "join", "template", "map", "follows"])
 
 
 def _bare(value: Any) -> Any:
     if isinstance(value, BaseModel):
         value = value.model_dump(mode="json")
     if isinstance(value, dict):
-        said = ((name, part) for name, part in value.items() if part not in (None, []) or name not in _LATER)
+        said = ((name, part) for name, part in value.items() if name not in _LATER or part not in (None, [], False))
         return {name: _bare(part) for name, part in said if name != "proposed"}
     if isinstance(value, list) and value and isinstance(value[0], dict | list | BaseModel):
         return [_bare(part) for part in value]

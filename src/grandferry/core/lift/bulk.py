@@ -15,8 +15,8 @@ from ..kinds import FieldPlan, Name
 from ..patterns import compile_pattern
 from ..strict import Strict, good_replacement
 from ..treatment import Treatment, treatment_of
-from .fields import typed
 from .treatments import TreatmentFailed, treat
+from .types import typed
 
 # types of values that can be changed so: all but bodies and groups
 PLAIN = frozenset("line passage number date yes_no choice list picture link file reference".split())
@@ -122,10 +122,10 @@ def _into(target: FieldPlan, had: Any, value: Any) -> list[Changed]:
         made, problem = (value, "") if whole else (None, "a picture, and nothing else, goes into a picture's field")
     elif target.type == "list":
         flat = [m for v in (value if isinstance(value, list) else [value]) for m in (v if isinstance(v, list) else [v])]
-        made, problem = typed(target, [flat])
+        made, problem = typed("list", [flat])
         made = list(dict.fromkeys(made or []))  # what became the same is there once
     else:
-        made, problem = typed(target, [value])
+        made, problem = typed(target.type, [value], target.choices)
     if problem:
         return [Changed(target.name, had, had, problem)]
     return [] if made == had or (empty(made) and empty(had)) else [Changed(target.name, had, made)]

@@ -1,81 +1,167 @@
-"""Groups of repeated parts: cards, entries of a list, comments. Found as elements of one sort that stand beside each
-other, each with the same few things in it."""
+"""Groups of repeated parts: cards, entries of a list, comments, folding panels, questions with their answers, slides.
+Found as elements of one sort that stand beside each other, each with the same few things in it or after it."""
 
 from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
 from collections.abc import Collection, Sequence
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..kinds import FieldPlan
 from ..page import HEADINGS, Node, Page, text_of
+from ..references import media_source, picture_source, stands_in
 from .pointing import own_marks, selector_of
 from .slots import LONGEST, Slot, called, is_around, type_of
 
 FEWEST = 3  # members beside each other
 PARTS = 2  # things that each of them has, at least
 MOST_PARTS = 8
-SHARE = 0.5  # of the pages that have such members
+SHARE = 0.5  # of the pages that have such members,
+SOME = 2  # … or so many pages, where members are what these are for
 EACH = 0.7  # of the members that have a part once
+REST = 0.5  # of the members that say more than their parts
 LARGEST = 120  # nodes of a member
-MOST = 2  # groups of a kind
+MOST = 4  # groups of a kind
 MAIN = 0.4  # of a page's own words that members without a name hold, at least
 UPWARDS = 3
 TRIED = 20
-_TAGS = frozenset("div li article section tr dd figure a p".split())
-_PLURALS = {"li": "entries", "tr": "rows", "a": "links", "": "entries"}
-_TEXTS = frozenset("b strong i em span p div time td small cite".split())
+SWITCH = 25  # words of what stands before a panel or an answer
+DEEPEST = 12  # elements in a path to members without any name
+_TAGS = frozenset("div li article section tr dd figure a p details table".split())
+_BOXES = frozenset("div article section figure details".split())
+_SWITCHES = frozenset("div p dt button summary".split()) | HEADINGS
+_PROSE = frozenset("p ul ol dl table blockquote pre figure h1 h2 h3 h4 h5 h6".split())
+_OPENS = ("aria-controls", "aria-expanded", "onclick")  # attributes of what opens a panel
+_CALLED = {"summary": "heading", "figcaption": "caption"}  # parts by their elements
+_PLURALS = {"li": "entries", "tr": "rows", "a": "links", "": "entries", "details": "panels", "dt": "terms"}
+_TEXTS = frozenset("b strong em i span p div time td small cite figcaption summary".split())
 
 Key = tuple[str, str, str]  # a selector below the member, the attribute that is read, the sort of value
+
+
+@dataclass(slots=True)
+class _Members:
+    """Elements that one selector finds, page by page; ``follows``: by which what comes after each of them is found,
+    "" where anything may, None where nothing is looked for after them."""
+
+    nodes: list[list[Node]] = field(default_factory=list)
+    follows: str | None = None
 
 
 def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]) -> list[Slot]:
     """Fields for the groups that some pages of one kind have. ``taken``: names of fields that there are; ``shared``:
     texts that stand on many pages, of which no group is made."""
-    members: dict[str, list[list[Node]]] = {}
+    members: dict[tuple[str, str | None], _Members] = {}
     for place, page in enumerate(pages):
-        for selector, beside in _beside(page).items():
-            members.setdefault(selector, [[] for _ in pages])[place] += beside
+        for (selector, follows), beside in (*_beside(page).items(), *_switches(page).items()):
+            made = members.setdefault((selector, follows), _Members([[] for _ in pages], follows))
+            made.nodes[place] += beside
     found: list[Slot] = []
     held: list[set[int]] = [set() for _ in pages]
     names = set(taken)
-    by_size = sorted(members.items(), key=lambda one: (-sum(map(len, one[1])), one[0]))
-    for selector, nodes in by_size[:TRIED]:
-        if sum(map(bool, nodes)) < SHARE * len(pages) or len(found) == MOST:
+    by_size = sorted(members.items(), key=lambda one: (-sum(map(_words, one[1].nodes)), one[0][0]))
+    for (selector, follows), some in by_size[:TRIED]:
+        nodes = some.nodes
+        on = sum(map(bool, nodes))
+        if len(found) == MOST or on < min(SOME, len(pages)) or sum(map(len, nodes)) < FEWEST:
             continue
-        if sum(n.n in held[place] for place, some in enumerate(nodes) for n in some) * 2 > sum(map(len, nodes)):
+        if sum(n.n in held[place] for place, here in enumerate(nodes) for n in here) * 2 > sum(map(len, nodes)):
             continue
-        if _is_known(pages, nodes, shared, named=">" not in selector):
+        whole = [[*here, *_following(here)] if follows is not None else here for here in nodes]
+        boxed = all(_boxed(node) for here in nodes for node in here)
+        named = boxed or (">" not in selector and on >= SHARE * len(pages))
+        if _is_known(pages, whole, shared, named=named):
             continue
-        slot = _group(pages, selector, nodes, names)
+        slot = _group(pages, selector, nodes, names, follows=follows)
         if slot is None:
             continue
-        names.add(slot.plan.name)
-        found.append(slot)
-        for place, some in enumerate(nodes):
-            held[place].update(inner for n in some for inner in range(n.n, n.last + 1))
+        same = next((one for one in found if one.plan.parts == slot.plan.parts), None)
+        if same is None:
+            names.add(slot.plan.name)
+            found.append(slot)
+        else:  # a list that another template lays out: another locator, tried where the first finds nothing
+            same.plan = same.plan.model_copy(update={"locators": [*same.plan.locators, *slot.plan.locators]})
+            same.filled = sum(any(page.select(one.css or "") for one in same.plan.locators) for page in pages)
+        for place, here in enumerate(whole):
+            held[place].update(inner for n in here for inner in range(n.n, n.last + 1))
     return found
 
 
-def _beside(page: Page) -> dict[str, list[Node]]:
-    """Elements of one sort beside each other, by the selector that finds them: a class of theirs, else their place in
-    an element with a name."""
-    found: dict[str, list[Node]] = {}
+def _words(nodes: Sequence[Node]) -> int:
+    """How much some members hold."""
+    return sum(1 + node.last - node.n for node in nodes)
+
+
+def _following(heads: Sequence[Node]) -> list[Node]:
+    """The elements that come right after some elements."""
+    found = []
+    for head in heads:
+        siblings = head.parent.children if head.parent is not None else []
+        found += [node for node in siblings[siblings.index(head) + 1 :] if node.tag][:1]
+    return found
+
+
+def _beside(page: Page) -> dict[tuple[str, None], list[Node]]:
+    """Elements of one sort beside each other, by the selector that finds them: a class of theirs, else their place."""
+    found: dict[tuple[str, None], list[Node]] = {}
     for parent in page.nodes:
         if not parent.tag or is_around(parent):
             continue
         sorts: dict[str, list[Node]] = defaultdict(list)
         for child in parent.children:
             if child.tag in _TAGS and child.last - child.n <= LARGEST:
-                marks = [mark for mark in own_marks(child) if not mark.startswith("#")]
-                sorts[marks[0] if marks else child.tag].append(child)
+                sorts[_sort(child)].append(child)
         for sort, nodes in sorts.items():
-            if len(nodes) < FEWEST:
+            # fewer of them are members where they have a name and a box of their own, as comments do
+            if len(nodes) < FEWEST and not ("." in sort and _boxed(nodes[0])):
                 continue
             selector = sort if "." in sort else _below(parent, sort)
             if selector:
-                found.setdefault(selector, []).extend(nodes)
+                found.setdefault((selector, None), []).extend(nodes)
+    return found
+
+
+def _boxed(node: Node) -> bool:
+    """Whether an element stands among others of its sort alone, and they or their box have a name: a list of entries
+    with a class, boxes in a box."""
+    if node.parent is None or any(_sort(kid) != _sort(node) for kid in node.parent.children if kid.tag):
+        return False
+    return "." in _sort(node) if node.tag in ("li", "tr") else node.tag in _BOXES and _named(node.parent)
+
+
+def _named(node: Node) -> bool:
+    return next(own_marks(node), "") != ""
+
+
+def _sort(node: Node) -> str:
+    """What an element beside others is told by: a class of its own, else that it opens something, else its tag."""
+    opens = (f"{node.tag}[{name}]" for name in _OPENS if name in node.attrs)
+    return next((mark for mark in own_marks(node) if not mark.startswith("#")), next(opens, node.tag))
+
+
+def _switches(page: Page) -> dict[tuple[str, str], list[Node]]:
+    """Elements of one sort that take turns with those of another, as panels do with what opens them, and questions with
+    their answers; by the selectors of both."""
+    found: dict[tuple[str, str], list[Node]] = {}
+    for parent in page.nodes:
+        if not parent.tag or is_around(parent):
+            continue
+        kids = [child for child in parent.children if child.tag]
+        turns: dict[tuple[str, str], list[Node]] = defaultdict(list)
+        for one, other in zip(kids, kids[1:], strict=False):
+            if one.tag in _SWITCHES:
+                turns[_sort(one), _sort(other)].append(one)
+        for (first, second), nodes in turns.items():
+            alone = len(nodes) >= FEWEST and first != second and len(nodes) == sum(_sort(k) == first for k in kids)
+            if not alone or any(len(text_of(page, node).split()) > SWITCH for node in nodes):
+                continue
+            if not re.search(r"[.\[]", first) and nodes[0].tag != "dt" and (second in _PROSE or nodes[0].tag == "p"):
+                continue  # a text with headings in it
+            selector = first if re.search(r"[.\[]", first) else _below(parent, first)
+            if selector:
+                found.setdefault((selector, second), []).extend(nodes)
     return found
 
 
@@ -110,7 +196,8 @@ def _outer(nodes: Sequence[Node]) -> list[Node]:
 
 
 def _below(parent: Node, sort: str) -> str:
-    """A selector for elements of one tag in an element, by its name or that of what it stands in; "" without any."""
+    """A selector for elements of one tag in an element, by its name or that of what it stands in, else by its path from
+    the body on; "" where that is too long to hold."""
     if outer := next(own_marks(parent), ""):
         return f"{outer} > {sort}"
     up = parent.parent
@@ -120,7 +207,15 @@ def _below(parent: Node, sort: str) -> str:
         if outer := next(own_marks(up), ""):
             return f"{outer} {parent.tag} > {sort}"
         up = up.parent
-    return f"main {parent.tag} > {sort}" if up is not None and up.tag == "main" else ""
+    if up is not None and up.tag == "main":
+        return f"main {parent.tag} > {sort}"
+    path = [sort]
+    at: Node | None = parent
+    while at is not None and at.tag != "body":
+        beside = [node for node in (at.parent.children if at.parent is not None else []) if node.tag == at.tag]
+        path.append(at.tag if len(beside) < 2 else f"{at.tag}:nth-of-type({beside.index(at) + 1})")
+        at = at.parent
+    return " > ".join(["body", *reversed(path)]) if at is not None and len(path) <= DEEPEST else ""
 
 
 def _is_known(pages: Sequence[Page], members: Sequence[Sequence[Node]], shared: Collection[str], named: bool) -> bool:
@@ -140,8 +235,14 @@ def _is_known(pages: Sequence[Page], members: Sequence[Sequence[Node]], shared: 
 
 
 def _group(
-    pages: Sequence[Page], selector: str, members: Sequence[Sequence[Node]], taken: Collection[str], least: int = PARTS
+    pages: Sequence[Page],
+    selector: str,
+    members: Sequence[Sequence[Node]],
+    taken: Collection[str],
+    least: int = PARTS,
+    follows: str | None = None,
 ) -> Slot | None:
+    """A field for some members; what follows them, and what they say beside their parts, are parts as well."""
     values: dict[Key, list[str]] = defaultdict(list)
     on: Counter[Key] = Counter()
     number = 0
@@ -160,6 +261,14 @@ def _group(
     parts: list[dict[str, Any]] = []
     names: set[str] = set()
     texts: set[tuple[str, ...]] = set()
+    if all(node.tag == "details" for nodes in members for node in nodes):
+        on = Counter({key: times for key, times in on.items() if key[0].partition(".")[0] == "summary"})
+    if follows is not None:
+        asked = _asked(pages, members)
+        names |= {"question", "answer"} if asked else {"heading", "body"}
+        parts.append({"name": "question" if asked else "heading", "type": "line"})
+        parts.append({"name": "answer" if asked else "body", "type": "blocks", "css": follows, "follows": True})
+        on.clear()
     for key, times in on.most_common():
         if times < EACH * number or len(set(values[key])) < min(2, number) or len(parts) == MOST_PARTS:
             continue
@@ -168,18 +277,45 @@ def _group(
         if not attribute and same in texts:
             continue  # the same words, in an element within another
         texts.add(same)
-        type_, treat = (sort, []) if attribute else type_of(values[key])
+        type_, treat = (sort, []) if attribute and sort != "date" else type_of(values[key])
         name = _part_name(css, sort, type_, names)
         names.add(name)
         parts.append({"name": name, "type": type_, "css": css, "attribute": attribute or None, "treat": treat})
+    if parts and follows is None and len(parts) < MOST_PARTS and _says_more(pages, members, parts):
+        parts.append({"name": _free("body", names), "type": "blocks"})
     if len(parts) < least:
         return None
     word = called(re.split(r"[.#>]", selector)[-1].strip())
-    name = _PLURALS.get(word) or (word if word.endswith("s") else f"{word}s")
-    if name in taken:
-        return None
+    plural = _PLURALS.get(word) or (word if word.endswith("s") else f"{word}s")
+    name = _free("questions" if follows is not None and "question" in names else plural, taken)
     plan = {"name": name, "type": "group", "locators": [{"css": selector}], "parts": parts}
     return Slot(FieldPlan.model_validate(plan), sum(map(bool, members)))
+
+
+def _asked(pages: Sequence[Page], members: Sequence[Sequence[Node]]) -> bool:
+    """Whether most members end as questions do."""
+    texts = [text_of(page, node) for page, nodes in zip(pages, members, strict=True) for node in nodes]
+    return 2 * sum(text.rstrip().endswith(("?", "？", "؟", ";")) for text in texts) > len(texts)
+
+
+def _says_more(pages: Sequence[Page], members: Sequence[Sequence[Node]], parts: Sequence[dict[str, Any]]) -> bool:
+    """Whether members say more than their parts, which is not the same in all of them."""
+    if any(part["type"] == "line" and not part["css"] and not part["attribute"] for part in parts):
+        return False  # one of them is all that a member says
+    texts: list[str] = []
+    number = 0
+    for page, nodes in zip(pages, members, strict=True):
+        number += len(nodes)
+        if not nodes:
+            continue
+        read = [node for part in parts if part["css"] for node in page.select(part["css"])]
+        spans = {n for node in read for n in range(node.n, node.last + 1)}
+        for node in nodes:
+            left = [n.text for n in page.inside(node) if not n.tag and n.visible and n.n not in spans]
+            said = " ".join(" ".join(left).split())
+            if any(c.isalnum() for c in said):
+                texts.append(said)
+    return len(texts) >= REST * number and len(set(texts)) >= min(2, len(texts))
 
 
 def _things(page: Page, member: Node) -> list[tuple[Key, str]]:
@@ -189,11 +325,17 @@ def _things(page: Page, member: Node) -> list[tuple[Key, str]]:
         if not node.tag:
             continue
         css = "" if node is member else next((m for m in own_marks(node) if not m.startswith("#")), node.tag)
+        plain = node is member and not any(kid.tag for kid in node.children)
         if node.tag == "a" and node.get("href"):
             found.append(((css, "href", "link"), node.get("href")))
-        if node.tag == "img" and node.get("src"):
-            found.append(((css, "src", "picture"), node.get("src")))
-        if css and (node.tag in _TEXTS or node.tag in HEADINGS or node.tag == "a"):
+        shown = picture_source(node.tag, node.attrs) if node.tag == "img" else ""
+        if shown and not stands_in(shown):
+            found.append(((css, "src", "picture"), shown))
+        if (media := media_source(node.tag, node.attrs)) and node.get("src"):
+            found.append(((css, "src", "link"), media))
+        if node.tag == "time" and node.get("datetime"):
+            found.append(((css, "datetime", "date"), node.get("datetime")))
+        if plain or (css and (node.tag in _TEXTS or node.tag in HEADINGS or node.tag == "a")):
             text = text_of(page, node)
             if 0 < len(text.split()) <= LONGEST * 3:
                 found.append(((css, "", "line"), text))
@@ -206,10 +348,14 @@ def _part_name(css: str, sort: str, type_: str, names: Collection[str]) -> str:
         name = sort
     elif word:
         name = word
-    elif css.partition(".")[0] in (*HEADINGS, "a"):
+    elif css.partition(".")[0] in (*HEADINGS, "a", ""):
         name = "title"
     else:
-        name = "text" if type_ == "line" else type_
+        name = _CALLED.get(css, "text") if type_ == "line" else type_
+    return _free(name, names)
+
+
+def _free(name: str, names: Collection[str]) -> str:
     free, number = name, 1
     while free in names:
         number += 1

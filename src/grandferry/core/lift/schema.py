@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
-from ..kinds import ADDRESSES, FieldPlan, KindPlan, PartPlan
+from ..kinds import ADDRESSES, FieldPlan, InnerPart, KindPlan, PartPlan
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 ALWAYS = ("old", "new", "kind")  # what every row has beside its fields
@@ -65,11 +66,19 @@ def _value(field: FieldPlan) -> dict[str, Any]:
     if field.type == "choice":
         return {"enum": field.choices}
     if field.type == "group":
-        parts = {part.name: {"anyOf": [_part(part), {"type": "null"}]} for part in field.parts}
-        return {"type": "array", "items": {"type": "object", "properties": parts, "additionalProperties": False}}
+        return _members(field.parts)
     return _PLAIN[field.type]
 
 
-def _part(part: PartPlan) -> dict[str, Any]:
+def _members(parts: Sequence[InnerPart]) -> dict[str, Any]:
+    had = {part.name: {"anyOf": [_part(part), {"type": "null"}]} for part in parts}
+    return {"type": "array", "items": {"type": "object", "properties": had, "additionalProperties": False}}
+
+
+def _part(part: InnerPart) -> dict[str, Any]:
+    if isinstance(part, PartPlan) and part.type == "group":
+        return _members(part.parts)
+    if part.type in ("passage", "blocks"):
+        return _TEXT
     # what cannot be read as its type stays the text it is
     return _PLAIN[part.type] if part.type in ("picture", "link", "line") else {"anyOf": [_PLAIN[part.type], _TEXT]}

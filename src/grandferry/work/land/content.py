@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from grandferry.core.address import Address, Scope, fragment_of
-from grandferry.core.kinds import ADDRESSES, FieldPlan, KindPlan
+from grandferry.core.kinds import ADDRESSES, InnerPart, KindPlan, PartPlan
 from grandferry.core.plan import Edit, Plan
 from grandferry.core.refit.blocks import Block, readdress
 from grandferry.core.refit.body import Body
+from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.page import Region
+from grandferry.core.refit.write import to_html
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.places import Item
 from grandferry.core.survey.scope import scope_of
@@ -113,19 +115,24 @@ class Contents:
                 elif wanted.type in ADDRESSES and isinstance(value, str):
                     value = self.rewriter.link(value)
                 elif wanted.type == "group" and isinstance(value, list):
-                    value = [self._member(wanted, member) for member in value]
+                    value = [self._member(wanted.parts, member) for member in value]
                 fields[wanted.name] = value
             yield Content(item, kind, fields)
 
-    def _member(self, field: FieldPlan, member: dict[str, Any]) -> dict[str, Any]:
+    def _member(self, parts: Sequence[InnerPart], member: dict[str, Any]) -> dict[str, Any]:
         """A member of a group with its links and pictures at their new places."""
         made = dict(member)
-        for part in field.parts:
+        for part in parts:
             value = made.get(part.name)
             if part.type == "picture" and isinstance(value, dict):
                 made[part.name] = {**value, "src": self.rewriter.source(value["src"])}
             elif part.type == "link" and isinstance(value, str):
                 made[part.name] = self.rewriter.link(value)
+            elif part.type == "blocks" and isinstance(value, str):
+                blocks = refit_html(value, mask=False).blocks
+                made[part.name] = to_html(readdress(blocks, self.rewriter.link, self.rewriter.source)).strip()
+            elif isinstance(part, PartPlan) and part.type == "group" and isinstance(value, list):
+                made[part.name] = [self._member(part.parts, inner) for inner in value]
         return made
 
     def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> Blocks | None:

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { count, many, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import type { Covered } from "./queries";
+import { Value } from "./Value";
 import { locator as only, shown, TYPES, WAYS, type Field, type Locator } from "./field";
 
 interface LineProps {
@@ -75,7 +76,9 @@ export function TriedValues({ rows, named, lines }: TriedProps) {
           {named && <div className="mono soft">{t.key}</div>}
           {!named && <Steps values={t.steps} lines={lines} />}
           {t.value !== null && t.value !== undefined ? (
-            <b>{shown(t.value)}</b>
+            <b>
+              <Value value={t.value} />
+            </b>
           ) : (
             <span className="state empty">nothing found</span>
           )}{" "}

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { count, many, type Plan } from "../../shell/state";
 import { FRESH, readsBy, shown, type Field, type Picked } from "./field";
 import { FieldEditor } from "./FieldEditor";
+import { Value } from "./Value";
 import { HandValue } from "./HandValue";
 import { off } from "../../shell/off";
 import { Proposed } from "../../shores/Proposed";
@@ -102,9 +103,9 @@ export function Fields(props: Props) {
                 {value && (
                   <div className="value">
                     {value.edited_at ? (
-                      <b>{shown(value.edited) || "(nothing)"}</b>
+                      <b>{shown(value.edited) ? <Value value={value.edited} /> : "(nothing)"}</b>
                     ) : value.lifted !== null && value.lifted !== undefined ? (
-                      shown(value.lifted)
+                      <Value value={value.lifted} />
                     ) : (
                       <span className="state empty">nothing found</span>
                     )}

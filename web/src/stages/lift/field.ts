@@ -42,6 +42,14 @@ export const readsBy = (locator: Locator) => {
     : "";
 };
 
+/** The members of a group. */
+export const isMembers = (value: unknown): value is Record<string, unknown>[] =>
+  Array.isArray(value) && value.length > 0 && value.every((m) => typeof m === "object" && m !== null && !("src" in m));
+
+/** The words of a part that is written as HTML. */
+const plain = (text: string) =>
+  /^<[a-z][^]*>$/.test(text) ? (new DOMParser().parseFromString(text, "text/html").body.textContent ?? "") : text;
+
 export function shown(value: unknown): string {
   if (value === null || value === undefined) return "";
   if (typeof value === "boolean") return value ? "yes" : "no";
@@ -52,17 +60,23 @@ export function shown(value: unknown): string {
     if (!("src" in v)) return Object.values(v).map(shown).filter(Boolean).join(" / ");
     return [v.src, v.alt && `“${String(v.alt)}”`].filter(Boolean).join(" ");
   }
-  return String(value);
+  return plain(String(value));
 }
 
-/** Parts of a group that have a name; any other type has none. */
+const NAME = /^[a-z][a-z0-9_]*$/;
+
+/** Parts of a group that have a name, and what else they need; any other type has none. */
 export const partsOf = (draft: Field) =>
-  draft.type === "group" ? (draft.parts ?? []).filter((part) => /^[a-z][a-z0-9_]*$/.test(part.name)) : [];
+  draft.type === "group"
+    ? (draft.parts ?? [])
+        .map((part) => ({ ...part, parts: (part.parts ?? []).filter((p) => NAME.test(p.name)) }))
+        .filter((part) => NAME.test(part.name) && (part.type !== "group" || (part.css && part.parts.length > 0)))
+    : [];
 
 export const usable = (draft: Field): Field => ({
   ...draft,
   parts: partsOf(draft),
-  name: /^[a-z][a-z0-9_]*$/.test(draft.name) ? draft.name : "field",
+  name: NAME.test(draft.name) ? draft.name : "field",
   locators: draft.locators.filter((l) => WAYS.some(([w]) => l[w])),
 });
 
