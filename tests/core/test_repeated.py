@@ -157,7 +157,8 @@ def test_a_few_comments_on_some_pages_are_a_group() -> None:
         said = "".join(
             f"<li class=comment><b>Reader {number}</b>: {written(number * 9 + n)[3:40]}" for n in range(number)
         )
-        return around(f"<main><h1>T {number}</h1>{written(number)}{f'<ol>{said}</ol>' if number < 3 else ''}</main>")
+        box = f"<div class=said><h3>Said</h3><ol>{said}</ol></div>" if number < 3 else ""
+        return around(f"<main><h1>T {number}</h1><div class=text>{written(number)}</div>{box}</main>")
 
     pages = [post(n) for n in range(8)]
     found = proposed(*pages)["comments"]

@@ -24,6 +24,8 @@ EACH = 0.7  # of the members that have a part once
 REST = 0.5  # of the members that say more than their parts
 LARGEST = 120  # nodes of a member
 MOST = 4  # groups of a kind
+SECTION = 60  # words that each of some boxes with a heading has where they are the sections of a text
+PROSE = 0.25  # of the words of a list that the paragraphs beside it have where it is part of a text
 MAIN = 0.4  # of a page's own words that members without a name hold, at least
 UPWARDS = 3
 TRIED = 20
@@ -114,13 +116,37 @@ def _beside(page: Page) -> dict[tuple[str, None], list[Node]]:
             if child.tag in _TAGS and child.last - child.n <= LARGEST:
                 sorts[_sort(child)].append(child)
         for sort, nodes in sorts.items():
-            # fewer of them are members where they have a name and a box of their own, as comments do
-            if len(nodes) < FEWEST and not ("." in sort and _boxed(nodes[0])):
+            # fewer of them are members where they have a name and a list of their own, as comments do
+            few = nodes[0].tag in ("li", "article") and "." in sort and _boxed(nodes[0])
+            if (len(nodes) < FEWEST and not few) or _in_text(page, nodes):
                 continue
             selector = sort if "." in sort else _below(parent, sort)
             if selector:
                 found.setdefault((selector, None), []).extend(nodes)
     return found
+
+
+def _in_text(page: Page, nodes: Sequence[Node]) -> bool:
+    """Whether some elements beside each other are part of a running text: a list between its paragraphs, or its
+    sections."""
+    said = sum(_said(page, node) for node in nodes)
+    if nodes[0].tag in ("div", "section", "article") and any(n.tag in HEADINGS for n in page.inside(nodes[0])[1:]):
+        return said > SECTION * len(nodes)
+    if nodes[0].tag not in ("li", "dt", "dd", "tr", "p", "a"):
+        return False
+    top = nodes[0].parent
+    while top is not None and top.parent is not None and top.tag != "body":
+        beside = [kid for kid in top.parent.children if kid.tag and kid is not top]
+        if any(kid.tag not in HEADINGS for kid in beside):
+            prose = (words for kid in beside if kid.tag == "p" and (words := _said(page, kid)) > LONGEST)
+            return sum(prose) > PROSE * said
+        top = top.parent
+    return False
+
+
+def _said(page: Page, node: Node) -> int:
+    """How many words a visitor reads in an element."""
+    return sum(len(one.text.split()) for one in page.inside(node) if not one.tag and one.visible)
 
 
 def _boxed(node: Node) -> bool:

@@ -25,9 +25,11 @@ MOST = 16  # slots of a kind
 TRIED = 60  # labels, names and places that are looked into, of each those that are on most pages
 SEVERAL = 4  # pages by which a place without a name can be told, and
 PLACED = 0.7  # … the share of them on which it has to be
+NAMED = 0.5  # of the boxes of pages that have a name, where a template names what it fills
 NAMELESS = 2  # lines of which nothing says what they are
 ALIKE = 2  # places that differ in a position alone, and may be slots
 _COUNTED = re.compile(r":nth-of-type\(\d+\)")
+_BOXES = frozenset("div section article aside ul table".split())
 _SLOTTED = frozenset("p div span b strong em i small td dd time address center font".split())
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _NUMBER = re.compile(r"(?:[^\w\s]{0,3}|[A-Z]{3} ?)-?\d[\d.,'\u00a0\u202f]*(?: ?[^\W\d]{1,3}\.?| ?%)?")
@@ -170,6 +172,7 @@ def _placed(pages: Sequence[Page]) -> Iterator[Slot]:
     spoken = Counter(language for page in pages if (language := _language(page)))
     if len(pages) < SEVERAL or (spoken and 2 * spoken.most_common(1)[0][1] < spoken.total()):
         return
+    named = _names(pages)
     on: dict[str, list[list[tuple[int, str]]]] = {}
     long: set[str] = set()
     for place, page in enumerate(pages):
@@ -194,8 +197,14 @@ def _placed(pages: Sequence[Page]) -> Iterator[Slot]:
         slot = _terms(pages, "", path, read)
         if slot is None and not _links(pages, read):
             slot = _slot(pages, "", {"css": path}, read)
-        if slot is not None:
+        if slot is not None and (slot.plan.type != "line" or not named):
             yield slot
+
+
+def _names(pages: Sequence[Page]) -> bool:
+    """Whether the template of some pages gives its boxes names: what has none is somebody's text then."""
+    boxes = [node for page in pages for node in page.inside(page.body) if node.tag in _BOXES]
+    return sum(any(own_marks(node, True)) for node in boxes) > NAMED * len(boxes)
 
 
 def _language(page: Page) -> str:

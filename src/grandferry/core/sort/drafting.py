@@ -11,6 +11,7 @@ from .proposal import Proposal
 FEWEST = 3  # pages that a kind of its own is made of, and
 SHARE = 0.005  # … of all pages
 ADDRESS = "/{path}"  # the old address, without what it says of the old system
+EVERYTHING = SortRule(below="/")
 REST = ("page", "other", "rest")  # names for the kind of what no other takes
 
 
@@ -45,7 +46,7 @@ def draft_kinds(proposals: Sequence[Proposal], taken: Collection[str]) -> list[D
     if small or missed:
         said = Proposed(right=0, wrong=left + sum(proposals[n].missed for n in missed))  # nothing speaks for it
         name = next((name for name in REST if name not in used), REST[0])
-        rest = _kind(_free(name, used), SortRule(below="/"), said)
+        rest = _kind(_free(name, used), EVERYTHING, said)
         made.append(DraftedKind(rest, tuple(small or missed)))
     return made
 

@@ -24,6 +24,8 @@ SHARE = 0.5  # of a group that a part of a rule holds for, at least
 COSTS = {"below": 0.0, "element": 0.01, "path": 0.04, "address": 0.02}
 TWO = 0.03  # what a second part costs
 
+_LANGUAGE = re.compile(r"^/[a-z]{2}(?:[-_][A-Za-z]{2})?/")  # a folder that is named after one
+
 Mask = NDArray[np.bool_]
 
 
@@ -143,9 +145,9 @@ def _names(paths: Sequence[str], group: Mask, rule: Mapping[str, str]) -> list[s
     within = [paths[int(n)] for n in np.flatnonzero(group)]
     element = rule.get("element", "").rpartition(" ")[2]
     said = [
-        rule.get("below", "").strip("/").rpartition("/")[2],
+        _LANGUAGE.sub("/", rule.get("below", "")).strip("/").rpartition("/")[2],
         re.split(r"[.#]", element)[-1] if re.match(r"(?:html|body)[.#]", element) else "",
-        _most(path.strip("/").partition("/")[0].partition(".")[0] for path in within),
+        _most(_LANGUAGE.sub("/", path).strip("/").partition("/")[0].partition(".")[0] for path in within),
         _most(path.rpartition("/")[2].partition(".")[0] for path in within),
         re.split(r"[.#]", element)[-1] if re.search("[.#]", element) else "",
         "home" if within == ["/"] else "",

@@ -13,7 +13,7 @@ from grandferry.core.plan import Plan
 from grandferry.core.proposed import decided_alone
 from grandferry.core.refit.furniture import Body, furniture_steps
 from grandferry.core.refit.page import outermost
-from grandferry.core.sort.drafting import ADDRESS, draft_kinds
+from grandferry.core.sort.drafting import ADDRESS, EVERYTHING, FEWEST, DraftedKind, draft_kinds
 from grandferry.core.sort.grouping import MIDDLE
 from grandferry.core.sort.proposal import Proposal
 from grandferry.core.survey.families import PERSONAL
@@ -24,9 +24,11 @@ from grandferry.work.rounds import update
 from grandferry.work.sort import group
 from grandferry.work.sort import run as sort
 from grandferry.work.sort.joined import Joining, Told
+from grandferry.work.sort.run import first_fit
 
 LOOKS = ("styles", "scripts", "feeds and maps")  # families that the new system makes itself
 BY = "draft"
+LEFT = 0.25  # of the pages of a group that a kind made for it has, at least
 GOOD = 0.9  # F1 of a rule that is taken as it is, and
 BETTER = 0.03  # … by how much the make alone has to be better than another
 
@@ -60,19 +62,18 @@ def drafted(context: Context, plan: Plan) -> Plan:
     mine = {kind.name for kind in plan.kinds}
     left = [one for one in found if sum(n for kind, n in one.kinds.items() if kind in mine) * 2 < one.pages]
     offers = _offers(crossing, left)
-    made = draft_kinds(offers, mine)
+    made = _kept(context, plan, draft_kinds(offers, mine), left)
     kinds: list[KindPlan] = []
     bodies: list[list[Body]] = []
     samples: list[list[Page]] = []
-    for done, one in enumerate(made):
+    for done, (_, members) in enumerate(made):
         context.progress(stage="fields", done=done, all=2 * len(made))
-        members = sorted(a for n in one.groups for a in groups.members(crossing, MIDDLE, left[n].number))
         samples.append(some_pages(crossing, members))
     site = shared_texts([page for pages in samples for page in pages])
-    for done, (one, pages) in enumerate(zip(made, samples, strict=True)):
+    for done, ((kind, _), pages) in enumerate(zip(made, samples, strict=True)):
         context.progress(stage="fields", done=len(made) + done, all=2 * len(made))
         fields = [_proposed(field) for field in first_fields(pages, site)] if pages else []
-        kinds.append(one.kind.model_copy(update={"fields": fields}))
+        kinds.append(kind.model_copy(update={"fields": fields}))
         bodies.append([_body(page, fields) for page in pages])
     steps = [*plan.refit.steps, *_new_steps(furniture_steps(bodies), plan.refit.steps)]
     route = plan.route if plan.route.files else plan.route.model_copy(update={"files": ADDRESS})
@@ -84,6 +85,32 @@ def drafted(context: Context, plan: Plan) -> Plan:
             "leave_out": [*plan.leave_out, *LOOKS] if plan.leave_out == list(PERSONAL) else plan.leave_out,
         }
     )
+
+
+def _kept(
+    context: Context, plan: Plan, made: list[DraftedKind], found: list[groups.Group]
+) -> list[tuple[KindPlan, list[int]]]:
+    """Drafted kinds with the addresses of the pages that they have, told how many of these are meant; those that the
+    kinds before them leave hardly a page are left out."""
+    taken = first_fit(context, [*plan.every_kind, *(one.kind for one in made)])
+    has = [set(taken.get(one.kind.name, ())) for one in made]
+    meant = [{a for n in one.groups for a in groups.members(context.crossing, MIDDLE, found[n].number)} for one in made]
+    stays = [
+        len(has[k]) >= (1 if one.kind.rules == [EVERYTHING] else max(FEWEST, LEFT * len(meant[k])))
+        for k, one in enumerate(made)
+    ]
+    for k, pages in enumerate(meant):  # a group of which another kind has nearly all is meant by that
+        if not stays[k]:
+            other = max(range(len(made)), key=lambda n: (stays[n], len(has[n] & pages)))
+            meant[other] |= pages
+    kept = []
+    for k, one in enumerate(made):
+        if stays[k]:
+            right, missed, wrong = len(has[k] & meant[k]), len(meant[k] - has[k]), len(has[k] - meant[k])
+            rest = one.kind.rules == [EVERYTHING]  # nothing speaks for it
+            said = Proposed(right=0, wrong=len(has[k])) if rest else Proposed(right=right, missed=missed, wrong=wrong)
+            kept.append((one.kind.model_copy(update={"proposed": said}), sorted(has[k])))
+    return kept
 
 
 def _offers(crossing: int, found: list[groups.Group]) -> list[Proposal]:

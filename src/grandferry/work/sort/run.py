@@ -86,33 +86,16 @@ def run(context: Context) -> dict[str, Any]:
     else:
         pages = [page for page, _ in behind_pages(context.crossing, plan)]
     now = stamps(plan, pages)
-    look = needs_page(kinds)
-    makes = surveyed.makes(context.crossing) if needs_make(kinds) else {}
-    pool = PagePool()
-    try:
-        for start in range(0, len(pages), BATCH):
-            batch = pages[start : start + BATCH]
-            tasks = [
-                (
-                    kinds,
-                    seen_of(page, tongues, makes.get(page.address, b"")),
-                    bodies.get(page.content) if look else b"",
-                    content_type(page.headers),
-                )
-                for page in batch
-            ]
-            rows = []
-            for page, stamp, found in zip(batch, now[start:], _results(pool, tasks, look), strict=False):
-                if isinstance(found, Exception):
-                    context.log(f"{page.url} cannot be read for sorting: {found}", "warning")
-                    plain = [k for k in kinds if not any(map(looks, k.rules))]
-                    found = sort_page(plain, seen_of(page, tongues, makes.get(page.address, b"")))
-                rows.append((page.address, found.kind, found.rule, json.dumps(list(found.also)), stamp))
-            with context.writing():
-                sort.store_sorted(context.crossing, rows)
-            context.progress(done=min(start + BATCH, len(pages)), all=len(pages))
-    finally:
-        pool.close()
+    done = 0
+    for batch in _sorted(context, kinds, pages, tongues):
+        rows = [
+            (page.address, found.kind, found.rule, json.dumps(list(found.also)), stamp)
+            for (page, found), stamp in zip(batch, now[done:], strict=False)
+        ]
+        with context.writing():
+            sort.store_sorted(context.crossing, rows)
+        done += len(batch)
+        context.progress(done=done, all=len(pages))
     context.progress(force=True, done=len(pages), all=len(pages), left=len(known) - len(pages))
     counts = sort.kind_counts(context.crossing)
     double = sort.double_fits(context.crossing)
@@ -126,6 +109,46 @@ def run(context: Context) -> dict[str, Any]:
         "double": len(double),
         "double_pages": [row._asdict() for row in double[:LISTED]],
     }
+
+
+def first_fit(context: Context, kinds: Sequence[KindPlan]) -> dict[str, list[int]]:
+    """The addresses of the captured pages that each of some kinds would have, "" for those that none would; nothing is
+    noted of it."""
+    taken: dict[str, list[int]] = {}
+    for batch in _sorted(context, kinds, surveyed.pages(context.crossing), context.plan.tongues):
+        for page, found in batch:
+            taken.setdefault(found.kind, []).append(page.address)
+    return taken
+
+
+def _sorted(
+    context: Context, kinds: Sequence[KindPlan], pages: Sequence[PageToSort], tongues: Sequence[str]
+) -> Iterator[list[tuple[PageToSort, Sorted]]]:
+    """Some pages with the kinds that they fit, batch by batch. A page that cannot be read fits what needs no look."""
+    look = needs_page(kinds)
+    makes = surveyed.makes(context.crossing) if needs_make(kinds) else {}
+    pool = PagePool()
+    try:
+        for start in range(0, len(pages), BATCH):
+            batch = pages[start : start + BATCH]
+            tasks = [
+                (
+                    list(kinds),
+                    seen_of(page, tongues, makes.get(page.address, b"")),
+                    bodies.get(page.content) if look else b"",
+                    content_type(page.headers),
+                )
+                for page in batch
+            ]
+            made = []
+            for page, task, found in zip(batch, tasks, _results(pool, tasks, look), strict=True):
+                if isinstance(found, Exception):
+                    context.log(f"{page.url} cannot be read for sorting: {found}", "warning")
+                    found = sort_page([k for k in kinds if not any(map(looks, k.rules))], task[1])
+                made.append((page, found))
+            yield made
+    finally:
+        pool.close()
 
 
 def _results(pool: PagePool, tasks: list[Any], look: bool) -> Iterator[Any]:
