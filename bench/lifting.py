@@ -11,6 +11,7 @@ from collections import Counter, defaultdict
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from rich.console import Console
 from rich.table import Table
 
@@ -22,7 +23,9 @@ from grandferry.core.lift.first import first_fields, shared_texts
 from grandferry.core.lift.slots import type_of
 from grandferry.core.lift.teaching import Example, teach
 from grandferry.core.lift.treatments import TreatmentFailed, treat
-from grandferry.core.page import Page, parse, text_of
+from grandferry.core.page import Page, open_page, parse, text_of
+from grandferry.core.sort.make import make_of
+from grandferry.core.sort.sample import sample
 from grandferry.core.treatment import Treatment
 from grandferry.demo.skins import SKINS, skinned
 from grandferry.demo.wider import build
@@ -53,15 +56,20 @@ def plain(value: Any) -> str:
     return " ".join(str("" if value is None else value).split()).casefold()
 
 
-def sample(pages: dict[str, Page]) -> list[Page]:
+Makes = dict[str, NDArray[np.uint32]]
+
+
+def some(pages: dict[str, Page], makes: Makes) -> list[Page]:
     """The pages of a kind that are looked at."""
     keys = sorted(pages)
-    return [pages[keys[n]] for n in sorted({int(n) for n in np.linspace(0, len(keys) - 1, LOOKED_AT)})]
+    return [pages[keys[n]] for n in sample([makes[key] for key in keys], LOOKED_AT)]
 
 
-def score(pages: dict[str, Page], truth: dict[str, dict[str, Any]], site: set[str]) -> tuple[float, dict[str, float]]:
+def score(
+    pages: dict[str, Page], makes: Makes, truth: dict[str, dict[str, Any]], site: set[str]
+) -> tuple[float, dict[str, float]]:
     """(mean word F1 of the bodies, true field -> the best share of pages on which one proposed field has its value)."""
-    fields: list[FieldPlan] = [one.field for one in first_fields(sample(pages), site)]
+    fields: list[FieldPlan] = [one.field for one in first_fields(some(pages, makes), site)]
     kind = KindPlan(name="k", rules=[SortRule(below="/")], fields=fields)
     scope = Scope(hosts=frozenset(["a.test"]), scheme="http")
     f1: list[float] = []
@@ -139,10 +147,10 @@ def members_of(html: str) -> set[int]:
     return {len(found) for css in REPEATED if len(found := page.select(css)) >= FEWEST}
 
 
-def gathered(pages: dict[str, Page], wanted: dict[str, set[int]], site: set[str]) -> tuple[int, int]:
+def gathered(pages: dict[str, Page], makes: Makes, wanted: dict[str, set[int]], site: set[str]) -> tuple[int, int]:
     """On how many of the pages that have repeated parts a proposed group has just as many members; and how many have
     some."""
-    fields = [one.field for one in first_fields(sample(pages), site) if one.field.type == "group"]
+    fields = [one.field for one in first_fields(some(pages, makes), site) if one.field.type == "group"]
     scope = Scope(hosts=frozenset(["a.test"]), scheme="http")
     right = 0
     for key, numbers in wanted.items():
@@ -164,17 +172,20 @@ def report(size: int) -> None:
         for skin in SKINS:
             by_kind: dict[str, dict[str, Page]] = defaultdict(dict)
             wanted: dict[str, dict[str, set[int]]] = defaultdict(dict)
+            makes: Makes = {}
             for (_, key), answer in site.answers.items():
                 as_made = decode(answer.body, "text/html").text if answer.type.startswith("text/html") else ""
                 kind = truth[key]["template"] if key in truth else "list" if LISTS in as_made else ""
                 if kind:
-                    by_kind[kind][key] = parse(skinned(as_made, skin, key))
+                    html = skinned(as_made, skin, key)
+                    by_kind[kind][key] = parse(html)
+                    makes[key] = make_of(open_page(html).body)  # type: ignore[arg-type]
                     if numbers := members_of(as_made):
                         wanted[kind][key] = numbers
-            site_texts = shared_texts([page for pages in by_kind.values() for page in sample(pages)])
-            groups = [gathered(by_kind[kind], has, site_texts) for kind, has in wanted.items()]
+            site_texts = shared_texts([page for pages in by_kind.values() for page in some(pages, makes)])
+            groups = [gathered(by_kind[kind], makes, has, site_texts) for kind, has in wanted.items()]
             by_kind.pop("list", None)
-            table, told = _by_kind(f"{skin}: {len(truth):,} pages", by_kind, truth)
+            table, told = _by_kind(f"{skin}: {len(truth):,} pages", by_kind, makes, truth)
             in_groups = f"{sum(n for n, _ in groups)} of {sum(n for _, n in groups)}"
             sums.add_row(str(seed), skin, f"{len(truth):,}", *told, in_groups)
             if seed == SEEDS[0]:
@@ -183,17 +194,17 @@ def report(size: int) -> None:
 
 
 def _by_kind(
-    title: str, by_kind: dict[str, dict[str, Page]], truth: dict[str, dict[str, Any]]
+    title: str, by_kind: dict[str, dict[str, Page]], makes: Makes, truth: dict[str, dict[str, Any]]
 ) -> tuple[Table, tuple[str, str, str, str]]:
     table = Table(title=title, title_justify="left")
     for name in ("kind", "pages", "body F1", "fields found", "share of pages with the true value", "by two examples"):
         table.add_column(name)
     total = 0.0
     number = found_all = taught_all = fields_all = 0
-    site_texts = shared_texts([page for pages in by_kind.values() for page in sample(pages)])
+    site_texts = shared_texts([page for pages in by_kind.values() for page in some(pages, makes)])
     f1s: list[float] = []
     for kind, pages in sorted(by_kind.items()):
-        f1, shares = score(pages, truth, site_texts)
+        f1, shares = score(pages, makes, truth, site_texts)
         f1s += [f1] if len(pages) > 1 else []
         total += f1 * len(pages)
         number += len(pages)

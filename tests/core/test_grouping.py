@@ -15,6 +15,7 @@ from grandferry.core.sort.make import make_of, selectors
 from grandferry.core.sort.miniature import Drawn, Stroke, draw
 from grandferry.core.sort.proposal import propose
 from grandferry.core.sort.rules import Seen, holds
+from grandferry.core.sort.sample import sample
 
 WORDS = "weir lantern ferry tide harbour rope mast gull slip deck".split()
 
@@ -202,3 +203,11 @@ def test_a_drawing_shows_what_pages_share_in_order() -> None:
     assert (
         found_.index((Stroke.HEADING, False)) < found_.index((Stroke.PICTURE, True)) < found_.index((Stroke.LIST, True))
     )
+
+
+def test_pages_unlike_the_others_are_among_those_that_are_looked_at() -> None:
+    makes = [make_of(open_page(report(n)).body) for n in range(60)]  # type: ignore[arg-type]
+    makes[41] = make_of(open_page(around("<center><h4>x</h4><p class=odd>y</center>")).body)  # type: ignore[arg-type]
+    assert 41 in sample(makes, 12) and sample(makes, 12) == sample(makes, 12)
+    assert len(sample(makes, 12)) <= 12 and {0, 59} <= set(sample(makes, 12))
+    assert sample(makes[:5], 12) == [0, 1, 2, 3, 4] and sample([], 12) == []

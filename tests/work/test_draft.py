@@ -41,7 +41,7 @@ def test_a_draft_makes_a_whole_crossing(cross: Make, work: Run, tmp_path: Path) 
     assert sorted(sort.kind_counts(crossing).values()) == [3, 9, 14], "every page is in a kind"
     assert len(lift.made(crossing)) == 26
     share = next(step for step in plan.refit.steps if step.remove == "div.share")
-    assert share.proposed == Proposed(right=9)
+    assert share.proposed == Proposed(right=14)
 
     account = write_folder(crossing, tmp_path / "out")
     assert account == json.loads((tmp_path / "out" / "account.json").read_text())

@@ -19,7 +19,7 @@ FEWEST = 3  # members beside each other
 PARTS = 2  # things that each of them has, at least
 MOST_PARTS = 8
 SHARE = 0.5  # of the pages that have such members,
-SOME = 2  # … or so many pages, where members are what these are for
+SOME, SOME_SHARE = 2, 0.15  # … or so many pages, where members are what these are for
 EACH = 0.7  # of the members that have a part once
 REST = 0.5  # of the members that say more than their parts
 LARGEST = 120  # nodes of a member
@@ -67,7 +67,7 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
     for (selector, follows), some in by_size[:TRIED]:
         nodes = some.nodes
         on = sum(map(bool, nodes))
-        if len(found) == MOST or on < min(SOME, len(pages)) or sum(map(len, nodes)) < FEWEST:
+        if len(found) == MOST or on < min(max(SOME, SOME_SHARE * len(pages)), len(pages)) or sum(map(len, nodes)) < FEWEST:
             continue
         if sum(n.n in held[place] for place, here in enumerate(nodes) for n in here) * 2 > sum(map(len, nodes)):
             continue

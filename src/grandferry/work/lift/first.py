@@ -7,11 +7,12 @@ import numpy as np
 from grandferry.core.errors import NotThere, UnreadablePage
 from grandferry.core.lift.first import FirstField, first_fields
 from grandferry.core.page import Page
+from grandferry.core.sort.sample import sample
 from grandferry.store import bodies, groups
 from grandferry.store.survey import surveyed
 from grandferry.work.pages import content_type, page_of
 
-LOOKED_AT = 9  # pages of the group, from its first to its last
+LOOKED_AT = 20  # pages of the group
 
 
 def fields_of_groups(crossing: int, cut: int, numbers: list[int]) -> list[FirstField]:
@@ -25,10 +26,12 @@ def fields_of_groups(crossing: int, cut: int, numbers: list[int]) -> list[FirstF
     return first_fields(some_pages(crossing, members))
 
 
-def some_pages(crossing: int, addresses: list[int]) -> list[Page]:
-    """A few of some captured pages, from the first to the last; those that cannot be read are left out."""
+def some_pages(crossing: int, addresses: list[int], makes: dict[int, bytes] | None = None) -> list[Page]:
+    """A few of some captured pages, chosen by their ``makes`` (looked up where they are not given); those that cannot
+    be read are left out."""
+    made = surveyed.makes(crossing) if makes is None else makes
     pages: list[Page] = []
-    for place in sorted({int(n) for n in np.linspace(0, len(addresses) - 1, LOOKED_AT)}) if addresses else ():
+    for place in sample([np.frombuffer(made.get(address, b""), "<u4") for address in addresses], LOOKED_AT):
         member = surveyed.page(crossing, addresses[place])
         if member is None:  # captured anew as something else, since it was grouped
             continue

@@ -18,6 +18,7 @@ from grandferry.core.sort.grouping import MIDDLE
 from grandferry.core.sort.proposal import Proposal
 from grandferry.core.survey.families import PERSONAL
 from grandferry.store import changes, crossings, groups
+from grandferry.store.survey import surveyed
 from grandferry.work.jobs.context import Context
 from grandferry.work.lift.first import some_pages
 from grandferry.work.rounds import update
@@ -66,9 +67,10 @@ def drafted(context: Context, plan: Plan) -> Plan:
     kinds: list[KindPlan] = []
     bodies: list[list[Body]] = []
     samples: list[list[Page]] = []
+    makes = surveyed.makes(crossing)
     for done, (_, members) in enumerate(made):
         context.progress(stage="fields", done=done, all=2 * len(made))
-        samples.append(some_pages(crossing, members))
+        samples.append(some_pages(crossing, members, makes))
     site = shared_texts([page for pages in samples for page in pages])
     for done, ((kind, _), pages) in enumerate(zip(made, samples, strict=True)):
         context.progress(stage="fields", done=len(made) + done, all=2 * len(made))
