@@ -125,6 +125,18 @@ def test_what_stands_around_bodies_is_furniture_also_when_it_varies_but_nothing_
     assert steps_of([[pages[0]]]) == [("footer", "footer, around the body")], "of one page only what names itself"
 
 
+def test_menus_in_bodies_are_furniture_also_when_their_entries_differ() -> None:
+    def page(n: int) -> str:
+        entries = "".join(f"<li><a href=/{n}/{k}>Part {k} of {n}</a> <i>(new)</i></li>" for k in range(5))
+        return f"<main><div class=navbar><ul>{entries}</ul></div><h1>T {n}</h1><p>Text of the page {n}.</p></main>"
+
+    pages = [page(n) for n in range(4)]
+    assert steps_of([pages]) == [("div.navbar", "navbar, a menu in the body")]
+    said = "<p>" + "A sentence of a text that is longer than any entry of a menu would ever be. " * 2
+    texts = [f"<main><div class=navbar><a href=/>Up</a>{said}{n}</div></main>" for n in range(3)]
+    assert steps_of([pages, texts]) == [], "what is a text on pages of another kind is left alone"
+
+
 def test_a_step_for_one_kind_takes_nothing_from_another() -> None:
     note = "<div class=note>The same words on all of them</div>"
     one = [f"<main><p>Text {n}</p>{note}</main>" for n in range(4)]

@@ -12,8 +12,8 @@ from grandferry.core.lift.fields import lift_page
 from grandferry.core.lift.first import first_fields
 from grandferry.core.lift.locators import locate
 from grandferry.core.made import made_from
-from grandferry.core.page import parse
-from tests.core.test_grouping import around, boat, report, written
+from grandferry.core.page import Page, parse
+from tests.core.test_grouping import around, boat, report, text, written
 
 
 def proposed(pages: list[str]) -> dict[str, tuple[list[dict[str, Any]], int, int]]:
@@ -216,3 +216,39 @@ def test_of_translations_not_every_paragraph_is_a_field() -> None:
         for n in range(9)
     ]  # fmt: skip
     assert [name for name in proposed(pages) if name.startswith("line")] == []
+
+
+def test_a_body_read_by_the_locator_of_other_kinds_where_that_is_nearly_as_good() -> None:
+    def page(n: int, box: str = "id=text") -> Page:
+        foot = f"<div id=foot>Read from page {n}</div>"
+        return parse(f"<div id=all><div {box}><h1>T {n}</h1><p>{text(n, 60)}</p></div>{foot}</div>")
+
+    pages = [page(n) for n in range(6)]
+    usual = first_fields(pages, body="#all")
+    assert [one.css for one in first_fields(pages)[1].field.locators] == ["#text"]
+    assert [one.css for one in usual[1].field.locators] == ["#all"] and usual[1].filled == 6
+    assert [one.css for one in first_fields(pages, body="#foot")[1].field.locators] == ["#text"]
+    assert [one.css for one in first_fields(pages, body="#gone")[1].field.locators] == ["#text"]
+
+
+def test_a_part_that_fits_some_pages_closer_is_no_body() -> None:
+    """On a few pages nearly all of the own words stand in an example; that is no place to read bodies from."""
+
+    def page(n: int) -> Page:
+        own = f"<div class=example><p>{text(n, 50)}</p></div>" if n % 4 == 0 else f"<p>{text(n, 50)}</p>"
+        return parse(f"<div id=content><p>{text(1, 30)}</p>{own}</div>")
+
+    assert [one.css for one in first_fields([page(n) for n in range(12)])[1].field.locators] == ["#content"]
+
+
+def test_what_has_no_name_is_no_field_where_the_template_gives_names() -> None:
+    def pages(name: str) -> list[Page]:
+        return [
+            parse(
+                f"<div {name}><h1>T {n}</h1></div><div {name}><b>Word {n}</b></div><div {name}><p>{text(n, 40)}</div>"
+            )
+            for n in range(6)
+        ]
+
+    assert "line" in {one.field.name for one in first_fields(pages(""))}
+    assert "line" not in {one.field.name for one in first_fields(pages("class=box"))}

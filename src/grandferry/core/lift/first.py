@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from os.path import commonprefix
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..errors import PatternError
 from ..kinds import FieldPlan, Locator
@@ -25,6 +25,8 @@ RESERVED = ("title", "body", "slug", "path", "old", "new", "kind", "language")  
 BODIES = 3  # locators of a body, at most
 OFFERED = 60  # of a body that are weighed
 UPWARDS = 4  # boxes around the best one of a page that are weighed as well
+NEARLY = 0.1  # of the measure, and of the words found, by which the locator of other kinds may be worse than the best
+WHOLE = 0.9  # of a page's own words: a locator that finds so many finds the body
 MORE = 0.02  # of the measure, by which another locator has to better it
 COST = 0.012  # of the measure, for what breaks easily in a selector: each position, and a step without any name
 SHARED, SHARED_ON = 0.34, 3  # of the pages, and pages: a text on so many is furniture
@@ -71,9 +73,10 @@ def _counted(pages: Sequence[Page]) -> Counter[str]:
     return Counter(text for page in pages for text in {" ".join(n.text.split()) for n in texts_outside(page, ())})
 
 
-def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset()) -> list[FirstField]:
+def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset(), body: str = "") -> list[FirstField]:
     """Fields for pages that are made alike. A title and a body are always among them. ``site``: texts that pages of
-    other makes share as well."""
+    other makes share as well; ``body``: the selector by which pages of other makes have theirs, taken where it is
+    nearly as good as any."""
     counted = _counted(pages)
     shared = shared_texts(pages) | set(site)
     title = _title(pages)
@@ -92,9 +95,9 @@ def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset()) -> 
     found = slots(pages, {*RESERVED, *(one.field.name for one in said)}, shared | labels)
     read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
     again = [text for text, number in counted.items() if number > 1]
-    body = _body(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read)
+    main = _body(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read, body)
     found += groups(pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared)
-    return [title, body, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
+    return [title, main, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
 
 
 def _title(pages: Sequence[Page]) -> FirstField:
@@ -181,7 +184,11 @@ def _is_day(text: str) -> bool:
 
 
 def _body(
-    pages: Sequence[Page], shared: frozenset[int], again: frozenset[int], read: Sequence[frozenset[int]]
+    pages: Sequence[Page],
+    shared: frozenset[int],
+    again: frozenset[int],
+    read: Sequence[frozenset[int]],
+    elsewhere: str = "",
 ) -> FirstField:
     """The body: of the boxes that any of the pages offers those whose selector finds the own words of most pages for
     the fewest others. Texts that many of the pages have (``shared``), and what other fields are read from, are not of
@@ -193,28 +200,47 @@ def _body(
         for up in _upwards(node):
             if up.n != page.body.n:
                 offered.update(dict.fromkeys(_names(page, up)))
-    found: dict[str, list[float | None]] = {}
+    found: dict[str, list[_Fit | None]] = {}
     for selector in sorted(list(offered)[:OFFERED], key=lambda one: (_loose(one), len(one), one)):
         found[selector] = [_measure(page, own, selector) for page, own in zip(pages, words, strict=True)]
     kept = _in_turn(found, len(pages))
+    if elsewhere and elsewhere not in kept:
+        fits = [_measure(page, own, elsewhere) for page, own in zip(pages, words, strict=True)]
+        here = [_first(found, kept, n) for n in range(len(pages))]
+        worse = [sum(one[k] for one in here) - sum(fit[k] for fit in fits if fit) for k in range(2)]
+        if all(fits) and max(worse) <= NEARLY * len(pages):
+            kept, found[elsewhere] = [elsewhere], fits
     filled = sum(any(found[s][n] is not None for s in kept) for n in range(len(pages)))
     locators = [{"css": selector} for selector in kept or ["body"]]
     field = {"name": "body", "type": "blocks", "required": True, "locators": locators}
     return FirstField(FieldPlan.model_validate(field), filled, len(pages))
 
 
-def _in_turn(found: Mapping[str, Sequence[float | None]], pages: int) -> list[str]:
+class _Fit(NamedTuple):
+    """How well a selector finds the body of a page, and the share of the page's own words that it finds."""
+
+    measure: float
+    recall: float
+
+
+def _in_turn(found: Mapping[str, Sequence[_Fit | None]], pages: int) -> list[str]:
     """Of selectors, with how well each finds the body on every page (None where it finds nothing), those that do best
-    when they are tried in turn: one, and more while each is worth its while."""
+    when they are tried in turn: one, and more while each is worth its while. Another one is worth what it finds where
+    those before it find none of the body, or a part; that it fits a page closer is chance."""
     kept: list[str] = []
     most = 0.0
     while len(kept) < BODIES:
         best: list[str] = []
         best_value = most + (0.0 if not kept else MORE * pages)
+        had = [_first(found, kept, n) for n in range(pages)]
         for selector in found:
             for at in range(len(kept), -1, -1):
                 tried = [*kept[:at], selector, *kept[at:]]
-                value = sum(_first(found, tried, n) - COST * sum(map(_loose, tried)) for n in range(pages))
+                value = 0.0
+                for n, before in enumerate(had):
+                    now = _first(found, tried, n).measure
+                    value += min(now, before.measure) if before.recall >= WHOLE else now
+                value -= COST * pages * sum(map(_loose, tried))
                 if value > best_value + 1e-6:
                     best, best_value = tried, value
         if not best:
@@ -223,9 +249,9 @@ def _in_turn(found: Mapping[str, Sequence[float | None]], pages: int) -> list[st
     return kept
 
 
-def _first(found: Mapping[str, Sequence[float | None]], kept: Sequence[str], page: int) -> float:
+def _first(found: Mapping[str, Sequence[_Fit | None]], kept: Sequence[str], page: int) -> _Fit:
     """How well the first of some selectors that finds anything on a page finds the body."""
-    return next((value for selector in kept if (value := found[selector][page]) is not None), 0.0)
+    return next((fit for selector in kept if (fit := found[selector][page]) is not None), _Fit(0.0, 0.0))
 
 
 def _loose(selector: str) -> float:
@@ -259,12 +285,13 @@ def _names(page: Page, node: Node) -> Iterator[str]:
         yield f"{plain}:nth-of-type({same.index(node) + 1})"
 
 
-def _measure(page: Page, words: Words, selector: str) -> float | None:
-    """How well what a selector finds is a page's own content: 0 where it finds several, None where it finds none."""
+def _measure(page: Page, words: Words, selector: str) -> _Fit | None:
+    """How well what a selector finds is a page's own content: not at all where it finds several, None where it finds
+    none."""
     try:
         found = page.select(selector)
     except PatternError:
         return None
     if not found:
         return None
-    return words.measure(found[0]) if len(found) == 1 else 0.0
+    return _Fit(words.measure(found[0]), words.recall(found[0])) if len(found) == 1 else _Fit(0.0, 0.0)

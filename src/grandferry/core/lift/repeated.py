@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..kinds import FieldPlan
-from ..page import HEADINGS, Node, Page, text_of
+from ..page import HEADINGS, LEADS_AWAY, Node, Page, text_of
 from ..references import media_source, picture_source, stands_in
 from .pointing import own_marks, selector_of
 from .slots import LONGEST, Slot, called, is_around, type_of
@@ -67,7 +67,11 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
     for (selector, follows), some in by_size[:TRIED]:
         nodes = some.nodes
         on = sum(map(bool, nodes))
-        if len(found) == MOST or on < min(max(SOME, SOME_SHARE * len(pages)), len(pages)) or sum(map(len, nodes)) < FEWEST:
+        if (
+            len(found) == MOST
+            or on < min(max(SOME, SOME_SHARE * len(pages)), len(pages))
+            or sum(map(len, nodes)) < FEWEST
+        ):
             continue
         if sum(n.n in held[place] for place, here in enumerate(nodes) for n in here) * 2 > sum(map(len, nodes)):
             continue
@@ -109,7 +113,7 @@ def _beside(page: Page) -> dict[tuple[str, None], list[Node]]:
     """Elements of one sort beside each other, by the selector that finds them: a class of theirs, else their place."""
     found: dict[tuple[str, None], list[Node]] = {}
     for parent in page.nodes:
-        if not parent.tag or is_around(parent):
+        if not parent.tag or is_around(parent) or _leads_away(page, parent):
             continue
         sorts: dict[str, list[Node]] = defaultdict(list)
         for child in parent.children:
@@ -124,6 +128,16 @@ def _beside(page: Page) -> dict[tuple[str, None], list[Node]]:
             if selector:
                 found.setdefault((selector, None), []).extend(nodes)
     return found
+
+
+def _leads_away(page: Page, node: Node) -> bool:
+    """Whether an element stands in a box, not most of the page, that is called as what leads through a site is."""
+    up: Node | None = node
+    while up is not None and 2 * (up.last - up.n) < len(page.nodes):
+        if up.attrs and LEADS_AWAY.search(f"{up.get('id')} {up.get('class')}"):
+            return True
+        up = up.parent
+    return False
 
 
 def _in_text(page: Page, nodes: Sequence[Node]) -> bool:

@@ -25,7 +25,7 @@ MOST = 16  # slots of a kind
 TRIED = 60  # labels, names and places that are looked into, of each those that are on most pages
 SEVERAL = 4  # pages by which a place without a name can be told, and
 PLACED = 0.7  # … the share of them on which it has to be
-NAMED = 0.5  # of the boxes of pages that have a name, where a template names what it fills
+NAMED = 0.4  # of the boxes of pages that have a name, where a template names what it fills
 NAMELESS = 2  # lines of which nothing says what they are
 ALIKE = 2  # places that differ in a position alone, and may be slots
 _COUNTED = re.compile(r":nth-of-type\(\d+\)")
@@ -323,6 +323,7 @@ def _terms(pages: Sequence[Page], name: str, mark: str, read: list[list[tuple[in
 def _slot(pages: Sequence[Page], name: str, locator: dict[str, str], read: list[list[tuple[int, str]]]) -> Slot | None:
     """A slot for what was read on each page, when it is one value on most of them and differs."""
     single = {place: one[0] for place, one in enumerate(read) if len(one) == 1 and one[0][1].strip()}
+    single = {place: one for place, one in single.items() if any(c.isalnum() for c in one[1])}  # a dash says nothing
     texts = [text for _, text in single.values()]
     if len(texts) < _least(pages) or len(set(texts)) < min(2, len(pages)):
         return None

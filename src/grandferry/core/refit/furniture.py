@@ -15,12 +15,14 @@ from functools import cached_property
 
 from ..kinds import Proposed, Step
 from ..lift.pointing import own_marks
-from ..page import AROUND, Node, Page, text_of
+from ..page import AROUND, LEADS_AWAY, Node, Page, text_of
 
 BOXES = frozenset("div section aside nav header footer form ul ol dl table p center".split())
 FEWEST = 3  # pages that a box in bodies has to stand on,
 PAIR = 2  # … one around them, and
 SHARE = 0.5  # … of those looked at
+LEAST_LINKS = 3  # that a menu has
+SENTENCE = 14  # words of a paragraph in one, at most
 LABEL = 3  # words: what says less, and is not for clicking on, may be the label of something that differs
 LARGEST = 400  # words; what says more is looked into, not taken as a whole
 MOST = 12  # steps of each sort for a kind
@@ -67,8 +69,9 @@ class Body:
 @dataclass(frozen=True, slots=True)
 class _Box:
     selector: str
-    text: str  # "" of a box around bodies
+    text: str  # "" of a box around bodies, or of a menu
     said: Proposed
+    where: str = "around the body"
 
 
 def furniture_steps(kinds: Sequence[Sequence[Body]]) -> list[Step]:
@@ -79,7 +82,7 @@ def furniture_steps(kinds: Sequence[Sequence[Body]]) -> list[Step]:
     for bodies in kinds:
         around = _around(bodies, every)
         within = [box for box in _within(bodies) if all(body.says(box.selector) in ("", box.text) for body in every)]
-        for found in (around, within, _links(bodies, every)):
+        for found in (around, _menus(bodies, every), within, _links(bodies, every)):
             new = [box for box in found if box.selector not in had][:MOST]
             had.update(box.selector for box in new)
             steps += [Step(name=_name(box), remove=box.selector, proposed=box.said) for box in new]
@@ -143,6 +146,49 @@ def _within(bodies: Sequence[Body]) -> list[_Box]:
     return found
 
 
+def _menus(bodies: Sequence[Body], every: Sequence[Body]) -> list[_Box]:
+    """Boxes in bodies that are called as what leads through a site is, and hold hardly anything but links: also where
+    these are others from page to page."""
+    on: Counter[str] = Counter()
+    for body in bodies:
+        marks: set[str] = set()
+        until = -1
+        for node in (inner for top in body.region for inner in body.page.inside(top)[1:]):
+            if node.n > until and _is_menu(body.page, node):
+                until = node.last  # what lies in it needs no step of its own
+                marks.update(mark for mark in own_marks(node) if LEADS_AWAY.search(mark))
+        on.update(marks)
+    found = []
+    for selector, pages in on.most_common():
+        if pages < max(PAIR, SHARE * len(bodies)):
+            break
+        if all(_holds_links(body.page, node) for body in every for node in body.select(selector) if body.inside(node)):
+            found.append(_Box(selector, "", Proposed(right=pages, missed=len(bodies) - pages), "a menu in the body"))
+    return found
+
+
+def _is_menu(page: Page, node: Node) -> bool:
+    """Whether a box is called as what leads through a site is, and at least half of its words stand in links."""
+    if node.tag not in BOXES or not node.attrs or not LEADS_AWAY.search(f"{node.get('id')} {node.get('class')}"):
+        return False
+    links = words = 0
+    until = -1  # the last node of the link that is open
+    for inner in page.inside(node):
+        if inner.tag == "a" and inner.get("href"):
+            links, until = links + 1, inner.last
+        elif not inner.tag and inner.visible:
+            number = len(inner.text.split())
+            words += number if inner.n <= until else -number
+    return links >= LEAST_LINKS and words >= 0
+
+
+def _holds_links(page: Page, node: Node) -> bool:
+    """Whether a box holds links, and no paragraph of a text."""
+    inside = page.inside(node)
+    texts = (len(text_of(page, inner).split()) for inner in inside if inner.tag == "p")
+    return any(inner.tag == "a" and inner.get("href") for inner in inside) and all(n <= SENTENCE for n in texts)
+
+
 def _links(bodies: Sequence[Body], every: Sequence[Body]) -> list[_Box]:
     """Links in bodies that are but a sign (to the heading they stand at), the same everywhere."""
     signs: dict[str, list[int]] = defaultdict(list)
@@ -197,6 +243,4 @@ def _name(box: _Box) -> str:
     """What a step is called: the mark of its box, and how it begins or where it stands."""
     mark = box.selector.rpartition("#")[2].rpartition(".")[2].replace("-", " ").replace("_", " ")
     words = box.text.split()
-    return (
-        f"{mark}: {' '.join(words[:5])}{' …' if len(words) > 5 else ''}"[:80] if words else f"{mark}, around the body"
-    )
+    return f"{mark}: {' '.join(words[:5])}{' …' if len(words) > 5 else ''}"[:80] if words else f"{mark}, {box.where}"

@@ -26,6 +26,8 @@ _LINKED = 0.6  # of the words of a box that stand in links: more, and it is a me
 _ALL = 0.8  # of a page's words: a box with so many is its content, whatever it is called
 _LINKS = 3  # that a menu has, at least
 _FEW = 0.1  # of a page's words: with fewer of its own, links are what it is there for (a list of pages)
+_HALF = 0.5  # of a page's own words: a box with fewer is not its content
+_LIGHT = 0.3  # of the words of a menu in a box: it can be taken out by itself
 BETA = 2.0
 NEARLY = 0.01  # of elements that are as good but for this, the innermost is taken
 
@@ -34,17 +36,22 @@ Sums = NDArray[np.int64]
 
 @dataclass(frozen=True, slots=True)
 class Words:
-    """The words a visitor sees on a page, and those of its own, up to each node (one more than there are nodes)."""
+    """The words a visitor sees on a page (of menus and the like ``_LIGHT`` of them), and those of its own, up to each
+    node (one more than there are nodes)."""
 
-    seen: Sums
+    seen: NDArray[np.float64]
     own: Sums
+
+    def recall(self, node: Node) -> float:
+        """The share of the page's own words that stand in an element; 1 where it has none."""
+        return float(self.own[node.last + 1] - self.own[node.n]) / float(self.own[-1]) if self.own[-1] else 1.0
 
     def measure(self, node: Node) -> float:
         """How well an element is the page's own content: 0 to 1."""
         own = int(self.own[node.last + 1] - self.own[node.n])
-        if not own:
-            return 0.0
-        seen = int(self.seen[node.last + 1] - self.seen[node.n])
+        if own < _HALF * self.own[-1] or not own:
+            return 0.0  # a part of it
+        seen = float(self.seen[node.last + 1] - self.seen[node.n])
         square = BETA * BETA
         return (1 + square) * own / (square * int(self.own[-1]) + seen)
 
@@ -68,9 +75,12 @@ def words_of(
             listed[node.n + 1] = number
             if not menus[node.n]:
                 own[node.n + 1] = number
+    light = barred | menus
     if own.sum() < _FEW * seen[-1] and listed.sum() > own.sum():
-        own = listed
-    return Words(seen, np.cumsum(own))
+        own, light = listed, barred
+    weighed = np.diff(seen, prepend=0).astype(np.float64)
+    weighed[1:][light] *= _LIGHT
+    return Words(np.cumsum(weighed), np.cumsum(own))
 
 
 def _counts(page: Page) -> tuple[Sums, Sums, Sums, Sums]:

@@ -3,6 +3,7 @@ bodies share, addresses; then all that follows from them. What a person decided 
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any
 
 from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, SortRule, Step
@@ -29,6 +30,7 @@ from grandferry.work.sort.run import first_fit
 
 LOOKS = ("styles", "scripts", "feeds and maps")  # families that the new system makes itself
 BY = "draft"
+USUAL = 0.5  # of the kinds that have their body by one selector: others may have it by that as well
 LEFT = 0.25  # of the pages of a group that a kind made for it has, at least
 GOOD = 0.9  # F1 of a rule that is taken as it is, and
 BETTER = 0.03  # … by how much the make alone has to be better than another
@@ -72,11 +74,17 @@ def drafted(context: Context, plan: Plan) -> Plan:
         context.progress(stage="fields", done=done, all=2 * len(made))
         samples.append(some_pages(crossing, members, makes))
     site = shared_texts([page for pages in samples for page in pages])
-    for done, ((kind, _), pages) in enumerate(zip(made, samples, strict=True)):
+    fields: list[list[FirstField]] = []
+    for done, pages in enumerate(samples):
         context.progress(stage="fields", done=len(made) + done, all=2 * len(made))
-        fields = [_proposed(field) for field in first_fields(pages, site)] if pages else []
-        kinds.append(kind.model_copy(update={"fields": fields}))
-        bodies.append([_body(page, fields) for page in pages])
+        fields.append(first_fields(pages, site) if pages else [])
+    usual = _usual_body(fields)
+    for (kind, _), pages, found_here in zip(made, samples, fields, strict=True):
+        again = usual and found_here and [one.css for one in found_here[1].field.locators] != [usual]
+        said = first_fields(pages, site, usual) if again else found_here
+        proposed = [_proposed(field) for field in said]
+        kinds.append(kind.model_copy(update={"fields": proposed}))
+        bodies.append([_body(page, proposed) for page in pages])
     steps = [*plan.refit.steps, *_new_steps(furniture_steps(bodies), plan.refit.steps)]
     route = plan.route if plan.route.files else plan.route.model_copy(update={"files": ADDRESS})
     return plan.model_copy(
@@ -127,6 +135,14 @@ def _offers(crossing: int, found: list[groups.Group]) -> list[Proposal]:
             rule = by_make if by_make.f1 > rule.f1 + BETTER else rule
         offers.append(Proposal(one.name, *rule))
     return offers
+
+
+def _usual_body(fields: list[list[FirstField]]) -> str:
+    """The selector by which most kinds have their body, "" where there is none."""
+    locators = (found[1].field.locators for found in fields if found)
+    selectors = Counter(some[0].css or "" for some in locators if len(some) == 1)
+    selector, number = selectors.most_common(1)[0] if selectors else ("", 0)
+    return selector if number > USUAL * len(fields) else ""
 
 
 def _proposed(found: FirstField) -> FieldPlan:
