@@ -15,7 +15,7 @@ from grandferry.core.lift.treatments import TreatmentFailed, treat
 from grandferry.core.lift.value import value_hash
 from grandferry.core.page import parse
 from grandferry.core.sort.grouping import matrix
-from grandferry.core.sort.likeness import like, likeness
+from grandferry.core.sort.likeness import like, like_each, likeness
 from grandferry.core.sort.rules import Seen, explain, may_hold, sort_page
 from grandferry.core.survey.glance import glance
 
@@ -262,6 +262,9 @@ def test_a_group_is_told_by_its_make_alone() -> None:
     rows, traits = matrix(makes)
     told = likeness("like /a", rows, traits, np.arange(16) < 8)
     assert [like(told, one.tobytes()) for one in makes] == [True] * 8 + [False] * 8
+    assert like_each(told, rows, traits).tolist() == [True] * 8 + [False] * 8
+    few = matrix(makes[:1])
+    assert like_each(told, *few).tolist() == [True], "also where most of its traits are on no page"
     # it holds for pages that were not there, and goes through a file
     told = MadeLike.model_validate_json(told.model_dump_json())
     assert like(told, make("<body><div><h1>new</h1><p>one</p><p>two</p><ul><li>a<li>b</ul></div></body>"))

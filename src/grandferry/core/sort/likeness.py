@@ -26,8 +26,19 @@ def like(group: MadeLike, make: bytes) -> bool:
     if not make:
         return False
     traits, has, lacks = _table(tuple(group.traits), tuple(group.has), tuple(group.lacks))
-    held = np.isin(traits, np.frombuffer(make, "<u4"))
+    mine = np.frombuffer(make, "<u4")  # in order
+    held = mine[np.minimum(np.searchsorted(mine, traits), len(mine) - 1)] == traits
     return float(np.where(held, has, lacks).sum()) >= group.least
+
+
+def like_each(group: MadeLike, rows: csr_matrix, traits: NDArray[np.uint32]) -> NDArray[np.bool_]:
+    """The same of many pages at once: ``rows``, pages by ``traits`` (in order)."""
+    wanted, has, lacks = _table(tuple(group.traits), tuple(group.has), tuple(group.lacks))
+    places = np.minimum(np.searchsorted(traits, wanted), len(traits) - 1)
+    known = traits[places] == wanted
+    score = rows[:, places[known]] @ (has - lacks)[known] + lacks.sum()
+    found: NDArray[np.bool_] = np.asarray(score).ravel() >= group.least
+    return found
 
 
 @lru_cache(maxsize=256)

@@ -14,7 +14,7 @@ from grandferry.core.kinds import SortRule
 from grandferry.core.page import open_page
 from grandferry.core.plan import Aside
 from grandferry.core.sort.grouping import Groups, matrix
-from grandferry.core.sort.likeness import like, likeness
+from grandferry.core.sort.likeness import like_each, likeness
 from grandferry.core.sort.make import selectors
 from grandferry.core.sort.proposal import Proposal, propose
 from grandferry.store import bodies, changes, crossings, groups
@@ -90,7 +90,7 @@ class Joining:
     def _by_make(self, group: NDArray[np.bool_]) -> Told:
         first = self._pages[int(np.argmax(group))].key
         made = likeness(f"pages like {first}"[:200], self._rows, self._traits, group)
-        caught = np.array([like(made, page.make) for page in self._pages], dtype=bool)
+        caught = like_each(made, self._rows, self._traits)
         right, missed, wrong = (caught & group).sum(), (group & ~caught).sum(), (caught & ~group).sum()
         return Told(SortRule(make=made), int(right), int(missed), int(wrong))
 
