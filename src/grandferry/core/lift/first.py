@@ -18,7 +18,7 @@ from ..refit.region import Words, find_region, words_of
 from .locators import locate
 from .pointing import own_marks, selector_of
 from .repeated import groups
-from .slots import slots
+from .slots import Slot, slots
 
 SOME = 0.5  # of the pages that a field must be filled on to be proposed
 RESERVED = ("title", "body", "slug", "path", "old", "new", "kind", "language")  # names that mean something else
@@ -96,8 +96,21 @@ def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset(), bod
     read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
     again = [text for text, number in counted.items() if number > 1]
     main = _body(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read, body)
-    found += groups(pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared)
+    repeated = groups(
+        pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared
+    )
+    found = [slot for slot in found if not any(_within(pages, slot, group) for group in repeated)] + repeated
     return [title, main, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
+
+
+def _within(pages: Sequence[Page], slot: Slot, group: Slot) -> bool:
+    """Whether the values of a slot mostly stand in the members of a group."""
+    inside = [
+        any(member <= n <= pages[place].nodes[member].last for member in group.nodes.get(place, ()))
+        for place, nodes in slot.nodes.items()
+        for n in nodes
+    ]
+    return 2 * sum(inside) > len(inside)
 
 
 def _title(pages: Sequence[Page]) -> FirstField:

@@ -90,8 +90,10 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
         else:  # a list that another template lays out: another locator, tried where the first finds nothing
             same.plan = same.plan.model_copy(update={"locators": [*same.plan.locators, *slot.plan.locators]})
             same.filled = sum(any(page.select(one.css or "") for one in same.plan.locators) for page in pages)
+        kept = slot if same is None else same
         for place, here in enumerate(whole):
             held[place].update(inner for n in here for inner in range(n.n, n.last + 1))
+            kept.nodes.setdefault(place, []).extend(n.n for n in here)
     return found
 
 

@@ -56,6 +56,14 @@ export function Parts({ parts, within, onSet }: Props) {
                 </MenuItem>
               ))}
             </TextField>
+            <button
+              type="button"
+              className="linkish"
+              aria-label={`take the part ${part.name} out`}
+              onClick={() => onSet(parts.filter((_, m) => m !== n))}
+            >
+              ×
+            </button>
             <TextField
               label={part.type === "group" ? "its members (CSS)" : "found by (CSS)"}
               placeholder={
@@ -77,16 +85,9 @@ export function Parts({ parts, within, onSet }: Props) {
               onChange={(e) => set(n, { attribute: e.target.value || null })}
               slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
             />
-            <button
-              type="button"
-              className="linkish"
-              aria-label={`take the part ${part.name} out`}
-              onClick={() => onSet(parts.filter((_, m) => m !== n))}
-            >
-              ×
-            </button>
           </div>
           <FormControlLabel
+            className="after"
             control={
               <Checkbox
                 size="small"

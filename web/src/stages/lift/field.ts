@@ -46,9 +46,17 @@ export const readsBy = (locator: Locator) => {
 export const isMembers = (value: unknown): value is Record<string, unknown>[] =>
   Array.isArray(value) && value.length > 0 && value.every((m) => typeof m === "object" && m !== null && !("src" in m));
 
-/** The words of a part that is written as HTML. */
+const SIGNS: Record<string, string> = { lt: "<", gt: ">", quot: '"', "#39": "'", "#x27": "'", nbsp: " ", amp: "&" };
+
+/** The words of a part that is written as HTML; the page's rules let no text be read as markup here. */
 const plain = (text: string) =>
-  /^<[a-z][^]*>$/.test(text) ? (new DOMParser().parseFromString(text, "text/html").body.textContent ?? "") : text;
+  /^<[a-z][^]*>$/.test(text)
+    ? text
+        .replace(/<[^>]*>/g, " ")
+        .replace(/&(lt|gt|quot|#39|#x27|nbsp|amp);/g, (_, name: string) => SIGNS[name] ?? "")
+        .replace(/\s+/g, " ")
+        .trim()
+    : text;
 
 export function shown(value: unknown): string {
   if (value === null || value === undefined) return "";
