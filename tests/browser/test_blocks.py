@@ -227,3 +227,25 @@ def test_a_shared_part_is_read_once_and_shown_on_its_page(crossed: Application, 
     page.driver.switch_to.default_content()
     page.click("what was read")
     page.sees(crossed.api("GET", "/crossings/1/steps/0")["markdown"].split()[0])
+
+
+def test_a_block_of_the_new_page_shows_where_it_comes_from(crossed: Application, page: Browser) -> None:
+    row = max(crossed.api("GET", "/crossings/1/bodies", params={"limit": 200})["rows"], key=lambda b: b["words"])
+    body = crossed.api("GET", f"/crossings/1/bodies/{row['item']}/{row['field']}")
+    assert len(body["origins"]) >= 3
+    page.go(f"{crossed.base}/c/1/refit?item={row['item']}")
+    page.until("document.querySelectorAll('iframe.page').length === 2")
+    old, new = page.driver.find_elements(By.CSS_SELECTOR, "iframe.page")
+    page.driver.switch_to.frame(new)
+    page.until("document.querySelector(`[data-gf='${arguments[0]}']`) !== null", body["origins"][2]["new"])
+    page.driver.find_element(By.CSS_SELECTOR, f"[data-gf='{body['origins'][2]['new']}']").click()
+    page.driver.switch_to.default_content()
+    page.sees(f"Block 3 of {len(body['origins'])}")
+    page.driver.switch_to.frame(old)
+    chosen = "document.querySelector('[data-gf-as=chosen]')?.getAttribute('data-gf')"
+    page.until(f"{chosen} === String(arguments[0])", body["origins"][2]["old"])
+    page.driver.switch_to.default_content()
+    page.keys("o")
+    page.driver.switch_to.frame(old)
+    page.until("document.querySelectorAll('[data-gf-said]').length === arguments[0]", len(body["origins"]))
+    page.driver.switch_to.default_content()

@@ -2625,6 +2625,17 @@ export interface components {
             why: string;
         };
         /**
+         * BlockOrigin
+         * @description Where a block begins on the new page, and the element of the old one that it comes from (numbers of nodes; -1:
+         *     nowhere).
+         */
+        BlockOrigin: {
+            /** New */
+            new: number;
+            /** Old */
+            old: number;
+        };
+        /**
          * BodyAccount
          * @description Where what stands in a body's region went: ``words`` had and kept; ``unlisted`` more things are lost than are
          *     named.
@@ -2671,6 +2682,8 @@ export interface components {
             old_preview: string;
             /** Old Text */
             old_text: string;
+            /** Origins */
+            origins: components["schemas"]["BlockOrigin"][];
             /** Title */
             title: string;
         };

@@ -27,8 +27,11 @@
     const d = document.scrollingElement || document.documentElement;
     if (m.what === "scroll") { quiet = true; d.scrollTop = Number(m.at) * (d.scrollHeight - d.clientHeight); }
     else if (m.what === "marks") {
-      for (const el of document.querySelectorAll("[data-gf-as]")) el.removeAttribute("data-gf-as");
-      for (const [n, as] of m.marks.slice(0, 2000)) { const el = find(n); if (el) el.setAttribute("data-gf-as", String(as)); }
+      for (const el of document.querySelectorAll("[data-gf-as]")) { el.removeAttribute("data-gf-as"); el.removeAttribute("data-gf-said"); }
+      for (const [n, as, said] of m.marks.slice(0, 2000)) {
+        const el = find(n);
+        if (el) { el.setAttribute("data-gf-as", String(as)); if (said) el.setAttribute("data-gf-said", String(said)); }
+      }
     } else if (m.what === "show") { const el = find(m.n); if (el) el.scrollIntoView({ block: "center" }); }
   };
   addEventListener("message", (e) => {

@@ -5,6 +5,7 @@ import { previewOrigin } from "../api/client";
 export interface Mark {
   node: number;
   as: "field" | "chosen";
+  says?: string;
 }
 
 interface Props {
@@ -31,7 +32,7 @@ export function PageView({ path, title, marks, show, onPick, onScroll, scroll, s
   });
   const send = (message: unknown) => port.current?.postMessage(message);
   const dress = () => {
-    send({ what: "marks", marks: (held.current.marks ?? []).map((m) => [m.node, m.as]) });
+    send({ what: "marks", marks: (held.current.marks ?? []).map((m) => [m.node, m.as, m.says]) });
     if (held.current.show !== undefined) send({ what: "show", n: held.current.show });
   };
   const loaded = () => {

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from grandferry.core.encoding import decode
 from grandferry.core.errors import NotThere, UnreadablePage
-from grandferry.core.page import direction_of, parse, text_of
+from grandferry.core.page import Page, direction_of, parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.write import to_html, to_text
@@ -18,7 +19,7 @@ from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, edits, lift, refit
 from grandferry.store.crossings import load_plan
 from grandferry.store.survey import captures
-from grandferry.work.pages import content_type
+from grandferry.work.pages import content_type, page_of
 from grandferry.work.refit.content import finished, stored_body
 
 SHOWN_TYPES = re.compile(
@@ -133,16 +134,46 @@ def old_direction(crossing: int, item: int) -> str:
         return ""
 
 
-def body_preview(crossing: int, item: int, field: str, head: str, address_of: Callable[[int], str]) -> str:
-    """A refitted body as a plain page, its pictures from the store, cleaned the same way as a captured page."""
-    blocks, url = body_blocks(crossing, item, field)
-    find = resources(Side(crossing), url, address_of)
-    html = to_html(blocks)
+def _body_page(crossing: int, item: int, blocks: Sequence[Block]) -> Page:
+    """Blocks below their title, as a page."""
     escaped = lift.title(item).replace("&", "&amp;").replace("<", "&lt;")
     heading = f"<h1>{escaped}</h1>" if escaped else ""
     direction = old_direction(crossing, item)
     said = f' dir="{direction}"' if direction else ""
-    return preview_html(parse(f"<html{said}><body>{heading}{html}</body>"), find, head=head)
+    return parse(f"<html{said}><body>{heading}{to_html(tuple(blocks))}</body>")
+
+
+def body_preview(crossing: int, item: int, field: str, head: str, address_of: Callable[[int], str]) -> str:
+    """A refitted body as a plain page, its pictures from the store, cleaned the same way as a captured page."""
+    blocks, url = body_blocks(crossing, item, field)
+    find = resources(Side(crossing), url, address_of)
+    return preview_html(_body_page(crossing, item, blocks), find, head=head)
+
+
+class Origin(NamedTuple):
+    """Where a block begins in the preview of its body (the number of a node), and the element of the old page that it
+    comes from, -1 of what was written by hand."""
+
+    new: int
+    old: int
+
+
+def origins(crossing: int, item: int, field: str) -> list[Origin]:
+    """The blocks of a body in their order, each with its place on the new page and on the old one. Raises NotThere."""
+    blocks, _ = body_blocks(crossing, item, field)
+    capture = captured(crossing, lift.source_of(item))
+    old = page_of(capture.body, capture.type)
+    page = _body_page(crossing, item, blocks)
+    tops = [node.n for node in page.body.children if node.tag][bool(lift.title(item)) :]
+    found: list[Origin] = []
+    for block in blocks:
+        shown = sum(bool(node.tag) for node in parse(f"<body>{to_html((block,))}</body>").body.children)
+        here, tops = tops[:shown], tops[shown:]
+        node = old.nodes[block.node] if 0 <= block.node < len(old.nodes) else None
+        if node is not None and not node.tag:
+            node = node.parent  # a loose text stands for what holds it
+        found.append(Origin(here[0] if here else -1, node.n if node is not None else -1))
+    return found
 
 
 def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:

@@ -2,7 +2,7 @@
 import type { Schemas } from "../../api/client";
 import { useCrossingId, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
-import { PageView } from "../../shores/PageView";
+import { PageView, type Mark } from "../../shores/PageView";
 import { WordDiff } from "../../shores/WordDiff";
 
 const FORMS = [
@@ -16,11 +16,15 @@ const FORMS = [
 export function NewPage({
   body,
   scroll,
+  marks,
   onScroll,
+  onPick,
 }: {
   body: Schemas["BodyDetail"];
   scroll: { part: number; by: number } | undefined;
+  marks: Mark[];
   onScroll: (part: number) => void;
+  onPick: (node: number) => void;
 }) {
   const id = useCrossingId();
   const link = useLink();
@@ -50,7 +54,9 @@ export function NewPage({
             path={`/body/${id}/${body.item}/${body.field}/${body.new_preview}`}
             title={`New page ${body.title}`}
             scroll={scroll}
+            marks={marks}
             onScroll={onScroll}
+            onPick={onPick}
           />
         )}
         {form === "markdown" && (
