@@ -72,3 +72,24 @@ def test_unknown_elements_stay_in_bodies_and_lead_to_their_pages(cross: Make, wo
     assert refit.body_position(made, [], "", "key", found[1].item, "", unknown.name) == 1
     assert all(row.unaccounted == 0 for row in found), "what is unknown is not dropped"
     assert refit.bodies_window(made, [], "", "key", 0, 10, "nothing")[0] == 0
+
+
+def test_an_attribute_claims_no_word_of_its_element(cross: Make, work: Run) -> None:
+    """What is read of ``html`` by an attribute, or of a link as its address, takes none of the words in there along."""
+    fields = [
+        {"name": "language", "type": "line", "locators": [{"css": "html", "attribute": "lang"}]},
+        {"name": "more", "type": "link", "locators": [{"css": "a.more"}]},
+        {"name": "same", "type": "line", "locators": [{"xpath": "//aside/@title"}]},
+        {"name": "body", "type": "blocks", "locators": [{"css": "main"}]},
+    ]
+    page = "<html lang=en><main><p>Body.</p></main><p>Left behind.</p><a class=more href=/b>Read on</a><aside title=t>Aside</aside>"
+    kind = {"name": "page", "rules": [{"below": "/"}], "fields": fields}
+    with apps(pages_app({"/": page})) as (port,):
+        crossing = cross(
+            {"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}, "kinds": [kind]}
+        )
+        for stage in ("survey", "sort", "lift", "refit"):
+            work(stage, crossing)
+    (row,) = refit.bodies_window(crossing, [], "", "key", 0, 9)[1]
+    lost = " ".join(run.text for run in refit.loss_account(row.item, "body").missing)
+    assert lost == "Left behind. Read on Aside" and row.unaccounted == 5

@@ -3155,7 +3155,7 @@ export interface components {
             field: string;
             /**
              * Old
-             * @description path with query, free of any host
+             * @description the key of an item's page, of a part of it with #part
              */
             old: string;
             /**
@@ -3227,7 +3227,7 @@ export interface components {
             kind: string;
             /**
              * Old
-             * @description path with query, free of any host
+             * @description the key of an item's page, of a part of it with #part
              */
             old: string;
             /**
@@ -3986,13 +3986,20 @@ export interface components {
          * KindPlan
          * @description A content type: which pages, which fields, which new address.
          *
-         *     ``items: none`` sorts pages without making items of them (lists that the new system makes itself).
+         *     ``items: none`` sorts pages without making items of them (lists that the new system makes itself); ``each`` makes an
+         *     item of every part of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
+         *     heading) of it and what comes after it, up to the next one. Fields are read within the part, ``:scope`` is the part.
          *     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
          *     the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
          */
         KindPlan: {
             /** Address */
             address?: string | null;
+            /**
+             * Each
+             * @default
+             */
+            each: string | "";
             /**
              * Fields
              * @default []
@@ -4003,7 +4010,7 @@ export interface components {
              * @default one
              * @enum {string}
              */
-            items: "one" | "none";
+            items: "one" | "none" | "each";
             /**
              * Label
              * @default
@@ -4014,6 +4021,11 @@ export interface components {
              * @default []
              */
             languages: string[];
+            /**
+             * Leads
+             * @default false
+             */
+            leads: boolean;
             /** Name */
             name: string;
             proposed?: components["schemas"]["Proposed"] | null;

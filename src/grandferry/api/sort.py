@@ -74,7 +74,7 @@ def kinds(crossing: ThatCrossing, fate: Fates) -> KindsOut:
                 label=made.label or made.name,
                 pages=counts.get(made.name, 0),
                 of=kind.name,
-                makes_items=made.items == "one",
+                makes_items=made.makes_items,
             )
             for kind in plan.kinds
             for made in kind.by_language()

@@ -219,7 +219,9 @@ class FieldPlan(Strict):
 class KindPlan(Strict):
     """A content type: which pages, which fields, which new address.
 
-    ``items: none`` sorts pages without making items of them (lists that the new system makes itself).
+    ``items: none`` sorts pages without making items of them (lists that the new system makes itself); ``each`` makes an
+    item of every part of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
+    heading) of it and what comes after it, up to the next one. Fields are read within the part, ``:scope`` is the part.
     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
     the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
     """
@@ -227,7 +229,9 @@ class KindPlan(Strict):
     name: Name
     label: str = ""
     rules: list[SortRule] = Field(min_length=1)
-    items: Literal["one", "none"] = "one"
+    items: Literal["one", "none", "each"] = "one"
+    each: Selector | Literal[""] = ""
+    leads: bool = False
     fields: list[FieldPlan] = []
     address: str | None = Field(None, pattern=r"^/")
     slug_from: str = "title"
@@ -251,6 +255,16 @@ class KindPlan(Strict):
             for language in dict.fromkeys(self.languages)
         ]
 
+    @property
+    def makes_items(self) -> bool:
+        return self.items != "none"
+
+    @model_validator(mode="after")
+    def _parts(self) -> KindPlan:
+        if (self.items == "each") != bool(self.each):
+            raise ValueError("an item for each part of a page needs the selector of the parts; no other kind has one")
+        return self
+
     @model_validator(mode="after")
     def _names(self) -> KindPlan:
         names = [f.name for f in self.fields]
@@ -268,7 +282,8 @@ def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
     there was such a thing still agree."""
     made = []
     for kind in kinds:
-        said = kind.model_dump(mode="json", exclude=set() if kind.languages else {"languages"})
+        later = {"languages": kind.languages, "each": kind.each, "leads": kind.leads}
+        said = kind.model_dump(mode="json", exclude={name for name, value in later.items() if not value})
         said["rules"] = [{k: v for k, v in rule.items() if k in _FIRST or v} for rule in said["rules"]]
         made.append(said)
     return made

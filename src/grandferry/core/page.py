@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode, SelectolaxError
@@ -15,6 +16,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode, SelectolaxError
 from .errors import PatternError, UnreadablePage
 
 DEPTH_CAP = 150  # deeper nodes hang on the ancestor at this depth, as browsers do at 512; words stay
+SCOPE = ":scope"  # the selector of what is read: the page's body, or a part of it (see ``Section``)
 NEST_CAP = 4000  # unclosed nesting elements beyond this make any HTML5 parser quadratic
 _NESTING = re.compile(
     r"<(/?)(?:div|span|font|b|i|em|strong|small|big|u|s|tt|center|blockquote|table|ul|ol|dl|section|"
@@ -73,11 +75,28 @@ def open_page(html: str | bytes) -> LexborHTMLParser:
     return LexborHTMLParser(html)
 
 
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A part of a page: what marks it among the others of its page, the element that it is or begins with, and the
+    outermost nodes that hold what it says (what comes after the element, where it is but a heading)."""
+
+    mark: str
+    head: Node
+    nodes: tuple[Node, ...]
+
+    def holds(self, node: Node) -> bool:
+        """Whether a node stands in the part, or holds all of it as ``html`` and ``body`` do."""
+        if any(top.n <= node.n <= top.last for top in (self.head, *self.nodes)):
+            return True
+        return node.n < self.head.n <= node.last
+
+
 class Page:
     """A parsed page. ``nodes[k].n == k``; ``root`` is ``<html>`` (or the first element); ``record``: what a file
     that was handed over says of its address, where one does."""
 
     record: Mapping[str, Any] | None = None
+    section: Section | None = None  # the part of the page that is read, None: all of it
 
     def __init__(self, html: str):
         """Parse ``html`` (text, decoded, without a BOM). Raises UnreadablePage when nested beyond reason."""
@@ -141,6 +160,8 @@ class Page:
 
     def select(self, selector: str, within: Node | None = None) -> list[Node]:
         """The elements a CSS selector finds, in document order. Raises PatternError on a bad selector."""
+        if selector.strip() == SCOPE:
+            return [self.body]
         if self._numbers is None:
             self._numbers = self._number()
         numbers = self._numbers

@@ -44,8 +44,18 @@ def _date_as_written(value: Any) -> Any:
     return value.isoformat() if isinstance(value, date) else value
 
 
+def _good_item_key(value: str) -> str:
+    key, sign, mark = value.partition("#")
+    return _good_key(key) + sign + mark
+
+
 Start = Annotated[str, AfterValidator(_good_start)]
 Key = Annotated[str, AfterValidator(_good_key), Field(description="path with query, free of any host")]
+
+
+ItemKey = Annotated[
+    str, AfterValidator(_good_item_key), Field(description="the key of an item's page, of a part of it with #part")
+]
 
 
 class Permission(Strict):
@@ -346,7 +356,7 @@ class Edit(Strict):
     """A line of ``edits.jsonl``: what a person set over what was lifted. ``block`` "" stands for the whole value; of a
     body a block can be set, dropped, or followed by something (``after``); its value is HTML."""
 
-    old: Key
+    old: ItemKey
     field: Name
     value: Any = None
     over: str = Field("", description="hash of what it was laid over")

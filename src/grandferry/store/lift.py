@@ -49,10 +49,10 @@ def upsert_item(crossing: int, kind: str, key: str, address: int, job: int, made
 def store_values(item: int, values: list[Value]) -> None:
     """An item's lifted fields; those the kind has no more go. What a person set by hand is not touched."""
     many(
-        "INSERT INTO item_field (item_id, field, type, lifted, lifted_hash, locator, nodes, state, note, unlike) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET type = excluded.type, lifted = "
+        "INSERT INTO item_field (item_id, field, type, lifted, lifted_hash, locator, nodes, state, note, unlike, "
+        "beside) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET type = excluded.type, lifted = "
         "excluded.lifted, lifted_hash = excluded.lifted_hash, locator = excluded.locator, nodes = excluded.nodes, "
-        "state = excluded.state, note = excluded.note, unlike = excluded.unlike",
+        "state = excluded.state, note = excluded.note, unlike = excluded.unlike, beside = excluded.beside",
         [
             (
                 item,
@@ -65,6 +65,7 @@ def store_values(item: int, values: list[Value]) -> None:
                 v.state,
                 v.note,
                 v.unlike,
+                v.beside,
             )
             for v in values
         ],
@@ -197,7 +198,7 @@ NOTHING = value_hash(None)  # of a body that was not found
 
 
 class Lifted(NamedTuple):
-    """A field of an item as it was lifted; ``nodes`` as JSON."""
+    """A field of an item as it was lifted; ``nodes`` as JSON, "[]" of those whose words do not go over."""
 
     key: str
     kind: str
@@ -212,8 +213,8 @@ def lifted(crossing: int) -> list[Lifted]:
     """Every field of every item as it was lifted."""
     found = typed(
         Lifted,
-        "SELECT i.key, i.kind, f.field, f.type, f.lifted, f.lifted_hash, f.nodes FROM item i JOIN item_field f ON "
-        "f.item_id = i.id WHERE i.crossing_id = ? AND i.place = -1",
+        "SELECT i.key, i.kind, f.field, f.type, f.lifted, f.lifted_hash, CASE f.beside WHEN 1 THEN '[]' ELSE f.nodes "
+        "END FROM item i JOIN item_field f ON f.item_id = i.id WHERE i.crossing_id = ? AND i.place = -1",
         crossing,
     )
     return [row._replace(value=_read(row.value)) for row in found]

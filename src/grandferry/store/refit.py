@@ -17,7 +17,8 @@ from .survey.captures import KEYS_OF_PAGE
 class BodyField(NamedTuple):
     """A lifted body: ``lifted`` is its region as JSON, ``content`` its page's body hash, ``made_from`` of what its
     blocks were made, None when they are not yet, ``keys`` JSON lines of those in the page's code, ``others`` the nodes
-    that other fields of the item were read from."""
+    that other fields of the item were read from. Of several items of one page the first (``whole``) has the account of
+    all of it, what the others were read from among its ``others``."""
 
     item: int
     field: str
@@ -29,6 +30,7 @@ class BodyField(NamedTuple):
     made_from: str | None
     keys: str
     others: list[int]
+    whole: bool = True
 
 
 def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
@@ -47,14 +49,27 @@ def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
     others: dict[int, list[int]] = {}
     for item, nodes in rows(
         "SELECT f.item_id, f.nodes FROM item_field f JOIN item i ON i.id = f.item_id WHERE i.crossing_id = ? AND "
-        "f.type != 'blocks' AND f.lifted IS NOT NULL AND (? = 0 OR i.id IN (SELECT item_id FROM item_source WHERE "
-        "address_id = ?))",
+        "f.type != 'blocks' AND f.lifted IS NOT NULL AND f.beside = 0 AND (? = 0 OR i.id IN (SELECT item_id FROM "
+        "item_source WHERE address_id = ?))",
         crossing,
         only,
         only,
     ):
         others.setdefault(item, []).extend(n for n in json.loads(nodes) if n >= 0)
-    return [BodyField(*row, others.get(row[0], [])) for row in found]
+    made = [BodyField(*row, others.get(row[0], [])) for row in found]
+    by_page: dict[str, list[BodyField]] = {}
+    for body in made:
+        if "#" in body.key:
+            by_page.setdefault(body.url, []).append(body)
+    return [_of_page(body, by_page.get(body.url, [])) for body in made]
+
+
+def _of_page(body: BodyField, beside: list[BodyField]) -> BodyField:
+    """A body among those of the other items of its page."""
+    if not beside or body.item != beside[0].item:
+        return body._replace(whole=not beside)
+    nodes = [n for other in beside[1:] for n in (*json.loads(other.lifted)["nodes"], *other.others)]
+    return body._replace(others=[*body.others, *nodes])
 
 
 def store_refits(

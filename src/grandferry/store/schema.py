@@ -386,6 +386,7 @@ class ItemField(Record):
     state = TextField(default="empty")
     note = TextField(default="")
     unlike = TextField(default="")
+    beside = BooleanField(default=False)  # the words of its nodes do not go over with it
 
     class Meta:
         table_name = "item_field"

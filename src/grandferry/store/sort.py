@@ -124,6 +124,12 @@ def pages_of_kind(crossing: int, kind: str) -> list[KindPage]:
     return [KindPage(*row) for row in found]
 
 
+def kind_of(crossing: int, address: int) -> str:
+    """The kind that has a page, "" for none."""
+    found = one("SELECT kind FROM sorted WHERE crossing_id = ? AND address_id = ?", crossing, address)
+    return str(found or "")
+
+
 def double_count(crossing: int) -> int:
     """How many pages fit more than one kind."""
     return int(one("SELECT count(*) FROM sorted WHERE crossing_id = ? AND also != '[]'", crossing))

@@ -38,12 +38,14 @@ export function CoverageGrid({
   grid,
   fields,
   at,
+  item: chosen,
   onOpen,
 }: {
   grid: Schemas["Grid"];
   fields: string[];
   at?: number;
-  onOpen: (address: number, field: string) => void;
+  item?: number; // of several of one page
+  onOpen: (address: number, field: string, item: number) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
@@ -60,7 +62,7 @@ export function CoverageGrid({
   const per = Math.max(1, Math.ceil(pages / Math.floor(room / LEAST)));
   const bins = Math.ceil(pages / per);
   const step = Math.min(40, room / Math.max(1, bins));
-  const here = grid.items.findIndex((i) => i.address === at);
+  const here = grid.items.findIndex((i) => (chosen ? i.id === chosen : i.address === at));
   return (
     <div className="cov" ref={box}>
       <svg
@@ -85,7 +87,11 @@ export function CoverageGrid({
                 const item = grid.items[worst];
                 const state = letters[worst] ?? "e";
                 return (
-                  <g key={bin} onClick={() => item && onOpen(item.address, field)} style={{ cursor: "pointer" }}>
+                  <g
+                    key={bin}
+                    onClick={() => item && onOpen(item.address, field, item.id)}
+                    style={{ cursor: "pointer" }}
+                  >
                     <title>{`${item?.title || item?.key}: ${field} ${WORD[state]}${per > 1 ? ` (the worst of ${Math.min(per, pages - from)} pages)` : ""}`}</title>
                     <rect x={label + bin * step} y={0} width={step} height={16} fill="transparent" />
                     <Cell state={state} x={label + bin * step} y={0} w={Math.max(2, step - (step > 12 ? 4 : 1.5))} />

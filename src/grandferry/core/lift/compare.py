@@ -38,10 +38,10 @@ class Difference(NamedTuple):
 
 def carried(page: Page, kind: KindPlan | None, values: Sequence[Value], steps: Sequence[Step]) -> Carried:
     """What a kind with its values carries of a page, less what clean-up steps take out of bodies."""
-    if kind is None or kind.items != "one":
+    if kind is None or not kind.makes_items:
         return Carried()
     bodies = [n for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
-    others = [n for v in values if v.type != "blocks" for n in v.nodes if n >= 0]
+    others = [n for v in values if v.type != "blocks" and not v.beside for n in v.nodes if n >= 0]
     said = {v.field: (v.hash if v.type == "blocks" else v.value) for v in values}
     return Carried(kind.name, said, texts_of(page, bodies, others, steps))
 

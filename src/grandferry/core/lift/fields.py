@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -18,6 +19,7 @@ from .types import picture, typed
 from .unlike import left_over, left_over_in
 from .value import Value
 
+_ATTRIBUTE = re.compile(r"@[\w:*-]+\s*$")  # at the end of an XPath
 _WITHOUT_TEXT = ("picture", "blocks", "group", *ADDRESSES)  # types of what may be found where no text is
 
 
@@ -49,10 +51,18 @@ def lift_field(page: Page, field: FieldPlan, key: str, base: str, scope: Scope, 
     value = _lifted(page, field, key, base, scope)
     if value.value is not None:
         why = left_over_in(page, value.value["nodes"]) if field.type == "blocks" else left_over(value.value)
-        value = replace(value, unlike=why or "")
+        value = replace(value, unlike=why or "", beside=_beside(field, value.locator))
     if not masks or field.type == "blocks":
         return value
     return replace(value, value=masks.value(value.value), note=masks.text(value.note))
+
+
+def _beside(field: FieldPlan, number: int) -> bool:
+    """Whether a locator reads something else of an element than its words."""
+    if field.type in ADDRESSES or number < 0:
+        return True
+    locator = field.locators[number]
+    return bool(locator.attribute or (locator.xpath and _ATTRIBUTE.search(locator.xpath)))
 
 
 def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:

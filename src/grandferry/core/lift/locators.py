@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..kinds import Locator
-from ..page import Node, Page, text_of
+from ..page import SCOPE, Node, Page, text_of
 from ..patterns import compile_pattern
 from ..xpath import by_xpath
 
+_ON_PAGE = frozenset(["css", "xpath", "label"])  # ways that read what stands on the page itself
 MOST_THINGS = 200  # that a page declares
 
 
@@ -30,7 +31,8 @@ def tidy(label: str) -> str:
 
 def _by_css(page: Page, locator: Locator, key: str) -> list[Place]:
     assert locator.css is not None
-    found = page.select(locator.css)
+    scope = page.section if locator.css.strip() == SCOPE else None
+    found = page.select(locator.css) if scope is None else list(scope.nodes)
     if locator.attribute:
         return [Place(n.n, n.get(locator.attribute)) for n in found if n.get(locator.attribute)]
     # a match inside another match is the same thing once more
@@ -216,5 +218,8 @@ def locate(page: Page, locator: Locator, key: str) -> list[Place]:
     """All places a locator finds on a page whose address key is ``key``."""
     for name, reader in _READERS.items():
         if getattr(locator, name) is not None:
-            return reader(page, locator, key)
+            places = reader(page, locator, key)
+            if page.section is None or name not in _ON_PAGE:
+                return places
+            return [one for one in places if page.section.holds(page.nodes[one.node])]
     return []

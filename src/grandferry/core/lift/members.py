@@ -27,7 +27,7 @@ def members(
     heads = [page.nodes[n] for n in numbers]
     after: list[list[Node]] = [[] for _ in heads]
     if any(part.follows for part in parts):
-        after = [_after(head, numbers) for head in heads]
+        after = [what_follows(head, numbers) for head in heads]
     found: list[dict[str, Any]] = [{} for _ in heads]
     read: list[list[int]] = [[] for _ in heads]
     whole = [part for part in parts if part.type in _WHOLE and not part.css]
@@ -80,7 +80,7 @@ def _rank(node: Node) -> int:
     return int(node.tag[1]) if node.tag in HEADINGS else 7
 
 
-def _after(head: Node, numbers: Sequence[int]) -> list[Node]:
+def what_follows(head: Node, numbers: Sequence[int]) -> list[Node]:
     """What comes after a member up to the next one, or to a heading that stands above it."""
     rank = _rank(head)
     at: Node | None = head
@@ -128,7 +128,10 @@ def _value(
         raw = "\n".join(line for one in where if (line := text_of(page, one).strip()))
     if not raw.strip():
         return None, []
-    numbers = [one.n for one in where] if part.type == "passage" else [node.n]
+    if part.attribute:
+        numbers = []  # the words of the element do not go over with it
+    else:
+        numbers = [one.n for one in where] if part.type == "passage" else [node.n]
     if part.type == "link":
         return readers.link(raw.strip()), numbers
     try:

@@ -15,9 +15,9 @@ State = Literal["filled", "empty", "many", "odd"]
 @dataclass(frozen=True, slots=True)
 class Value:
     """A lifted value: JSON-ready ``value`` (None when empty; of a body its region), the locator that answered (-1:
-    none), the nodes it was read from, its state, and a sentence when it is odd;
-    why it wants a look though it was read (``Unlike``). ``hash``: of what a hand edit is laid
-    over."""
+    none), the nodes it was read from, its state, and a sentence when it is odd; why it wants a look though it was read
+    (``Unlike``); ``beside``: it is an address, or what an attribute says, so that the words in its nodes do not go over
+    with it. ``hash``: of what a hand edit is laid over."""
 
     field: str
     type: FieldType
@@ -27,6 +27,7 @@ class Value:
     state: State
     note: str = ""
     unlike: str = ""
+    beside: bool = False
 
     @property
     def hash(self) -> str:

@@ -61,9 +61,17 @@ def refit_nodes(
     removed = removed_nodes(page, steps) if steps else {}
     reader = make_reader(page, link=link, removed=frozenset(removed))
     blocks: list[Block] = []
+    run: list[Node] = []  # nodes beside each other, which may be one line
     for node in region:
         box = node.tag in ("body", "html", "div", "main", "article", "section", "td", "center", "font")
-        blocks.extend(reader.flow(node.children if box else [node]))
+        if run and (box or node.parent is not run[-1].parent):
+            blocks.extend(reader.flow(run))
+            run = []
+        if box:
+            blocks.extend(reader.flow(node.children))
+        else:
+            run.append(node)
+    blocks.extend(reader.flow(run))
     done = from_json(masks.value(to_json(tuple(blocks)))) if masks else tuple(blocks)
     return Refitted(
         body_of(page, region, done),

@@ -13,7 +13,7 @@ from ..filetypes import family_of_type, is_machinery
 from ..patterns import compile_pattern
 from ..plan import Plan
 from ..survey.scope import scope_of
-from .slug import Unfilled, distinct, fill, old_path, slug
+from .slug import ReadyPath, Unfilled, distinct, fill, old_path, slug
 
 
 class Item(NamedTuple):
@@ -80,7 +80,7 @@ def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Pl
         if kind.address:
             readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item.key))
             try:
-                wanted = fill(kind.address, {"path": old_path(item.key), **fields, "slug": readable})
+                wanted = fill(kind.address, {"path": _path(item.key), **fields, "slug": readable})
                 path = distinct(wanted, taken)
                 if path != wanted:
                     note = because(Why.TAKEN, wanted)
@@ -93,7 +93,16 @@ def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Pl
     return made
 
 
+def _path(key: str) -> ReadyPath:
+    """The old path of an item; of a part of a page that of the page, and what marks the part below it."""
+    page, _, mark = key.partition("#")
+    path = old_path(page)
+    return ReadyPath(f"{path.rstrip('/')}/{slug(mark)}".lstrip("/")) if mark else path
+
+
 def _tail(key: str) -> str:
+    if "#" in key:
+        return key.partition("#")[2]
     path = unquote(key.partition("?")[0]).rstrip("/")
     return path.rpartition("/")[2].partition(".")[0] + " " + key.partition("?")[2]
 

@@ -137,6 +137,7 @@ CREATE TABLE item_field (
   note TEXT NOT NULL,
   type TEXT NOT NULL DEFAULT '',
   unlike TEXT NOT NULL DEFAULT '',
+  beside INTEGER NOT NULL DEFAULT 0,
   PRIMARY KEY (item_id, field),
   FOREIGN KEY (item_id) REFERENCES item (id) ON DELETE CASCADE
 );

@@ -1,5 +1,6 @@
--- Version 14: what each clean-up step takes of each page.
+-- Version 14: what each clean-up step takes of each page; which values are read beside the words of their nodes.
 
+ALTER TABLE item_field ADD COLUMN beside INTEGER NOT NULL DEFAULT 0;
 CREATE TABLE taken (
   item_id INTEGER NOT NULL,
   step TEXT NOT NULL,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -26,11 +26,19 @@ from grandferry.work.refit.content import finished, stored_body
 class Rewriter:
     """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move."""
 
-    def __init__(self, scope: Scope, decisions: dict[str, Decision], files: dict[str, str], kept: frozenset[str]):
+    def __init__(
+        self,
+        scope: Scope,
+        decisions: dict[str, Decision],
+        files: dict[str, str],
+        kept: frozenset[str],
+        parts: Mapping[str, str] | None = None,
+    ):
         self._scope = scope
         self._decisions = decisions
         self._files = files
         self._kept = kept  # marks of keys that go over
+        self._parts = parts or {}  # of pages, that are items: key with #mark -> new path
         self.missed: Counter[str] = Counter()
 
     def link(self, href: str) -> str:
@@ -44,6 +52,8 @@ class Rewriter:
             return place
         if address.host not in self._scope.hosts:
             return self._as_it_was(href, address)
+        if fragment and (part := self._parts.get(f"{address.key}#{fragment}")):
+            return part
         decision = self._decisions.get(address.key)
         if decision is not None and decision.fate in ("stays", "moved", "merged"):
             return decision.target + tail
@@ -91,7 +101,9 @@ class Contents:
         known = [item for item in lift.items(crossing) if item.kind in self._kinds]
         self._items = [item for item in known if item.new_path or every]
         places = route.file_places(crossing)
-        self.rewriter = Rewriter(scope_of(plan.side("old")), route.decisions(crossing), places, plan.carried_marks)
+        parts = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
+        decisions = route.decisions(crossing)
+        self.rewriter = Rewriter(scope_of(plan.side("old")), decisions, places, plan.carried_marks, parts)
         self.conflicts: list[str] = []
 
     def __len__(self) -> int:

@@ -99,7 +99,7 @@ def _write_schemas(crossing: int, folder: Path) -> None:
     """A JSON Schema for each kind that items are made of: what a row of it holds."""
     folder.mkdir()
     for kind in crossings.load_plan(crossing).every_kind:
-        if kind.items == "one":
+        if kind.makes_items:
             text = json.dumps(schema_of(kind), ensure_ascii=False, indent=1) + "\n"
             (folder / f"{kind.name}.json").write_text(text, "utf-8")
 

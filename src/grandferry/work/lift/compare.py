@@ -5,14 +5,15 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from grandferry.core.address import Scope
 from grandferry.core.errors import FerryError
 from grandferry.core.kinds import KindPlan, Step
 from grandferry.core.lift.compare import Carried, Difference, carried, differences, texts_of
-from grandferry.core.lift.fields import lift_page
+from grandferry.core.lift.sections import lift_items
+from grandferry.core.lift.value import Value
 from grandferry.core.plan import Plan
 from grandferry.core.sort.rules import Seen, needs_make, sort_page
 from grandferry.core.survey.scope import scope_of
@@ -73,7 +74,10 @@ def _compare_one(task: _Task) -> _Compared:
     def made(rules: _Rules) -> Carried:
         name = sort_page(rules.kinds, rules.seen._replace(page=page)).kind
         kind = next((one for one in rules.kinds if one.name == name), None)
-        values = lift_page(page, kind, rules.seen.key, task.url, task.scope, masks) if kind is not None else []
+        values: list[Value] = []
+        if kind is not None:
+            for key, found in lift_items(page, kind, rules.seen.key, task.url, task.scope, masks):
+                values += [replace(value, field=_name(value.field, key)) for value in found]
         return carried(page, kind, values, rules.steps)
 
     after = made(task.now)
@@ -161,15 +165,22 @@ def run(context: Context) -> dict[str, Any]:
     }
 
 
+def _name(field: str, key: str) -> str:
+    """A field as it is told of a page; of a part of it that is an item by itself with what marks it."""
+    mark = key.partition("#")[2]
+    return f"{field} #{mark}" if mark else field
+
+
 def _had(crossing: int) -> dict[str, _Had]:
     """old key -> what was lifted of it."""
     found: dict[str, _Had] = {}
     for row in lift.lifted(crossing):
-        one = found.setdefault(row.key, _Had(row.kind, {}, [], []))
+        one = found.setdefault(row.key.partition("#")[0], _Had(row.kind, {}, [], []))
+        name = _name(row.field, row.key)
         if row.type == "blocks":
-            one.values[row.field] = row.hash if row.value is not None else lift.NOTHING
+            one.values[name] = row.hash if row.value is not None else lift.NOTHING
             one.bodies.extend(row.value["nodes"] if row.value else [])
         else:
-            one.values[row.field] = row.value
+            one.values[name] = row.value
             one.others.extend(n for n in json.loads(row.nodes) if n >= 0)
     return found

@@ -10,7 +10,7 @@ import numpy as np
 
 from grandferry.core.address import Scope
 from grandferry.core.kinds import KindPlan
-from grandferry.core.lift.fields import lift_page
+from grandferry.core.lift.sections import lift_items
 from grandferry.core.lift.unlike import BY_ITSELF, unlike
 from grandferry.core.lift.value import Value
 from grandferry.core.made import LIFT, Behind, behind, made_from
@@ -45,7 +45,7 @@ class _Task:
 
 @dataclass(frozen=True, slots=True)
 class _Lifted:
-    values: list[Value]
+    items: list[tuple[str, list[Value]]]  # by key
     outside: bytes  # hashes, 8 bytes each
 
 
@@ -61,9 +61,9 @@ class Work(NamedTuple):
 def _lift_one(task: _Task) -> _Lifted:
     page, masks = page_and_masks(task.body, task.type, task.kept, task.scope)
     page.record = task.record
-    values = lift_page(page, task.kind, task.key, task.url, task.scope, masks)
-    in_bodies = [n for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
-    return _Lifted(values, outside_hashes(page, numbered(page, in_bodies)).tobytes())
+    items = lift_items(page, task.kind, task.key, task.url, task.scope, masks)
+    in_bodies = [n for _, values in items for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
+    return _Lifted(items, outside_hashes(page, numbered(page, in_bodies)).tobytes())
 
 
 def addresses_of(plan: Plan) -> list[Any]:
@@ -85,10 +85,11 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
     paired = {pair.old for pair in crossings.load_pairs(crossing) if pair.match == "exact"}
     said = records.of_keys(crossing) if any(map(asks_record, plan.every_kind)) else {}
     for kind in plan.every_kind:
-        if kind.items != "one":
+        if not kind.makes_items:
             continue
         asks = asks_record(kind)
-        rests = made_from(LIFT, kind.name, kind.fields, addresses)
+        parts = [kind.each, kind.leads] if kind.items == "each" else []
+        rests = made_from(LIFT, kind.name, kind.fields, addresses, *parts)
         for page in sort.pages_of_kind(crossing, kind.name):
             out = family_of(page.key, "page", "") in plan.leave_out or any(a.fullmatch(page.key) for a in asides)
             if out and page.key not in paired:
@@ -102,14 +103,23 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
 
 def behind_work(crossing: int, plan: Plan) -> tuple[list[tuple[Work, Behind]], list[lift.Made]]:
     """(pages to lift and why, items whose page is in no kind with items any more)."""
-    had = lift.made(crossing)
+    had = by_page(lift.made(crossing))
     found = []
     for work in all_work(crossing, plan):
-        item = had.pop(work.page.key, None)
-        why = Behind.NEW if item is None else behind(item.made_from, work.stamp)
+        items = had.pop(work.page.key, [])
+        whys = [behind(item.made_from, work.stamp) for item in items] or [Behind.NEW]
+        why = next((why for why in whys if why is not None), None)
         if why is not None:
             found.append((work, why))
-    return found, list(had.values())
+    return found, [item for items in had.values() for item in items]
+
+
+def by_page(made: dict[str, lift.Made]) -> dict[str, list[lift.Made]]:
+    """Items by the key of the page that they were lifted from."""
+    found: dict[str, list[lift.Made]] = {}
+    for key, item in made.items():
+        found.setdefault(key.partition("#")[0], []).append(item)
+    return found
 
 
 def run(context: Context) -> dict[str, Any]:
@@ -124,6 +134,7 @@ def run(context: Context) -> dict[str, Any]:
         tasks, stale = [work for work in every if work.page.address == only], []
     else:
         tasks = every if context.params.get("all") else [work for work, _ in late]
+    had = by_page(lift.made(crossing))
     done = 0
     try:
         for start in range(0, len(tasks), BATCH):
@@ -145,11 +156,13 @@ def run(context: Context) -> dict[str, Any]:
             with context.writing():
                 for (kind, page, stamp, _), found in zip(batch, results, strict=True):
                     if isinstance(found, Exception):
-                        found = _Lifted([_unread(f.name, f.type, found) for f in kind.fields], b"")
-                    item = lift.upsert_item(
-                        crossing, kind.name, page.key, page.address, context.number, stamp, found.outside
-                    )
-                    lift.store_values(item, found.values)
+                        found = _Lifted([(page.key, [_unread(f.name, f.type, found) for f in kind.fields])], b"")
+                    now = {key for key, _ in found.items}
+                    for key, values in found.items:  # the first of a page's items has the account of what is around
+                        outside = found.outside if key == min(now) else b""
+                        item = lift.upsert_item(crossing, kind.name, key, page.address, context.number, stamp, outside)
+                        lift.store_values(item, values)
+                    lift.drop_items([one.item for one in had.get(page.key, []) if one.key not in now])
             done += len(batch)
             context.progress(done=done, all=len(tasks))
     finally:
@@ -157,10 +170,10 @@ def run(context: Context) -> dict[str, Any]:
     with context.writing():
         lift.drop_items([made.item for made in stale])
         if not only:  # also when nothing was lifted: a run that was killed may have lifted it
-            outside = [np.frombuffer(found, dtype=np.int64) for found in lift.outside(crossing).values()]
+            around = [np.frombuffer(found, dtype=np.int64) for found in lift.outside(crossing).values()]
             if done or stale:
                 _compare(crossing, plan)
-            hashes = shared_hashes(outside, SHARED_FROM).tolist()
+            hashes = shared_hashes(around, SHARED_FROM).tolist()
             if hashes != lift.shared(crossing):
                 lift.store_shared(crossing, hashes)
         edits.adopt(crossing)

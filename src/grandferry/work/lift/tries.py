@@ -11,6 +11,7 @@ from grandferry.core.address import shape_pattern
 from grandferry.core.errors import FerryError, NotThere, UnreadablePage
 from grandferry.core.kinds import FieldPlan, SortRule
 from grandferry.core.lift.fields import lift_field, treated
+from grandferry.core.lift.sections import in_turn
 from grandferry.core.lift.value import Value
 from grandferry.core.page import Page
 from grandferry.core.plan import RouteRule
@@ -45,19 +46,22 @@ class Tried:
 
 
 def try_field(crossing: int, wanted: FieldPlan, addresses: list[int]) -> list[Tried]:
-    """What a field would read off these pages (at most ten)."""
+    """What a field would read off these pages (at most ten), off each of their parts where these are items."""
     plan = crossings.load_plan(crossing)
     scope = scope_of(plan.side("old"))
-    tried = []
+    kinds = {kind.name: kind for kind in plan.every_kind}
+    tried: list[Tried] = []
     for address in addresses[:10]:
         title = captures.title(address)
         try:
             found = page_found(crossing, address)
             page, masks = page_and_masks(bodies.get(found.body), content_type(found.headers), plan.carried_marks, scope)
             page.record = records.of_key(crossing, found.key)
-            value = lift_field(page, wanted, found.key, found.url, scope, masks)
-            steps = masks.value(treated(page, wanted, found.key)) if wanted.treat else []
-            tried.append(Tried(address, found.key, title, value, steps=steps))
+            for part in in_turn(page, kinds.get(sort.kind_of(crossing, address))):
+                value = lift_field(page, wanted, found.key, found.url, scope, masks)
+                steps = masks.value(treated(page, wanted, found.key)) if wanted.treat else []
+                key = f"{found.key}#{part.mark}" if part else found.key
+                tried.append(Tried(address, key, title, value, steps=steps))
         except UnreadablePage as problem:
             tried.append(Tried(address, "", title, None, str(problem)))
     return tried
@@ -76,7 +80,9 @@ class Covered:
 
 def cover_field(crossing: int, wanted: FieldPlan, kind: str, start: int) -> Covered:
     """What a field would read on the pages of a kind from one on, until the time is up."""
-    scope = scope_of(crossings.load_plan(crossing).side("old"))
+    plan = crossings.load_plan(crossing)
+    scope = scope_of(plan.side("old"))
+    made_by = next((one for one in plan.every_kind if one.name == kind), None)
     found = sort.pages_of_kind(crossing, kind)
     said = records.of_keys(crossing) if any(one.record for one in wanted.locators) else {}
     covered = Covered(len(found), start, Counter(), [])
@@ -85,7 +91,8 @@ def cover_field(crossing: int, wanted: FieldPlan, kind: str, start: int) -> Cove
         try:
             read = page_of(bodies.get(page.content), content_type(page.headers))
             read.record = said.get(page.key, (None, ""))[0]
-            value = lift_field(read, wanted, page.key, page.url, scope)
+            values = [lift_field(read, wanted, page.key, page.url, scope) for _ in in_turn(read, made_by)]
+            value = next((one for one in values if one.state != "filled"), values[0])
             state, note = value.state, value.note
         except UnreadablePage as problem:
             state, note = "odd", str(problem)

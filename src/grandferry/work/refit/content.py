@@ -21,7 +21,8 @@ def stored_body(name: str) -> Body:
 
 def as_change(edit: Edit, base: str) -> Change:
     """An edit of a body as a change of its blocks; what was written in HTML is read as a page's is, keys
-    in it left as a person wrote them. ``base``: the old page's address, to which its links are joined. Raises UnreadablePage."""
+    in it left as a person wrote them. ``base``: the old page's address, to which its links are joined. Raises
+    UnreadablePage."""
     written = edit.value if isinstance(edit.value, str) else ""
     blocks = refit_html(written, link=linker(base), mask=False).blocks if written else ()
     nowhere = tuple(replace(block, node=-1) for block in blocks)  # they stand on no captured page

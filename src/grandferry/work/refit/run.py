@@ -44,6 +44,7 @@ class _Task:
     other_nodes: list[int]
     shared: frozenset[int]
     kept: frozenset[str]
+    whole: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +75,7 @@ def _refit_one(task: _Task) -> _Refitted:
         link=lambda raw: absolute(raw, task.url, task.scope),
         in_fields=texts_in(page, task.other_nodes),
         furniture=frozenset(node.n for node in outside if text_hash(node.text) in task.shared),
-        whole_page=True,
+        whole_page=task.whole,
         masks=masks,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
@@ -101,7 +102,10 @@ def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
         here = np.frombuffer(outside.get(field.item, b""), dtype=np.int64)
         around = here[np.isin(here, shared, assume_unique=True)]
         keys = marks_rested_on(field.keys, plan.carried_marks)
-        stamp = made_from(REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist(), *keys)
+        part = [] if field.whole else ["part"]
+        stamp = made_from(
+            REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist(), *keys, *part
+        )
         work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist())))
     return work
 
@@ -180,6 +184,7 @@ def run(context: Context) -> dict[str, Any]:
                     field.others,
                     shared,
                     plan.carried_marks,
+                    field.whole,
                 )
                 for field, _, shared in batch
             ]
@@ -195,7 +200,7 @@ def run(context: Context) -> dict[str, Any]:
                 name = bodies.digest(found.body)
                 packed.append((name, len(found.body), *bodies.pack(found.body)))
                 a = found.account
-                taken += [(field.item, step, *part) for step, part in found.taken.items()]
+                taken += [(field.item, step, *part) for step, part in found.taken.items() if field.whole]
                 of = (field.item, field.field)
                 for type_, named in (("construct", found.constructs), ("step", a.removed)):
                     counts += [(*of, type_, name_, number) for name_, number in named.items()]

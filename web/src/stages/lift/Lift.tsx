@@ -36,7 +36,15 @@ export default function Lift() {
   const grid = useGrid(name, fate);
   const pages = useKindPages(name, fate, link.get("page"), (p) => link.set({ page: p.address }, true));
   const { row: page, step } = pages;
-  const item = useItem(page?.item ?? 0);
+  // of a page whose parts are items by themselves there are several
+  const parts = (grid.data?.items ?? []).filter((i) => i.address === page?.address);
+  const at = Math.max(
+    0,
+    parts.findIndex((i) => String(i.id) === link.get("item")),
+  );
+  const part = parts.length > 1 ? parts[at] : undefined;
+  const turn = (by: number) => parts[at + by] && leaving(() => link.set({ item: parts[at + by]?.id }, true));
+  const item = useItem(part?.id ?? page?.item ?? 0);
   const treatments = useTreatments(name, plan.data?.revision);
   const chosen = link.get("field");
   const [fresh, setFresh] = useState(false);
@@ -59,6 +67,8 @@ export default function Lift() {
   useKeys([
     { key: "j", says: "next page", run: () => step(1) },
     { key: "k", says: "previous page", run: () => step(-1) },
+    { key: "]", says: "next part of the page that is an item", run: () => turn(1) },
+    { key: "[", says: "previous part of the page", run: () => turn(-1) },
     { key: "n", says: "new field", run: () => name && begin() },
     { key: "r", says: "lift all", run },
     { key: "w", says: "compare with what was lifted, or another plan", run: () => compare() },
@@ -132,6 +142,7 @@ export default function Lift() {
               marks={marks}
               fate={fate}
               lifting={again.isPending}
+              part={part && { key: part.key, at, of: parts.length, onTurn: turn }}
               onPick={(node) => editing && page && setPicked({ address: page.address, node, at: Date.now() })}
               onLift={() => page && again.mutate(page.address)}
             />
@@ -182,10 +193,11 @@ export default function Lift() {
                   grid={grid.data}
                   fields={(kind?.fields ?? []).map((f) => f.name)}
                   at={page?.address}
-                  onOpen={(address, field) =>
+                  item={part?.id}
+                  onOpen={(address, field, item) =>
                     field === chosen && !fresh
-                      ? link.set({ page: address })
-                      : leaving(() => (setFresh(false), link.set({ page: address, field })))
+                      ? link.set({ page: address, item })
+                      : leaving(() => (setFresh(false), link.set({ page: address, field, item })))
                   }
                 />
               ) : fate.length ? null : (

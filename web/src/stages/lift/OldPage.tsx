@@ -10,11 +10,12 @@ interface Props {
   marks: Mark[];
   fate: string[];
   lifting: boolean;
+  part?: { key: string; at: number; of: number; onTurn: (by: number) => void }; // that is the item in sight
   onPick: (node: number) => void;
   onLift: () => void;
 }
 
-export function OldPage({ pages, marks, fate, lifting, onPick, onLift }: Props) {
+export function OldPage({ pages, marks, fate, lifting, part, onPick, onLift }: Props) {
   const id = useCrossingId();
   const { row: page, step } = pages;
   return (
@@ -25,6 +26,23 @@ export function OldPage({ pages, marks, fate, lifting, onPick, onLift }: Props) 
           {page ? `${page.key} · ${count(pages.index + 1)} of ${count(pages.total)}` : pages.total ? "…" : "none"}
         </small>
         <span className="sp" />
+        {part && (
+          <>
+            <button className="linkish" onClick={() => part.onTurn(-1)} {...off([part.at === 0, "It is the first."])}>
+              ‹ <kbd>[</kbd>
+            </button>
+            <small title={part.key}>
+              part {count(part.at + 1)} of {count(part.of)}
+            </small>
+            <button
+              className="linkish"
+              onClick={() => part.onTurn(1)}
+              {...off([part.at >= part.of - 1, "It is the last."])}
+            >
+              <kbd>]</kbd> ›
+            </button>
+          </>
+        )}
         <button className="linkish" onClick={() => step(-1)} {...off([pages.index === 0, "It is the first."])}>
           ‹ <kbd>K</kbd>
         </button>

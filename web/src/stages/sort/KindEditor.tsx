@@ -1,5 +1,5 @@
 /** A kind while it is written: its name, its new address, its rules, and what they catch. */
-import { Button, TextField } from "@mui/material";
+import { Button, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import { useChangePlan } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
@@ -10,6 +10,12 @@ import { Languages } from "./Languages";
 import { LiveCount } from "./LiveCount";
 import { RuleFields } from "./RuleFields";
 import { BUSY, off } from "../../shell/off";
+
+const ITEMS: [NonNullable<Kind["items"]>, string][] = [
+  ["one", "one of each page"],
+  ["each", "one of each part of a page"],
+  ["none", "none (lists the new system builds itself)"],
+];
 
 export function KindEditor({
   kind,
@@ -104,15 +110,44 @@ export function KindEditor({
         >
           + another rule
         </button>
-        <label className="check" style={{ marginLeft: "auto" }}>
+      </div>
+      <div className="two">
+        <TextField
+          select
+          label="Items"
+          value={draft.items ?? "one"}
+          onChange={(e) => {
+            const items = e.target.value as Kind["items"];
+            setDraft({ ...draft, items, ...(items === "each" ? {} : { each: "", leads: false }) });
+          }}
+        >
+          {ITEMS.map(([value, label]) => (
+            <MenuItem key={value} value={value}>
+              {label}
+            </MenuItem>
+          ))}
+        </TextField>
+        {draft.items === "each" && (
+          <TextField
+            label="The parts (CSS selector)"
+            placeholder="#content > h2"
+            value={draft.each ?? ""}
+            onChange={(e) => setDraft({ ...draft, each: e.target.value })}
+            slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
+          />
+        )}
+      </div>
+      {draft.items === "each" && (
+        <label className="check">
           <input
             type="checkbox"
-            checked={draft.items === "none"}
-            onChange={(e) => setDraft({ ...draft, items: e.target.checked ? "none" : "one" })}
+            checked={draft.leads ?? false}
+            onChange={(e) => setDraft({ ...draft, leads: e.target.checked })}
           />{" "}
-          makes no items (lists the new system builds itself)
+          it is a heading: what comes after it, up to the next one, is the part. A field read by{" "}
+          <span className="mono">:scope</span> has all of it.
         </label>
-      </div>
+      )}
       <Languages chosen={draft.languages ?? []} onSet={(languages) => setDraft({ ...draft, languages })} />
       <LiveCount
         rules={draft.rules}
@@ -125,6 +160,7 @@ export function KindEditor({
           variant="contained"
           {...off(
             [!(draft.label || draft.name), "Give it a name first."],
+            [draft.items === "each" && !draft.each, "Say first which parts of a page are items."],
             [!dirty && !fresh, "Nothing is changed."],
             [save.isPending, BUSY],
           )}

@@ -17,6 +17,11 @@ export function KindList({ chosen, onChoose }: { chosen: string; onChoose: (name
       <span className="top">
         <b>{kind.label || kind.name}</b>
         {kind.items === "none" && <span className="soft">no items</span>}
+        {kind.items === "each" && (
+          <span className="soft">
+            items: each <span className="mono">{kind.each}</span>
+          </span>
+        )}
         <Proposed said={kind.proposed} part="kind" />
         <em>{counts && count(ofKind(counts.kinds, kind.name).reduce((sum, k) => sum + k.pages, 0))}</em>
       </span>

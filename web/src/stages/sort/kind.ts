@@ -36,6 +36,8 @@ export const EMPTY: Kind = {
   label: "",
   rules: [{ ...EMPTY_RULE, below: "/" }],
   items: "one",
+  each: "",
+  leads: false,
   fields: [],
   address: null,
   slug_from: "title",
