@@ -163,3 +163,15 @@ def test_a_few_comments_on_some_pages_are_a_group() -> None:
     pages = [post(n) for n in range(8)]
     found = proposed(*pages)["comments"]
     assert [part.type for part in found.parts] == ["line", "blocks"] and len(records(found, pages[2])) == 2
+
+
+def test_what_stands_in_members_is_no_field_of_its_own() -> None:
+    def page(number: int) -> str:
+        asked = "".join(
+            f"<div class=q>Is it {number}-{n}?</div><div class=a id=answer{n}>It is {number}-{n}.</div>"
+            for n in range(2 + number % 2)
+        )
+        return around(f"<main><h1>T {number}</h1><div class=faq>{asked}</div></main>")
+
+    fields = {one.field.name: one for one in first_fields([parse(page(n)) for n in range(6)])}
+    assert set(fields) == {"title", "body", "questions"} and fields["questions"].filled == 6

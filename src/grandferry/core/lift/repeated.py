@@ -89,12 +89,20 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
             found.append(slot)
         else:  # a list that another template lays out: another locator, tried where the first finds nothing
             same.plan = same.plan.model_copy(update={"locators": [*same.plan.locators, *slot.plan.locators]})
-            same.filled = sum(any(page.select(one.css or "") for one in same.plan.locators) for page in pages)
-        kept = slot if same is None else same
         for place, here in enumerate(whole):
             held[place].update(inner for n in here for inner in range(n.n, n.last + 1))
-            kept.nodes.setdefault(place, []).extend(n.n for n in here)
+    for slot in found:
+        _fill(pages, slot)
     return found
+
+
+def _fill(pages: Sequence[Page], slot: Slot) -> None:
+    """Note the members that a group has on each page, also on those with few of them, and what follows them."""
+    follows = any(part.follows for part in slot.plan.parts)
+    for place, page in enumerate(pages):
+        found = next((nodes for one in slot.plan.locators if (nodes := page.select(one.css or ""))), [])
+        slot.nodes[place] = [node.n for node in (*found, *(_following(found) if follows else ()))]
+    slot.filled = sum(map(bool, slot.nodes.values()))
 
 
 def _words(nodes: Sequence[Node]) -> int:
