@@ -103,3 +103,14 @@ def test_an_export_is_read_as_records_and_taken_for_fields(
     wanted = {"name": "by", "type": "line", "locators": [{"record": "author"}]}
     told = crossed.api("POST", f"/crossings/{copied}/fields/cover", json={"field": wanted, "kind": "engine"})
     assert told["states"] == {"filled": 3, "empty": 9}
+
+
+def test_what_a_mapping_loses_is_told_before_it_is_saved(crossed: Application, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/1/land?tab=target")
+    page.click("+ field")
+    page.sees("left out, of")
+    page.write("is called there", "headline")
+    page.sees("filled in")
+    page.choose("and holds", "number")
+    page.sees("do not fit and stay away")
+    page.sees("not a number")

@@ -1499,6 +1499,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/mapping/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Mapping
+         * @description What each rule of a mapping would make of the items of a kind, before it is saved.
+         */
+        post: operations["look_at_mapping_api_crossings__crossing__mapping_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/open": {
         parameters: {
             query?: never;
@@ -4080,6 +4100,14 @@ export interface components {
             /** Base */
             base: string;
             /**
+             * Fields
+             * @description kind -> its fields as the target has them
+             * @default {}
+             */
+            fields: {
+                [key: string]: components["schemas"]["Mapped"][];
+            };
+            /**
              * File Type
              * @default files
              */
@@ -4265,6 +4293,34 @@ export interface components {
             /** Token */
             token: string;
         };
+        /** LookIn */
+        LookIn: {
+            /** Kind */
+            kind: string;
+            /** Rules */
+            rules: components["schemas"]["Mapped"][];
+        };
+        /**
+         * LookOut
+         * @description What a field of the target gets: filled of so many items; marks lost (construct -> how many) in ``losing`` of
+         *     them; values that do not fit its type and stay away, the first of them.
+         */
+        LookOut: {
+            /** Examples */
+            examples: components["schemas"]["Misfit"][];
+            /** Filled */
+            filled: number;
+            /** Losing */
+            losing: number;
+            /** Lost */
+            lost: {
+                [key: string]: number;
+            };
+            /** Misfits */
+            misfits: number;
+            /** Of */
+            of: number;
+        };
         /**
          * Looked
          * @description A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address``
@@ -4400,6 +4456,45 @@ export interface components {
         ManyNew: {
             /** Addresses */
             addresses: components["schemas"]["NewAddress"][];
+        };
+        /**
+         * Mapped
+         * @description A field as the target has it: ``to`` is its name there ("": left out on purpose), ``sources`` our fields, put
+         *     together in this order, ``type`` what it holds there (``text`` no marks, ``rich`` blocks, ``same`` what ours
+         *     holds).
+         */
+        Mapped: {
+            /**
+             * Between
+             * @description between texts that are put together
+             * @default
+             */
+            between: string;
+            /** Sources */
+            sources: string[];
+            /**
+             * To
+             * @default
+             */
+            to: string;
+            /**
+             * Type
+             * @default same
+             * @enum {string}
+             */
+            type: "same" | "text" | "rich" | "number" | "date" | "yes_no" | "list";
+        };
+        /**
+         * Misfit
+         * @description A value that does not fit what the target's field holds, and why.
+         */
+        Misfit: {
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
+            /** Why */
+            why: string;
         };
         /**
          * MissingRun
@@ -13073,6 +13168,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ManifestOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_at_mapping_api_crossings__crossing__mapping_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -6,10 +6,12 @@ import json
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from grandferry.core.errors import NotThere
+from grandferry.core.mapping import Mapped
 from grandferry.store import land
+from grandferry.work.land.mapping import look
 
 from .common import Fates, Limit, Offset, Search, ThatCrossing
 
@@ -46,6 +48,47 @@ class Things(BaseModel):
 @router.get("/landings")
 def landings(crossing: ThatCrossing) -> list[LandingRow]:
     return [LandingRow(**{**row._asdict(), "counts": json.loads(row.counts)}) for row in land.landing_rows(crossing.id)]
+
+
+class LookIn(BaseModel):
+    kind: str
+    rules: Annotated[list[Mapped], Field(max_length=100)]
+
+
+class Misfit(BaseModel):
+    """A value that does not fit what the target's field holds, and why."""
+
+    key: str
+    says: str
+    why: str
+
+
+class LookOut(BaseModel):
+    """What a field of the target gets: filled of so many items; marks lost (construct -> how many) in ``losing`` of
+    them; values that do not fit its type and stay away, the first of them."""
+
+    of: int
+    filled: int
+    losing: int
+    lost: dict[str, int]
+    misfits: int
+    examples: list[Misfit]
+
+
+@router.post("/mapping/look")
+def look_at_mapping(crossing: ThatCrossing, wanted: LookIn) -> list[LookOut]:
+    """What each rule of a mapping would make of the items of a kind, before it is saved."""
+    return [
+        LookOut(
+            of=one.of,
+            filled=one.filled,
+            losing=one.losing,
+            lost=dict(one.lost.most_common()),
+            misfits=one.misfits,
+            examples=[Misfit(key=key, says=says, why=why) for key, says, why in one.examples],
+        )
+        for one in look(crossing.id, wanted.kind, wanted.rules)
+    ]
 
 
 @router.get("/landings/{landing:int}/things")

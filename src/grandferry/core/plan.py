@@ -16,6 +16,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 from .address import SESSION_PARAMETERS, checked_start, to_key, www
 from .errors import FerryError, PlanError
 from .kinds import KindPlan, Name, Step
+from .mapping import Mapped
 from .patterns import compile_pattern
 from .route.redirects import Match, Redirect, fitted, neutral, without_host
 from .side import SideName
@@ -242,6 +243,7 @@ class LandSettings(Strict):
     target: Literal["jsonapi"] = "jsonapi"
     base: Start
     types: dict[str, str] = Field({}, description="kind -> resource type")
+    fields: dict[str, list[Mapped]] = Field({}, description="kind -> its fields as the target has them")
     file_type: str = "files"
     redirect_type: str = "redirects"
 
@@ -309,6 +311,13 @@ class Plan(Strict):
             for kind in self.kinds
             for made in kind.by_language()
         }
+
+    def mapping(self, kind: str) -> list[Mapped]:
+        """How the target has the fields of a kind (of ``every_kind``)."""
+        fields = self.land.fields if self.land is not None else {}
+        return fields.get(kind) or next(
+            (fields.get(one.name, []) for one in self.kinds if any(made.name == kind for made in one.by_language())), []
+        )
 
     @property
     def carried_marks(self) -> frozenset[str]:

@@ -7,6 +7,7 @@ Not part of the models, so that a plan kept by an earlier version can still be o
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 
 from .errors import PlanError
@@ -24,6 +25,7 @@ def check_plan(plan: Plan) -> None:
         _check_kind(kind)
     for rule in plan.route.rules:
         _ = rule.redirect
+    _check_mapping(plan)
     for pattern in _patterns(plan):
         if _SHELL.search(pattern):
             meant = _SHELL.sub("/.*", pattern)
@@ -42,6 +44,27 @@ def _patterns(plan: Plan) -> Iterator[str]:
     yield from (line.address for line in plan.route.aside)
     yield from (line.address for line in plan.route.accept)
     yield from (rule.old for rule in plan.route.rules if rule.match == "pattern")
+
+
+def _check_mapping(plan: Plan) -> None:
+    """Raise PlanError for a field of the target that comes from one its kind has not got, or is named twice."""
+    for name, rules in (plan.land.fields if plan.land is not None else {}).items():
+        kind = next((one for one in (*plan.kinds, *plan.every_kind) if one.name == name), None)
+        if kind is None:
+            continue  # a kind that is gone is mapped to nothing
+        known = {field.name for field in kind.fields}
+        for rule in rules:
+            for source in rule.sources:
+                if source not in known:
+                    raise PlanError(
+                        f"The target's field “{rule.to}” comes from the field “{source}”, which the kind “{name}” has "
+                        "not got.",
+                        hint=f"It has {', '.join(sorted(known))}." if known else "It has no field yet.",
+                    )
+        named = Counter(rule.to for rule in rules if rule.to)
+        twice = next((to for to, number in named.items() if number > 1), "")
+        if twice:
+            raise PlanError(f"The target's field “{twice}” of the kind “{name}” is named twice.")
 
 
 def _check_kind(kind: KindPlan) -> None:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from grandferry.core.address import Address, Scope, fragment_of
 from grandferry.core.kinds import ADDRESSES, InnerPart, KindPlan, PartPlan
+from grandferry.core.mapping import Blocks
 from grandferry.core.plan import Edit, Plan
-from grandferry.core.refit.blocks import Block, readdress
+from grandferry.core.refit.blocks import readdress
 from grandferry.core.refit.body import Body
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.page import Region
@@ -76,13 +76,6 @@ def _url(plan: Plan, key: str) -> str:
     return plan.old.start.partition("://")[0] + "://" + plan.old.start.partition("://")[2].partition("/")[0] + key
 
 
-@dataclass(frozen=True, slots=True)
-class Blocks:
-    """A body as it goes over."""
-
-    blocks: tuple[Block, ...]
-
-
 class Content(NamedTuple):
     """An item and what goes over of it: its kind's fields with their values, bodies as ``Blocks``."""
 
@@ -93,13 +86,13 @@ class Content(NamedTuple):
 
 class Contents:
     """The content of all items that have a place, one after the other. ``conflicts`` are noted on the way; ``every``:
-    those without a place as well."""
+    those without a place as well; ``kind``: those of one alone."""
 
-    def __init__(self, crossing: int, plan: Plan, every: bool = False):
+    def __init__(self, crossing: int, plan: Plan, every: bool = False, kind: str = ""):
         self._crossing, self._plan = crossing, plan
         self._kinds = {kind.name: kind for kind in plan.every_kind}
         known = [item for item in lift.items(crossing) if item.kind in self._kinds]
-        self._items = [item for item in known if item.new_path or every]
+        self._items = [i for i in known if (i.new_path or every) and kind in ("", i.kind)]
         places = route.file_places(crossing)
         parts = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
         decisions = route.decisions(crossing)

@@ -13,6 +13,7 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from grandferry.core.errors import FerryError
+from grandferry.core.mapping import Blocks, mapped
 from grandferry.core.plan import LandSettings, Plan
 from grandferry.core.refit.write import WRITERS
 from grandferry.core.route.redirects import Redirect
@@ -22,7 +23,7 @@ from grandferry.ports.targets.base import Target, TargetError, identity
 from grandferry.ports.targets.known import TARGETS
 from grandferry.store import bodies, land, route, stamps
 from grandferry.work.jobs.context import Context
-from grandferry.work.land.content import Blocks, Contents
+from grandferry.work.land.content import Contents
 from grandferry.work.rounds.stamping import land_stamp
 from grandferry.work.route.run import redirect_map
 
@@ -122,6 +123,7 @@ class Load:
         types = self.plan.item_types
         form = next(form for form in self.target.takes.bodies if form in WRITERS)
         for item, kind, fields in self.content:
+            fields = mapped(self.plan.mapping(kind.name), fields)
             for name, value in fields.items():
                 if isinstance(value, Blocks):
                     fields[name] = (form, WRITERS[form][1](value.blocks))

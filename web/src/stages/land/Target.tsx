@@ -1,5 +1,5 @@
 /** The target: where the new system answers, and what each kind is called there. */
-import { Button, TextField } from "@mui/material";
+import { Button, MenuItem, TextField } from "@mui/material";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useChangePlan, usePlan } from "../../shell/state";
@@ -7,6 +7,9 @@ import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { BUSY, off } from "../../shell/off";
 import { useKinds } from "../sort/queries";
+import { Mapping } from "./Mapping";
+
+type Mapped = Schemas["Mapped"];
 
 export function Target() {
   const plan = usePlan();
@@ -17,18 +20,24 @@ export function Target() {
   const [base, setBase] = useState<string | null>(null);
   const [types, setTypes] = useState<Record<string, string> | null>(null);
   const [files, setFiles] = useState<string | null>(null);
+  const [mapping, setMapping] = useState<Record<string, Mapped[]> | null>(null);
+  const [shown, setShown] = useState("");
   const at = {
     base: base ?? land?.base ?? plan.data?.plan.interim ?? "",
     types: types ?? land?.types ?? {},
     files: files ?? plan.data?.plan.route?.files ?? "",
+    fields: mapping ?? land?.fields ?? {},
   };
-  const dirty = base !== null || types !== null || files !== null;
+  const dirty = base !== null || types !== null || files !== null || mapping !== null;
+  const of = kinds.find((k) => k.name === shown) ?? kinds[0];
+  const own = plan.data?.plan.kinds?.find((k) => k.name === of?.of);
   useUnsaved("target", dirty ? "the target" : "");
   useEffect(() => {
     if (save.isSuccess) {
       setBase(null);
       setTypes(null);
       setFiles(null);
+      setMapping(null);
     }
   }, [save.isSuccess]);
   const submit = () => {
@@ -41,6 +50,11 @@ export function Target() {
           ...(p.land ?? { target: "jsonapi", file_type: "files", redirect_type: "redirects" }),
           base: at.base.trim(),
           types: typed,
+          fields: Object.fromEntries(
+            Object.entries(at.fields)
+              .map(([kind, rules]) => [kind, rules.filter((r) => r.sources.length)] as const)
+              .filter(([, rules]) => rules.length),
+          ),
         } as Schemas["LandSettings"];
         (p.route ??= {} as never).files = at.files.trim() || null;
       },
@@ -101,7 +115,31 @@ export function Target() {
           </div>
         </form>
       </section>
-      <div style={{ flex: 1 }} />
+      <section className="panel" style={{ flex: 1 }} aria-label="Fields there">
+        <h2>
+          Fields there <small>ours → theirs; a line for what is not the same</small>
+        </h2>
+        <div className="form scroll">
+          {of && own && (
+            <>
+              <TextField select label="Kind" value={of.name} onChange={(e) => setShown(e.target.value)}>
+                {kinds.map((k) => (
+                  <MenuItem key={k.name} value={k.name}>
+                    {k.label}
+                  </MenuItem>
+                ))}
+              </TextField>
+              <Mapping
+                key={of.name}
+                kind={of.name}
+                fields={(own.fields ?? []).map((f) => f.name)}
+                rules={at.fields[of.name] ?? at.fields[of.of] ?? []}
+                onSet={(rules) => setMapping({ ...at.fields, [of.name]: rules })}
+              />
+            </>
+          )}
+        </div>
+      </section>
     </div>
   );
 }
