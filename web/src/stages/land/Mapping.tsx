@@ -119,7 +119,9 @@ export function Mapping({ kind, fields, rules, onSet }: Props) {
 /** What a field of the target gets, and what is lost. */
 function Effect({ said, to }: { said: Schemas["LookOut"] | undefined; to: string }) {
   if (!said) return null;
-  const lost = Object.entries(said.lost).map(([name, n]) => `${count(n)} ${name.replace(/^Styled /, "").toLowerCase()}`);
+  const lost = Object.entries(said.lost).map(
+    ([name, n]) => `${count(n)} ${name.replace(/^Styled /, "").toLowerCase()}`,
+  );
   return (
     <div role="status">
       <span className="soft">
