@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+from collections import Counter
 from typing import Any
 
 import pytest
@@ -175,3 +177,23 @@ def test_what_stands_in_members_is_no_field_of_its_own() -> None:
 
     fields = {one.field.name: one for one in first_fields([parse(page(n)) for n in range(6)])}
     assert set(fields) == {"title", "body", "questions"} and fields["questions"].filled == 6
+
+
+def test_lists_of_thousands_are_looked_through_once() -> None:
+    """Every element looked at beside every other one would be tens of millions of looks here."""
+    entries = "".join(f"<li class=entry><a href=/{n}>Entry {n}</a> <i>{n} May 2021</i></li>" for n in range(6000))
+    pairs = "".join(f"<div class=q>Is it {n}?</div><div class=a>It is {n}.</div>" for n in range(6000))
+    looked = Counter[str]()
+
+    def counting(frame: Any, event: str, _: Any) -> None:
+        if event == "call":
+            looked[frame.f_code.co_name] += 1
+
+    page = around(f"<main><ul>{entries}</ul></main>"), around(f"<main>{pairs}</main>")
+    sys.setprofile(counting)
+    try:
+        found = [set(proposed(one)) for one in page]
+    finally:
+        sys.setprofile(None)
+    assert found == [{"entries"}, {"questions"}]
+    assert looked["_sort"] < 200_000

@@ -116,6 +116,27 @@ def test_a_field_is_tried_on_every_part(crossing: int) -> None:
     assert covered.states == {"filled": 2, "empty": 1}
 
 
+def test_a_selector_that_finds_half_the_page_makes_no_items(cross: Make, work: Run) -> None:
+    page = f"<main>{'<i>x</i>' * 3000}<h2 id=a>A</h2><h2 id=a>B</h2></main>"
+    with apps(pages_app({"/": page})) as (port,):
+        kind = KIND | {"rules": [{"below": "/"}], "each": "main > *", "leads": False}
+        crossing = cross(
+            {"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}, "kinds": [kind]}
+        )
+        for stage in ("survey", "sort", "lift"):
+            work(stage, crossing)
+    assert [item.key for item in lift.items(crossing)] == ["/"]
+    assert {row.note for row in lift.exceptions(crossing)} == {
+        "the page cannot be read: “main > *” finds 3,002 parts on a page; of more than 2,000 no items are made. "
+        "Name what marks a part more closely."
+    }
+    plan = crossings.load_plan(crossing)
+    kinds = [plan.kinds[0].model_copy(update={"each": "h2"})]
+    changes.change_plan(crossing, plan.model_copy(update={"kinds": kinds}), changes.revision(crossing), "", "closer")
+    work("lift", crossing)
+    assert [item.key for item in lift.items(crossing)] == ["/#a", "/#a-002"], "an id that is there twice marks one"
+
+
 @pytest.mark.parametrize("wrong", [{"items": "each"}, {"items": "one", "each": "h2"}, {"items": "each", "each": "h2["}])
 def test_parts_need_a_selector(wrong: dict[str, Any]) -> None:
     with pytest.raises(ValidationError):

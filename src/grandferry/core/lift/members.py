@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from ..address import Scope
@@ -80,6 +80,14 @@ def _rank(node: Node) -> int:
     return int(node.tag[1]) if node.tag in HEADINGS else 7
 
 
+def siblings_after(node: Node, elements: bool = False) -> Iterator[Node]:
+    """The nodes beside one that come after it; ``elements``: without texts."""
+    beside = node.parent.children if node.parent is not None else []
+    for at in range(bisect_right(beside, node.n, key=lambda one: one.n), len(beside)):
+        if beside[at].tag or not elements:
+            yield beside[at]
+
+
 def what_follows(head: Node, numbers: Sequence[int]) -> list[Node]:
     """What comes after a member up to the next one, or to a heading that stands above it."""
     rank = _rank(head)
@@ -87,9 +95,8 @@ def what_follows(head: Node, numbers: Sequence[int]) -> list[Node]:
     for _ in range(UPWARDS):
         if at is None or at.parent is None or at.tag == "body":
             break
-        siblings = at.parent.children
         found: list[Node] = []
-        for node in siblings[siblings.index(at) + 1 :]:
+        for node in siblings_after(at):
             next_member = bisect_left(numbers, node.n)
             if next_member < len(numbers) and numbers[next_member] <= node.last:
                 break

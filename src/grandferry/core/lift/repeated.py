@@ -12,6 +12,7 @@ from typing import Any
 from ..kinds import FieldPlan
 from ..page import HEADINGS, LEADS_AWAY, Node, Page, text_of
 from ..references import media_source, picture_source, stands_in
+from .members import siblings_after
 from .pointing import own_marks, selector_of
 from .slots import LONGEST, Slot, called, is_around, type_of
 
@@ -76,7 +77,8 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
         if sum(n.n in held[place] for place, here in enumerate(nodes) for n in here) * 2 > sum(map(len, nodes)):
             continue
         whole = [[*here, *_following(here)] if follows is not None else here for here in nodes]
-        boxed = all(_boxed(node) for here in nodes for node in here)
+        by_parent = {id(node.parent): node for here in nodes for node in here}  # one of those beside each other
+        boxed = all(map(_boxed, by_parent.values()))
         named = boxed or (">" not in selector and on >= SHARE * len(pages))
         if _is_known(pages, whole, shared, named=named):
             continue
@@ -112,11 +114,7 @@ def _words(nodes: Sequence[Node]) -> int:
 
 def _following(heads: Sequence[Node]) -> list[Node]:
     """The elements that come right after some elements."""
-    found = []
-    for head in heads:
-        siblings = head.parent.children if head.parent is not None else []
-        found += [node for node in siblings[siblings.index(head) + 1 :] if node.tag][:1]
-    return found
+    return [after for head in heads if (after := next(siblings_after(head, elements=True), None)) is not None]
 
 
 def _beside(page: Page) -> dict[tuple[str, None], list[Node]]:
@@ -199,12 +197,14 @@ def _switches(page: Page) -> dict[tuple[str, str], list[Node]]:
         if not parent.tag or is_around(parent):
             continue
         kids = [child for child in parent.children if child.tag]
+        sorts = [_sort(kid) for kid in kids]
+        times = Counter(sorts)
         turns: dict[tuple[str, str], list[Node]] = defaultdict(list)
-        for one, other in zip(kids, kids[1:], strict=False):
-            if one.tag in _SWITCHES:
-                turns[_sort(one), _sort(other)].append(one)
+        for kid, first, second in zip(kids, sorts, sorts[1:], strict=False):
+            if kid.tag in _SWITCHES:
+                turns[first, second].append(kid)
         for (first, second), nodes in turns.items():
-            alone = len(nodes) >= FEWEST and first != second and len(nodes) == sum(_sort(k) == first for k in kids)
+            alone = len(nodes) >= FEWEST and first != second and len(nodes) == times[first]
             if not alone or any(len(text_of(page, node).split()) > SWITCH for node in nodes):
                 continue
             if not re.search(r"[.\[]", first) and nodes[0].tag != "dt" and (second in _PROSE or nodes[0].tag == "p"):
@@ -336,7 +336,7 @@ def _group(
     if len(parts) < least:
         return None
     word = called(re.split(r"[.#>]", selector)[-1].strip())
-    plural = _PLURALS.get(word) or (word if word.endswith("s") else f"{word}s")
+    plural = _PLURALS.get(word) or (word if word.endswith("s") else re.sub(r"(?<=[^aeiou])y$", "ie", word) + "s")
     name = _free("questions" if follows is not None and "question" in names else plural, taken)
     plan = {"name": name, "type": "group", "locators": [{"css": selector}], "parts": parts}
     return Slot(FieldPlan.model_validate(plan), sum(map(bool, members)))

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 from ..address import Scope
+from ..errors import PatternError
 from ..kinds import KindPlan
 from ..page import Node, Page, Section
 from ..refit.page import outermost
@@ -14,23 +15,29 @@ from .fields import lift_page
 from .members import what_follows
 from .value import Value
 
+MOST = 2000  # parts of a page
 _PLAIN = re.compile(r"[\w:.-]{1,80}\Z")
 
 
 def sections(page: Page, kind: KindPlan) -> list[Section]:
     """The parts of a page of which a kind makes items, in their order. Each is marked by its id or the first one in it,
-    since links lead there, else by its number."""
+    since links lead there, else by its number. Raises PatternError where there are too many."""
     if kind.items != "each":
         return []
     heads = outermost(page.select(kind.each))
+    if len(heads) > MOST:
+        raise PatternError(
+            f"“{kind.each}” finds {len(heads):,} parts on a page; of more than {MOST:,} no items are made.",
+            "Name what marks a part more closely.",
+        )
     numbers = [head.n for head in heads]
     found: list[Section] = []
     marks: set[str] = set()
     for number, head in enumerate(heads, 1):
         nodes = tuple(what_follows(head, numbers)) if kind.leads else (head,)
         mark = _id(page, head) or f"part-{number:03}"
-        while mark in marks:
-            mark += "-"
+        if mark in marks:  # ids that are there twice
+            mark = f"{mark}-{number:03}"
         marks.add(mark)
         found.append(Section(mark, head, nodes))
     return found

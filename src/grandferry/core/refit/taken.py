@@ -66,4 +66,5 @@ def words_of(page: Page, step: Step) -> Counter[str]:
 
 def apart(one: Counter[str], other: Counter[str]) -> tuple[str, str]:
     """The first words that only one version has, and that only the other has."""
-    return tuple(" ".join(list((a - b).elements())[:SAID]) for a, b in ((one, other), (other, one)))  # type: ignore[return-value]
+    more, less = (" ".join(list((a - b).elements())[:SAID]) for a, b in ((one, other), (other, one)))
+    return more, less
