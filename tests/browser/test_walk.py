@@ -27,6 +27,9 @@ class Mouse:
         field.click()
         self._type(text)
 
+    def choose(self, label: str, option: str, within: str = "body") -> None:
+        self.page.choose(label, option, within)
+
     def _type(self, text: str) -> None:
         self.page.keys(Keys.CONTROL, "a")
         self.page.keys(Keys.DELETE)
@@ -84,6 +87,18 @@ class Keyboard(Mouse):
     def write(self, label: str, text: str, within: str = "body") -> None:
         self._reach(label, "field", within)
         self._type(text)
+
+    def choose(self, label: str, option: str, within: str = "body") -> None:
+        self._reach(label, "field", within)
+        self._send(Keys.ENTER)
+        self.page.until("document.querySelectorAll('[role=option]').length > 0")
+        chosen = "document.activeElement.getAttribute('role') === 'option' && document.activeElement.innerText.trim()"
+        for _ in range(20):
+            if self.page.js(f"return {chosen}") == option:
+                break
+            self._send(Keys.ARROW_DOWN)
+        self._send(Keys.ENTER)
+        self.page.until("document.querySelectorAll('[role=listbox]').length === 0")
 
     def _out(self) -> None:
         """Leave whatever field is being written in, so that keys mean the view's."""
@@ -163,13 +178,7 @@ def new_kind(hand: Mouse, label: str, address: str, element: str, body: str) -> 
     if address:
         hand.write("New address", address)
     else:
-        hand.page.find("makes no items", "field")
-        box = hand.page.js("return document.querySelector('[aria-label=Kind] input[type=checkbox]')")
-        if isinstance(hand, Keyboard):
-            hand._reach("makes no items", "field", "[aria-label=Kind]")
-            hand._send(Keys.SPACE)
-        else:
-            box.click()
+        hand.choose("Items", "none (lists the new system builds itself)", "[aria-label=Kind]")
     if element:
         hand.write("its path lies below", "")
         hand.write("it holds an element", element)
