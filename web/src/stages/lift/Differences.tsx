@@ -3,7 +3,7 @@ import { Button, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { RUNS, off } from "../../shell/off";
-import { count, many, useJobs, useLink, useStart } from "../../shell/state";
+import { count, many, useJobs, useLink, usePlan, useStart } from "../../shell/state";
 import { useChanges, useCrossings } from "../../shell/queries";
 import { Addr } from "../../shores/Addr";
 import { useLive } from "../../shores/Run";
@@ -33,6 +33,12 @@ export function Differences({ onClose }: { onClose: () => void }) {
   const found = useDifferences(field, last?.id ?? 0);
   const changes = useChanges();
   const others = useCrossings();
+  const plan = usePlan();
+  const bodies = new Set(
+    (plan.data?.plan.kinds ?? []).flatMap((k) =>
+      (k.fields ?? []).filter((x) => x.type === "blocks").map((x) => x.name),
+    ),
+  );
   const link = useLink();
   const earlier = (changes.data ?? []).filter((c) => c.of_plan).slice(0, 12);
   const rows = found.data?.rows ?? [];
@@ -134,8 +140,8 @@ export function Differences({ onClose }: { onClose: () => void }) {
                     </button>
                   </td>
                   <td>{row.field || "words"}</td>
-                  <td>{side(row, "before")}</td>
-                  <td>{side(row, "after")}</td>
+                  <td>{side(row, "before", bodies)}</td>
+                  <td>{side(row, "after", bodies)}</td>
                 </tr>
               ))}
             </tbody>
@@ -152,7 +158,7 @@ export function Differences({ onClose }: { onClose: () => void }) {
 }
 
 /** One side of a difference: the value, or the words that only this side carries, and the kind where that differs. */
-function side(row: Schemas["DifferenceOut"], which: "before" | "after") {
+function side(row: Schemas["DifferenceOut"], which: "before" | "after", bodies: Set<string>) {
   const value = row[which];
   const kind = row.kind_before === row.kind_after ? "" : row[`kind_${which}`] || "no kind";
   if (!row.field)
@@ -162,5 +168,9 @@ function side(row: Schemas["DifferenceOut"], which: "before" | "after") {
         {count(row[`only_${which}`])} more {value ? <span className="soft">{shown(value)}</span> : null}
       </>
     );
-  return value === null ? <span className="state empty">nothing</span> : shown(value).slice(0, 300);
+  if (value === null) return <span className="state empty">nothing</span>;
+  // of a body the hash of its words is compared
+  if (bodies.has(row.field.split(" ")[0] ?? ""))
+    return which === "after" && row.before !== null ? "another body" : "a body";
+  return shown(value).slice(0, 300);
 }
