@@ -288,6 +288,20 @@ def test_a_worker_whose_writing_takes_long_is_not_taken_for_dead(cross: Callable
     assert watching._silent()
 
 
+def test_a_worker_has_time_to_take_up_what_the_last_one_left(cross: Callable[..., int], workspace: Path) -> None:
+    """The last one was silent for long; a new one is not killed for it before it could say a word."""
+    crossing = cross({"old": {"start": "http://127.0.0.1:1/"}})
+    number = jobs.add_job("survey", crossing, {})
+    assert jobs.claim() is not None
+    long_ago = time.time() - 3 * jobs.STALE
+    rows("UPDATE job SET heartbeat = ?", long_ago)
+    jobs.sign_of_life().touch()
+    os.utime(jobs.sign_of_life(), (long_ago, long_ago))
+    with Supervisor(workspace) as supervisor:
+        wait_for(lambda: jobs.job(number).ended, 3 * jobs.STALE)
+        assert supervisor.restarts == 0
+
+
 def test_a_worker_that_cannot_start_is_told_and_not_started_for_ever(
     cross: Callable[..., int], workspace: Path, capfd: pytest.CaptureFixture[str]
 ) -> None:

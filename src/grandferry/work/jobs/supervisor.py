@@ -104,12 +104,14 @@ class Supervisor:
                     return
 
     def _silent(self) -> bool:
+        """Whether nothing was heard of the worker for too long. One that has just begun has as long to take up what the
+        last one left, whose silence is not its own."""
         from grandferry.store import jobs
         from grandferry.store.db import connection
 
         with connection():
             last = jobs.posts().heartbeat
-        if not last:
+        if not last or time.monotonic() - self._began <= jobs.STALE:
             return False
         with contextlib.suppress(OSError):
             last = max(last, jobs.sign_of_life().stat().st_mtime)
