@@ -47,15 +47,13 @@ def _filled(value: Any) -> bool:
     return value is not None and value != "" and value != [] and value != Blocks(())
 
 
-def mapped(rules: Sequence[Mapped], fields: Mapping[str, Any]) -> dict[str, Any]:
-    """The fields of an item under the target's names. Those that no rule speaks of keep their own."""
-    made: dict[str, Any] = {}
-    said: set[str] = set()
-    for rule in rules:
-        said.update(rule.sources)
-        if rule.to:
-            made[rule.to] = as_there(rule, fields).value
-    return {name: value for name, value in fields.items() if name not in said} | made
+def mapped(rules: Sequence[Mapped], fields: Mapping[str, Any]) -> tuple[dict[str, Any], dict[str, str]]:
+    """The fields of an item under the target's names, those that no rule speaks of under their own; and by name why a
+    value does not fit and stays away."""
+    made = {rule.to: as_there(rule, fields) for rule in rules if rule.to}
+    said = {source for rule in rules for source in rule.sources}
+    own = {name: value for name, value in fields.items() if name not in said}
+    return own | {to: one.value for to, one in made.items()}, {to: one.misfit for to, one in made.items() if one.misfit}
 
 
 def as_there(rule: Mapped, fields: Mapping[str, Any]) -> Made:

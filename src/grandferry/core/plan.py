@@ -6,10 +6,10 @@ On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` 
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
@@ -23,6 +23,7 @@ from .side import SideName
 from .strict import Pattern, Strict
 from .survey.families import PERSONAL
 
+T = TypeVar("T")
 DEFAULT_AGENT = "GrandFerry/0.1 (content migration; acting for the site's owner)"
 
 
@@ -302,22 +303,23 @@ class Plan(Strict):
         named += [rule.language for kind in self.kinds for rule in kind.rules if rule.language]
         return tuple(dict.fromkeys(named))
 
-    @property
-    def item_types(self) -> dict[str, str]:
-        """What the target calls items of each kind (of ``every_kind``)."""
-        types = self.land.types if self.land is not None else {}
+    def _of_kinds(self, said: Mapping[str, T], otherwise: Callable[[str], T]) -> dict[str, T]:
+        """What is said of each kind (of ``every_kind``), else of the kind that it is a language of."""
         return {
-            made.name: types.get(made.name) or types.get(kind.name) or made.name
+            made.name: said.get(made.name) or said.get(kind.name) or otherwise(made.name)
             for kind in self.kinds
             for made in kind.by_language()
         }
 
-    def mapping(self, kind: str) -> list[Mapped]:
-        """How the target has the fields of a kind (of ``every_kind``)."""
-        fields = self.land.fields if self.land is not None else {}
-        return fields.get(kind) or next(
-            (fields.get(one.name, []) for one in self.kinds if any(made.name == kind for made in one.by_language())), []
-        )
+    @property
+    def item_types(self) -> dict[str, str]:
+        """What the target calls items of each kind (of ``every_kind``)."""
+        return self._of_kinds(self.land.types if self.land is not None else {}, str)
+
+    @property
+    def mappings(self) -> dict[str, list[Mapped]]:
+        """How the target has the fields of each kind (of ``every_kind``)."""
+        return self._of_kinds(self.land.fields if self.land is not None else {}, lambda _: [])
 
     @property
     def carried_marks(self) -> frozenset[str]:

@@ -65,6 +65,14 @@ def _check_mapping(plan: Plan) -> None:
         twice = next((to for to, number in named.items() if number > 1), "")
         if twice:
             raise PlanError(f"The target's field “{twice}” of the kind “{name}” is named twice.")
+        kept = known - {source for rule in rules for source in rule.sources}
+        both = next((to for to in named if to in kept), "")
+        if both:
+            raise PlanError(
+                f"The target's field “{both}” of the kind “{name}” would hold something else than our field “{both}”, "
+                "which goes over under its own name.",
+                hint=f"Name “{both}” elsewhere, put it together with the other, or leave it out on purpose.",
+            )
 
 
 def _check_kind(kind: KindPlan) -> None:

@@ -91,6 +91,7 @@ class Load:
     settings: LandSettings
     target: Target
     content: Contents
+    misfits: Counter[str] = field(default_factory=Counter)  # values that stay away, noted on the way
 
     def count(self) -> int:
         """How many things there are, without making them."""
@@ -120,10 +121,11 @@ class Load:
             )
 
     def items(self) -> Iterator[Parcel]:
-        types = self.plan.item_types
+        types, mappings = self.plan.item_types, self.plan.mappings
         form = next(form for form in self.target.takes.bodies if form in WRITERS)
         for item, kind, fields in self.content:
-            fields = mapped(self.plan.mapping(kind.name), fields)
+            fields, misfits = mapped(mappings.get(kind.name, []), fields)
+            self.misfits.update(f"{kind.name}.{name}: {why}" for name, why in misfits.items())
             for name, value in fields.items():
                 if isinstance(value, Blocks):
                     fields[name] = (form, WRITERS[form][1](value.blocks))
@@ -224,6 +226,8 @@ async def _run(context: Context) -> dict[str, Any]:
             context.progress(done=number, all=total, refused=len(refused))
     for conflict in content.conflicts:
         context.log(f"{conflict}.", "warning")
+    for misfit, number_of in load.misfits.most_common():
+        context.log(f"{number_of:,} values stay away: {misfit}.", "warning")
     result: dict[str, Any] = {type_: dict(found) for type_, found in counts.items()}
     result |= {
         "dry": dry,
@@ -232,6 +236,7 @@ async def _run(context: Context) -> dict[str, Any]:
         "changed": sum(c["changed"] for c in counts.values()),
         "same": sum(c["same"] for c in counts.values()),
         "conflicts": len(content.conflicts),
+        "misfits": dict(load.misfits),
         "links_not_moved": dict(content.rewriter.missed.most_common(50)),
         "files": route.file_fates(crossing),
     }

@@ -18,7 +18,9 @@ def survey_stamp(crossing: int, plan: Plan) -> str:
 
 def land_stamp(crossing: int, plan: Plan) -> str:
     """What a landing sends: items with their fields and bodies as they stand, files, and the map."""
-    return made_from(1, plan.land, rests_on(plan.kinds), plan.route.rules, stamps.to_land(crossing))
+    # a plan that maps no field rests on what plans of before there was such a thing do
+    target = plan.land and plan.land.model_dump(mode="json", exclude=set() if plan.land.fields else {"fields"})
+    return made_from(1, target, rests_on(plan.kinds), plan.route.rules, stamps.to_land(crossing))
 
 
 def check_stamp(crossing: int, base: str) -> str:
