@@ -232,20 +232,20 @@ def test_a_shared_part_is_read_once_and_shown_on_its_page(crossed: Application, 
 def test_a_block_of_the_new_page_shows_where_it_comes_from(crossed: Application, page: Browser) -> None:
     row = max(crossed.api("GET", "/crossings/1/bodies", params={"limit": 200})["rows"], key=lambda b: b["words"])
     body = crossed.api("GET", f"/crossings/1/bodies/{row['item']}/{row['field']}")
-    assert len(body["origins"]) >= 3
+    assert len(body["block_nodes"]) >= 3
     page.go(f"{crossed.base}/c/1/refit?item={row['item']}")
     page.until("document.querySelectorAll('iframe.page').length === 2")
     old, new = page.driver.find_elements(By.CSS_SELECTOR, "iframe.page")
     page.driver.switch_to.frame(new)
-    page.until("document.querySelector(`[data-gf='${arguments[0]}']`) !== null", body["origins"][2]["new"])
-    page.driver.find_element(By.CSS_SELECTOR, f"[data-gf='{body['origins'][2]['new']}']").click()
+    page.until("document.querySelector(`[data-gf='${arguments[0]}']`) !== null", body["block_nodes"][2]["new"])
+    page.driver.find_element(By.CSS_SELECTOR, f"[data-gf='{body['block_nodes'][2]['new']}']").click()
     page.driver.switch_to.default_content()
-    page.sees(f"Block 3 of {len(body['origins'])}")
+    page.sees(f"Block 3 of {len(body['block_nodes'])}")
     page.driver.switch_to.frame(old)
     chosen = "document.querySelector('[data-gf-as=chosen]')?.getAttribute('data-gf')"
-    page.until(f"{chosen} === String(arguments[0])", body["origins"][2]["old"])
+    page.until(f"{chosen} === String(arguments[0])", body["block_nodes"][2]["old"])
     page.driver.switch_to.default_content()
     page.keys("o")
     page.driver.switch_to.frame(old)
-    page.until("document.querySelectorAll('[data-gf-said]').length === arguments[0]", len(body["origins"]))
+    page.until("document.querySelectorAll('[data-gf-said]').length === arguments[0]", len(body["block_nodes"]))
     page.driver.switch_to.default_content()

@@ -12,7 +12,7 @@ from grandferry.core.plan import Edit
 from grandferry.core.refit.write import to_markdown
 from grandferry.store import changes, crossings, refit
 from grandferry.work.pages import page_of
-from grandferry.work.refit.preview import captured, origins
+from grandferry.work.refit.preview import block_nodes, captured
 from grandferry.work.refit.shared import on_page, shared_part
 from tests.servers import apps, pages_app
 
@@ -92,9 +92,9 @@ def test_a_block_knows_where_it_comes_from(crossing: int) -> None:
     row = refit.bodies_window(crossing, [], "/p4", "key", 0, 1)[1][0]
     capture = captured(crossing, row.address)
     old = page_of(capture.body, capture.type)
-    places = origins(crossing, row.item, "body")
+    places = block_nodes(crossing, row.item, "body")
     assert [old.nodes[one.old].tag for one in places] == ["h1", "p"], "what a step took is no block"
     assert [one.new for one in places] == sorted(one.new for one in places) and places[0].new > 0
     words = Edit(old="/p4", field="body", value="<p>By hand.</p><h2>Also</h2>", over="")
     changes.change_edits(crossing, [words], [], "me", "by hand")
-    assert [one.old for one in origins(crossing, row.item, "body")] == [-1, -1]
+    assert [one.old for one in block_nodes(crossing, row.item, "body")] == [-1, -1]

@@ -2645,11 +2645,11 @@ export interface components {
             why: string;
         };
         /**
-         * BlockOrigin
+         * BlockNodes
          * @description Where a block begins on the new page, and the element of the old one that it comes from (numbers of nodes; -1:
          *     nowhere).
          */
-        BlockOrigin: {
+        BlockNodes: {
             /** New */
             new: number;
             /** Old */
@@ -2680,6 +2680,8 @@ export interface components {
             account: components["schemas"]["BodyAccount"];
             /** Address */
             address: number;
+            /** Block Nodes */
+            block_nodes: components["schemas"]["BlockNodes"][];
             /** Blocks */
             blocks: unknown;
             /** Field */
@@ -2702,8 +2704,6 @@ export interface components {
             old_preview: string;
             /** Old Text */
             old_text: string;
-            /** Origins */
-            origins: components["schemas"]["BlockOrigin"][];
             /** Title */
             title: string;
         };
@@ -3175,7 +3175,7 @@ export interface components {
             field: string;
             /**
              * Old
-             * @description the key of an item's page, of a part of it with #part
+             * @description the key of an item's page, of a section with #mark
              */
             old: string;
             /**
@@ -3247,7 +3247,7 @@ export interface components {
             kind: string;
             /**
              * Old
-             * @description the key of an item's page, of a part of it with #part
+             * @description the key of an item's page, of a section with #mark
              */
             old: string;
             /**
@@ -4007,8 +4007,8 @@ export interface components {
          * @description A content type: which pages, which fields, which new address.
          *
          *     ``items: none`` sorts pages without making items of them (lists that the new system makes itself); ``each`` makes an
-         *     item of every part of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
-         *     heading) of it and what comes after it, up to the next one. Fields are read within the part, ``:scope`` is the part.
+         *     item of every section of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
+         *     heading) of it and what comes after it, up to the next one. Fields are read within it, ``:scope`` is all of it.
          *     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
          *     the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
          */

@@ -12,7 +12,7 @@ from grandferry.core.refit.account import LossAccount, LostWhy, Thing
 from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.store import crossings, lift, refit
-from grandferry.work.refit.preview import body_blocks, body_texts, origins
+from grandferry.work.refit.preview import block_nodes, body_blocks, body_texts
 from grandferry.work.refit.shared import on_page, shared_part
 
 from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
@@ -134,7 +134,7 @@ def _account(found: LossAccount) -> BodyAccount:
     )
 
 
-class BlockOrigin(BaseModel):
+class BlockNodes(BaseModel):
     """Where a block begins on the new page, and the element of the old one that it comes from (numbers of nodes; -1:
     nowhere)."""
 
@@ -157,7 +157,7 @@ class BodyDetail(BaseModel):
     old_text: str
     new_text: str
     account: BodyAccount
-    origins: list[BlockOrigin]
+    block_nodes: list[BlockNodes]
     old_preview: str
     new_preview: str
 
@@ -293,7 +293,7 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         old_text=old_text,
         new_text=new_text,
         account=_account(refit.loss_account(item, field)),
-        origins=[BlockOrigin(**one._asdict()) for one in origins(crossing.id, item, field)],
+        block_nodes=[BlockNodes(**one._asdict()) for one in block_nodes(crossing.id, item, field)],
         old_preview=sign("page", crossing.id, row.address),
         new_preview=sign("body", crossing.id, item, field),
     )

@@ -22,7 +22,7 @@ class Why(StrEnum):
     LEADS = "leads"  # key; and why that one is decided so
     CIRCLE = "circle"
     OPEN_END = "open end"  # key
-    PARTS = "parts"  # how many items its parts are
+    SECTIONS = "sections"  # how many items its sections are
     # of a fate
     UNDECIDED = "undecided"
     UNNAMED = "unnamed"  # fate
@@ -71,7 +71,7 @@ _SENTENCES: dict[Why, Callable[..., str]] = {
     Why.FAMILY: lambda name: f"left out on purpose: {name}",
     Why.LEADS: lambda key, *more: f"leads to {key} on the old site" + (f" ({_said(more)})" if more else ""),
     Why.CIRCLE: lambda: "its redirects on the old site go in a circle",
-    Why.PARTS: lambda n: f"its parts are {n} items of their own: lead it to the page that lists them, or to one",
+    Why.SECTIONS: lambda n: f"its sections are {n} items of their own: lead it to the page that lists them, or to one",
     Why.OPEN_END: lambda key: f"redirects to {key}, for which nothing is decided",
     Why.UNDECIDED: lambda: "nobody has decided; it would break",
     Why.UNNAMED: lambda fate: f"{fate} without a reason, though it is visited or linked",

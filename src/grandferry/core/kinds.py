@@ -220,8 +220,8 @@ class KindPlan(Strict):
     """A content type: which pages, which fields, which new address.
 
     ``items: none`` sorts pages without making items of them (lists that the new system makes itself); ``each`` makes an
-    item of every part of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
-    heading) of it and what comes after it, up to the next one. Fields are read within the part, ``:scope`` is the part.
+    item of every section of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
+    heading) of it and what comes after it, up to the next one. Fields are read within it, ``:scope`` is all of it.
     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
     the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
     """
@@ -260,9 +260,9 @@ class KindPlan(Strict):
         return self.items != "none"
 
     @model_validator(mode="after")
-    def _parts(self) -> KindPlan:
+    def _sections(self) -> KindPlan:
         if (self.items == "each") != bool(self.each):
-            raise ValueError("an item for each part of a page needs the selector of the parts; no other kind has one")
+            raise ValueError("items of sections need the selector of the sections, and no other kind has one")
         return self
 
     @model_validator(mode="after")

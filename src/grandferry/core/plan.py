@@ -56,7 +56,9 @@ Key = Annotated[str, AfterValidator(_good_key), Field(description="path with que
 
 
 ItemKey = Annotated[
-    str, AfterValidator(_good_item_key), Field(description="the key of an item's page, of a part of it with #part")
+    str,
+    AfterValidator(_good_item_key),
+    Field(description="the key of an item's page, of a section with #mark"),
 ]
 
 

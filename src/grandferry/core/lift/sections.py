@@ -1,4 +1,4 @@
-"""Parts of a page of which each is an item by itself: sections, entries, questions."""
+"""Sections: parts of a page of which each is an item by itself."""
 
 from __future__ import annotations
 
@@ -15,27 +15,27 @@ from .fields import lift_page
 from .members import what_follows
 from .value import Value
 
-MOST = 2000  # parts of a page
+MOST = 2000  # sections of a page
 _PLAIN = re.compile(r"[\w:.-]{1,80}\Z")
 
 
 def sections(page: Page, kind: KindPlan) -> list[Section]:
-    """The parts of a page of which a kind makes items, in their order. Each is marked by its id or the first one in it,
+    """The sections of a page that a kind makes items of, in order. Each is marked by its id or the first one in it,
     since links lead there, else by its number. Raises PatternError where there are too many."""
     if kind.items != "each":
         return []
     heads = outermost(page.select(kind.each))
     if len(heads) > MOST:
         raise PatternError(
-            f"“{kind.each}” finds {len(heads):,} parts on a page; of more than {MOST:,} no items are made.",
-            "Name what marks a part more closely.",
+            f"“{kind.each}” finds {len(heads):,} sections on a page; of more than {MOST:,} no items are made.",
+            "Name what marks a section more closely.",
         )
     numbers = [head.n for head in heads]
     found: list[Section] = []
     marks: set[str] = set()
     for number, head in enumerate(heads, 1):
         nodes = tuple(what_follows(head, numbers)) if kind.leads else (head,)
-        mark = _id(page, head) or f"part-{number:03}"
+        mark = _id(page, head) or f"section-{number:03}"
         if mark in marks:  # ids that are there twice
             mark = f"{mark}-{number:03}"
         marks.add(mark)
@@ -49,13 +49,13 @@ def _id(page: Page, head: Node) -> str:
 
 
 def in_turn(page: Page, kind: KindPlan | None) -> Iterator[Section | None]:
-    """The parts of a page of which a kind makes items, the page reading that part alone while it is given; a page
+    """The sections of a page of which a kind makes items, the page reading that one alone while it is given; a page
     without any is one itself (None)."""
-    parts: Sequence[Section | None] = (sections(page, kind) if kind is not None else []) or [None]
+    found: Sequence[Section | None] = (sections(page, kind) if kind is not None else []) or [None]
     try:
-        for part in parts:
-            page.section = part
-            yield part
+        for section in found:
+            page.section = section
+            yield section
     finally:
         page.section = None
 
@@ -63,9 +63,9 @@ def in_turn(page: Page, kind: KindPlan | None) -> Iterator[Section | None]:
 def lift_items(
     page: Page, kind: KindPlan, key: str, base: str, scope: Scope, masks: Masks | None = None
 ) -> list[tuple[str, list[Value]]]:
-    """(key, values) of every item that a kind makes of a page. A page of whose parts it makes items, and that has none,
-    is one item itself."""
+    """(key, values) of every item that a kind makes of a page. A page that should have sections
+    and has none is one item itself."""
     return [
-        (f"{key}#{part.mark}" if part else key, lift_page(page, kind, key, base, scope, masks))
-        for part in in_turn(page, kind)
+        (f"{key}#{section.mark}" if section else key, lift_page(page, kind, key, base, scope, masks))
+        for section in in_turn(page, kind)
     ]

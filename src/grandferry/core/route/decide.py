@@ -32,7 +32,7 @@ def decide(
     files: Mapping[str, str],
     left_out: Mapping[str, str] | None = None,
     said: Mapping[tuple[Match, str], str] | None = None,
-    parts: Mapping[str, int] | None = None,
+    sections: Mapping[str, int] | None = None,
 ) -> dict[str, Decision]:
     """A decision for every address, by the first of: a pair; set aside, by an address or with its whole family; its own
     item; its file; a rule; what its redirect on the old site leads to.
@@ -40,7 +40,7 @@ def decide(
     ``left_out``: old key -> the family that does not go over. ``said``: (match, old) -> why a line of the map is as it
     is, in a person's words; they stand before ours.
 
-    ``parts``: old key -> how many items are made of parts of its page.
+    ``sections``: old key -> how many items are made of sections of its page.
 
     ``items`` / ``files``: old key -> new path of the item or file made of it. Targets are followed through
     other old addresses, so that no chain is planned.
@@ -93,8 +93,8 @@ def decide(
         if decision is not None:
             made[key] = decision
     for key, old in wanted.items():
-        if key not in made and parts and key in parts:
-            made[key] = Decision(None, reason=because(Why.PARTS, str(parts[key])))
+        if key not in made and sections and key in sections:
+            made[key] = Decision(None, reason=because(Why.SECTIONS, str(sections[key])))
         elif key not in made:
             made[key] = _by_old_redirect(key, wanted, made, old)
     for key, decision in made.items():

@@ -94,7 +94,7 @@ def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Pl
 
 
 def _path(key: str) -> ReadyPath:
-    """The old path of an item; of a part of a page that of the page, and what marks the part below it."""
+    """The old path of an item; of a section of a page that of the page, and what marks the section below it."""
     page, _, mark = key.partition("#")
     path = old_path(page)
     return ReadyPath(f"{path.rstrip('/')}/{slug(mark)}".lstrip("/")) if mark else path

@@ -32,13 +32,13 @@ class Rewriter:
         decisions: dict[str, Decision],
         files: dict[str, str],
         kept: frozenset[str],
-        parts: Mapping[str, str] | None = None,
+        sections: Mapping[str, str] | None = None,
     ):
         self._scope = scope
         self._decisions = decisions
         self._files = files
         self._kept = kept  # marks of keys that go over
-        self._parts = parts or {}  # of pages, that are items: key with #mark -> new path
+        self._sections = sections or {}  # of pages, that are items: key with #mark -> new path
         self.missed: Counter[str] = Counter()
 
     def link(self, href: str) -> str:
@@ -52,8 +52,8 @@ class Rewriter:
             return place
         if address.host not in self._scope.hosts:
             return self._as_it_was(href, address)
-        if fragment and (part := self._parts.get(f"{address.key}#{fragment}")):
-            return part
+        if fragment and (section := self._sections.get(f"{address.key}#{fragment}")):
+            return section
         decision = self._decisions.get(address.key)
         if decision is not None and decision.fate in ("stays", "moved", "merged"):
             return decision.target + tail
@@ -94,9 +94,9 @@ class Contents:
         known = [item for item in lift.items(crossing) if item.kind in self._kinds]
         self._items = [i for i in known if (i.new_path or every) and kind in ("", i.kind)]
         places = route.file_places(crossing)
-        parts = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
+        sections = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
         decisions = route.decisions(crossing)
-        self.rewriter = Rewriter(scope_of(plan.side("old")), decisions, places, plan.carried_marks, parts)
+        self.rewriter = Rewriter(scope_of(plan.side("old")), decisions, places, plan.carried_marks, sections)
         self.conflicts: list[str] = []
 
     def __len__(self) -> int:

@@ -166,7 +166,7 @@ def run(context: Context) -> dict[str, Any]:
 
 
 def _name(field: str, key: str) -> str:
-    """A field as it is told of a page; of a part of it that is an item by itself with what marks it."""
+    """A field as it is told of a page; of a section of it with what marks it."""
     mark = key.partition("#")[2]
     return f"{field} #{mark}" if mark else field
 

@@ -88,8 +88,8 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
         if not kind.makes_items:
             continue
         asks = asks_record(kind)
-        parts = [kind.each, kind.leads] if kind.items == "each" else []
-        rests = made_from(LIFT, kind.name, kind.fields, addresses, *parts)
+        sections = [kind.each, kind.leads] if kind.items == "each" else []
+        rests = made_from(LIFT, kind.name, kind.fields, addresses, *sections)
         for page in sort.pages_of_kind(crossing, kind.name):
             out = family_of(page.key, "page", "") in plan.leave_out or any(a.fullmatch(page.key) for a in asides)
             if out and page.key not in paired:

@@ -46,7 +46,7 @@ class Tried:
 
 
 def try_field(crossing: int, wanted: FieldPlan, addresses: list[int]) -> list[Tried]:
-    """What a field would read off these pages (at most ten), off each of their parts where these are items."""
+    """What a field would read off these pages (at most ten), off each of their sections where these are items."""
     plan = crossings.load_plan(crossing)
     scope = scope_of(plan.side("old"))
     kinds = {kind.name: kind for kind in plan.every_kind}
@@ -57,10 +57,10 @@ def try_field(crossing: int, wanted: FieldPlan, addresses: list[int]) -> list[Tr
             found = page_found(crossing, address)
             page, masks = page_and_masks(bodies.get(found.body), content_type(found.headers), plan.carried_marks, scope)
             page.record = records.of_key(crossing, found.key)
-            for part in in_turn(page, kinds.get(sort.kind_of(crossing, address))):
+            for section in in_turn(page, kinds.get(sort.kind_of(crossing, address))):
                 value = lift_field(page, wanted, found.key, found.url, scope, masks)
                 steps = masks.value(treated(page, wanted, found.key)) if wanted.treat else []
-                key = f"{found.key}#{part.mark}" if part else found.key
+                key = f"{found.key}#{section.mark}" if section else found.key
                 tried.append(Tried(address, key, title, value, steps=steps))
         except UnreadablePage as problem:
             tried.append(Tried(address, "", title, None, str(problem)))

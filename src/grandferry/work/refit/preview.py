@@ -150,7 +150,7 @@ def body_preview(crossing: int, item: int, field: str, head: str, address_of: Ca
     return preview_html(_body_page(crossing, item, blocks), find, head=head)
 
 
-class Origin(NamedTuple):
+class BlockNodes(NamedTuple):
     """Where a block begins in the preview of its body (the number of a node), and the element of the old page that it
     comes from, -1 of what was written by hand."""
 
@@ -158,21 +158,21 @@ class Origin(NamedTuple):
     old: int
 
 
-def origins(crossing: int, item: int, field: str) -> list[Origin]:
+def block_nodes(crossing: int, item: int, field: str) -> list[BlockNodes]:
     """The blocks of a body in their order, each with its place on the new page and on the old one. Raises NotThere."""
     blocks, _ = body_blocks(crossing, item, field)
     capture = captured(crossing, lift.source_of(item))
     old = page_of(capture.body, capture.type)
     page = _body_page(crossing, item, blocks)
     tops = [node.n for node in page.body.children if node.tag][bool(lift.title(item)) :]
-    found: list[Origin] = []
+    found: list[BlockNodes] = []
     for block in blocks:
         shown = sum(bool(node.tag) for node in parse(f"<body>{to_html((block,))}</body>").body.children)
         here, tops = tops[:shown], tops[shown:]
         node = old.nodes[block.node] if 0 <= block.node < len(old.nodes) else None
         if node is not None and not node.tag:
             node = node.parent  # a loose text stands for what holds it
-        found.append(Origin(here[0] if here else -1, node.n if node is not None else -1))
+        found.append(BlockNodes(here[0] if here else -1, node.n if node is not None else -1))
     return found
 
 

@@ -102,9 +102,9 @@ def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
         here = np.frombuffer(outside.get(field.item, b""), dtype=np.int64)
         around = here[np.isin(here, shared, assume_unique=True)]
         keys = marks_rested_on(field.keys, plan.carried_marks)
-        part = [] if field.whole else ["part"]
+        section = [] if field.whole else ["section"]
         stamp = made_from(
-            REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist(), *keys, *part
+            REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist(), *keys, *section
         )
         work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist())))
     return work

@@ -74,7 +74,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
         files=file_keys,
         left_out=left_out,
         said=said,
-        parts=Counter(item.key.partition("#")[0] for item in items if "#" in item.key),
+        sections=Counter(item.key.partition("#")[0] for item in items if "#" in item.key),
     )
     counted = {k: d for k, d in made.items() if k in known}
     return Routed(places, files, sources, counted, redirects_for(counted, rules), items)

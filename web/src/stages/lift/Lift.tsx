@@ -36,15 +36,15 @@ export default function Lift() {
   const grid = useGrid(name, fate);
   const pages = useKindPages(name, fate, link.get("page"), (p) => link.set({ page: p.address }, true));
   const { row: page, step } = pages;
-  // of a page whose parts are items by themselves there are several
-  const parts = (grid.data?.items ?? []).filter((i) => i.address === page?.address);
+  // of a page whose sections are items there are several
+  const sections = (grid.data?.items ?? []).filter((i) => i.address === page?.address);
   const at = Math.max(
     0,
-    parts.findIndex((i) => String(i.id) === link.get("item")),
+    sections.findIndex((i) => String(i.id) === link.get("item")),
   );
-  const part = parts.length > 1 ? parts[at] : undefined;
-  const turn = (by: number) => parts[at + by] && leaving(() => link.set({ item: parts[at + by]?.id }, true));
-  const item = useItem(part?.id ?? page?.item ?? 0);
+  const section = sections.length > 1 ? sections[at] : undefined;
+  const turn = (by: number) => sections[at + by] && leaving(() => link.set({ item: sections[at + by]?.id }, true));
+  const item = useItem(section?.id ?? page?.item ?? 0);
   const treatments = useTreatments(name, plan.data?.revision);
   const chosen = link.get("field");
   const [fresh, setFresh] = useState(false);
@@ -67,8 +67,8 @@ export default function Lift() {
   useKeys([
     { key: "j", says: "next page", run: () => step(1) },
     { key: "k", says: "previous page", run: () => step(-1) },
-    { key: "]", says: "next part of the page that is an item", run: () => turn(1) },
-    { key: "[", says: "previous part of the page", run: () => turn(-1) },
+    { key: "]", says: "next section of the page", run: () => turn(1) },
+    { key: "[", says: "previous section of the page", run: () => turn(-1) },
     { key: "n", says: "new field", run: () => name && begin() },
     { key: "r", says: "lift all", run },
     { key: "w", says: "compare with what was lifted, or another plan", run: () => compare() },
@@ -142,7 +142,7 @@ export default function Lift() {
               marks={marks}
               fate={fate}
               lifting={again.isPending}
-              part={part && { key: part.key, at, of: parts.length, onTurn: turn }}
+              section={section && { key: section.key, at, of: sections.length, onTurn: turn }}
               onPick={(node) => editing && page && setPicked({ address: page.address, node, at: Date.now() })}
               onLift={() => page && again.mutate(page.address)}
             />
@@ -193,7 +193,7 @@ export default function Lift() {
                   grid={grid.data}
                   fields={(kind?.fields ?? []).map((f) => f.name)}
                   at={page?.address}
-                  item={part?.id}
+                  item={section?.id}
                   onOpen={(address, field, item) =>
                     field === chosen && !fresh
                       ? link.set({ page: address, item })

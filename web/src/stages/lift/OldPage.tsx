@@ -10,12 +10,12 @@ interface Props {
   marks: Mark[];
   fate: string[];
   lifting: boolean;
-  part?: { key: string; at: number; of: number; onTurn: (by: number) => void }; // that is the item in sight
+  section?: { key: string; at: number; of: number; onTurn: (by: number) => void }; // that is the item in sight
   onPick: (node: number) => void;
   onLift: () => void;
 }
 
-export function OldPage({ pages, marks, fate, lifting, part, onPick, onLift }: Props) {
+export function OldPage({ pages, marks, fate, lifting, section, onPick, onLift }: Props) {
   const id = useCrossingId();
   const { row: page, step } = pages;
   return (
@@ -26,18 +26,22 @@ export function OldPage({ pages, marks, fate, lifting, part, onPick, onLift }: P
           {page ? `${page.key} · ${count(pages.index + 1)} of ${count(pages.total)}` : pages.total ? "…" : "none"}
         </small>
         <span className="sp" />
-        {part && (
+        {section && (
           <>
-            <button className="linkish" onClick={() => part.onTurn(-1)} {...off([part.at === 0, "It is the first."])}>
+            <button
+              className="linkish"
+              onClick={() => section.onTurn(-1)}
+              {...off([section.at === 0, "It is the first."])}
+            >
               ‹ <kbd>[</kbd>
             </button>
-            <small title={part.key}>
-              part {count(part.at + 1)} of {count(part.of)}
+            <small title={section.key}>
+              section {count(section.at + 1)} of {count(section.of)}
             </small>
             <button
               className="linkish"
-              onClick={() => part.onTurn(1)}
-              {...off([part.at >= part.of - 1, "It is the last."])}
+              onClick={() => section.onTurn(1)}
+              {...off([section.at >= section.of - 1, "It is the last."])}
             >
               <kbd>]</kbd> ›
             </button>

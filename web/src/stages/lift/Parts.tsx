@@ -1,5 +1,6 @@
 /** The parts that each member of a group has: named, typed, found in the member or after it, taken out. */
 import { Checkbox, FormControlLabel, MenuItem, TextField } from "@mui/material";
+import { off } from "../../shell/off";
 import type { Schemas } from "../../api/client";
 
 type Part = Schemas["PartPlan"];
@@ -24,6 +25,7 @@ const SORTS: [Part["type"], string][] = [
   ["group", "a group in the group"],
 ];
 const FRESH: Part = { name: "", type: "line", css: "", attribute: null, treat: [], follows: false, parts: [] };
+const ELEMENTS = ["passage", "blocks", "group"]; // types that no attribute gives
 const WHOLE = ["passage", "blocks"]; // types that without a selector take what no other part takes
 
 interface Props {
@@ -35,7 +37,8 @@ interface Props {
 export function Parts({ parts, within, onSet }: Props) {
   const set = (n: number, part: Partial<Part>) => onSet(parts.map((p, m) => (m === n ? { ...p, ...part } : p)));
   const retype = (n: number, type: Part["type"]) => {
-    const attribute = type === "link" ? (parts[n]?.attribute ?? "href") : type === "group" ? null : parts[n]?.attribute;
+    const attribute =
+      type === "link" ? (parts[n]?.attribute ?? "href") : ELEMENTS.includes(type) ? null : parts[n]?.attribute;
     set(n, { type, attribute, parts: type === "group" ? (parts[n]?.parts ?? []) : [] });
   };
   return (
@@ -81,7 +84,7 @@ export function Parts({ parts, within, onSet }: Props) {
               label="attribute"
               placeholder="its text"
               value={part.attribute ?? ""}
-              disabled={part.type === "group" || WHOLE.includes(part.type)}
+              {...off([ELEMENTS.includes(part.type), "It is read from elements, not from what an attribute says."])}
               onChange={(e) => set(n, { attribute: e.target.value || null })}
               slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
             />

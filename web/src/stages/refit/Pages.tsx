@@ -36,18 +36,18 @@ export function Pages() {
     { key: "k", says: "previous body", run: () => step(-1) },
     { key: "o", says: "number the blocks in reading order, old and new", run: () => setNumbered(!numbered) },
   ]);
-  const origins = body.data?.origins ?? [];
+  const blocks = body.data?.block_nodes ?? [];
   const marks = (side: "old" | "new") =>
-    origins.flatMap(({ [side]: node }, n): Mark[] =>
+    blocks.flatMap(({ [side]: node }, n): Mark[] =>
       node >= 0 && (numbered || n === picked)
         ? [{ node, as: n === picked ? "chosen" : "field", says: numbered ? String(n + 1) : undefined }]
         : [],
     );
   /** The block that a node of the new page belongs to, and its place on the old one. */
   const point = (node: number) => {
-    const at = origins.findLastIndex((o) => o.new >= 0 && o.new <= node);
+    const at = blocks.findLastIndex((b) => b.new >= 0 && b.new <= node);
     setPicked(at);
-    const old = origins[at]?.old ?? -1;
+    const old = blocks[at]?.old ?? -1;
     if (old >= 0) setShow(old);
   };
   if (!row) return <Told error={walk.error} />;
@@ -119,8 +119,8 @@ export function Pages() {
       </div>
       {picked >= 0 && (
         <div className="pad soft" role="status" style={{ flex: "none", padding: "2px 14px" }}>
-          Block {picked + 1} of {origins.length}{" "}
-          {(origins[picked]?.old ?? -1) < 0 && "was written by hand: it stands nowhere on the old page"}
+          Block {picked + 1} of {blocks.length}{" "}
+          {(blocks[picked]?.old ?? -1) < 0 && "was written by hand: it stands nowhere on the old page"}
         </div>
       )}
       <div className="shores" style={{ flex: "0 1 auto", maxHeight: "36%" }}>

@@ -4,6 +4,7 @@ import { useKeys } from "../../shell/keys";
 import { count, many, useCrossingId, useLink, usePlan } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { PageView, type Mark } from "../../shores/PageView";
+import { off } from "../../shell/off";
 import { Proposed } from "../../shores/Proposed";
 import { Empty, Told } from "../../shores/Told";
 import { useOnPage, usePart, useSteps } from "./queries";
@@ -93,7 +94,7 @@ function Part({ place }: { place: number }) {
         <button
           className="linkish"
           onClick={() => setAs(as === "page" ? "markdown" : "page")}
-          disabled={!said?.address}
+          {...off([!said?.address, "It is on no page."])}
         >
           {as === "page" ? "what was read" : "the page"}
         </button>

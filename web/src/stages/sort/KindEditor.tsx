@@ -13,7 +13,7 @@ import { BUSY, off } from "../../shell/off";
 
 const ITEMS: [NonNullable<Kind["items"]>, string][] = [
   ["one", "one of each page"],
-  ["each", "one of each part of a page"],
+  ["each", "one of each section of a page"],
   ["none", "none (lists the new system builds itself)"],
 ];
 
@@ -129,7 +129,7 @@ export function KindEditor({
         </TextField>
         {draft.items === "each" && (
           <TextField
-            label="The parts (CSS selector)"
+            label="The sections (CSS selector)"
             placeholder="#content > h2"
             value={draft.each ?? ""}
             onChange={(e) => setDraft({ ...draft, each: e.target.value })}
@@ -144,7 +144,7 @@ export function KindEditor({
             checked={draft.leads ?? false}
             onChange={(e) => setDraft({ ...draft, leads: e.target.checked })}
           />{" "}
-          it is a heading: what comes after it, up to the next one, is the part. A field read by{" "}
+          it is a heading: what comes after it, up to the next one, is the section. A field read by{" "}
           <span className="mono">:scope</span> has all of it.
         </label>
       )}
@@ -160,7 +160,7 @@ export function KindEditor({
           variant="contained"
           {...off(
             [!(draft.label || draft.name), "Give it a name first."],
-            [draft.items === "each" && !draft.each, "Say first which parts of a page are items."],
+            [draft.items === "each" && !draft.each, "Say first which sections of a page are items."],
             [!dirty && !fresh, "Nothing is changed."],
             [save.isPending, BUSY],
           )}

@@ -1,4 +1,4 @@
-"""Parts of a page as items of their own: a section is a record by itself, and nothing of its page is lost or twice."""
+"""Sections of a page as items of their own: a section is a record by itself, and nothing of its page is lost or twice."""
 
 from __future__ import annotations
 
@@ -9,11 +9,12 @@ import pytest
 from pydantic import ValidationError
 
 from grandferry.core.kinds import KindPlan
+from grandferry.core.mapping import Blocks
 from grandferry.core.plan import Edit
 from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_markdown
 from grandferry.store import changes, crossings, lift, refit, route
-from grandferry.work.land.content import Blocks, Contents
+from grandferry.work.land.content import Contents
 from grandferry.work.lift import tries
 from tests.servers import apps, pages_app
 
@@ -55,17 +56,17 @@ def test_a_section_is_a_record_of_its_own(crossing: int) -> None:
     assert found == {
         "/ask1#cost1": ("What does it cost?", "/q/ask1/cost1"),
         "/ask1#dogs1": ("May dogs come?", "/q/ask1/dogs1"),
-        "/ask1#part-003": ("Is there tea?", "/q/ask1/part-003"),
+        "/ask1#section-003": ("Is there tea?", "/q/ask1/section-003"),
         "/ask2#cost2": ("What does it cost?", "/q/ask2/cost2"),
         "/ask2#dogs2": ("May dogs come?", "/q/ask2/dogs2"),
-        "/ask2#part-003": ("Is there tea?", "/q/ask2/part-003"),
+        "/ask2#section-003": ("Is there tea?", "/q/ask2/section-003"),
         "/ask3": ("", "/q/ask3"),
     }, "a page that has none is one itself"
     made = {c.item.key: c.fields["body"] for c in Contents(crossing, crossings.load_plan(crossing))}
     body = made["/ask1#cost1"]
     assert isinstance(body, Blocks)
     assert to_markdown(body.blocks) == "About **ten** pounds.\n\nSee [dogs](/q/ask1/dogs1).\n", (
-        "up to the next one, loose text in one line; a link to a part leads to its new place"
+        "up to the next one, loose text in one line; a link to a section leads to its new place"
     )
 
 
@@ -74,13 +75,15 @@ def test_every_word_of_the_page_is_accounted_for_once(crossing: int) -> None:
     accounts = {row.key: refit.loss_account(row.item, "body") for row in rows}
     first = accounts["/ask1#cost1"]
     lost = {run.text for run in first.missing if not run.why}
-    assert lost == {"Way about", "Questions 1", "What people ask."}, "what no part reads, and none of what another does"
-    assert accounts["/ask1#dogs1"].unaccounted == accounts["/ask1#part-003"].unaccounted == 0
+    assert lost == {"Way about", "Questions 1", "What people ask."}, (
+        "what no section reads, and none of what another does"
+    )
+    assert accounts["/ask1#dogs1"].unaccounted == accounts["/ask1#section-003"].unaccounted == 0
 
 
 def test_the_address_of_the_page_says_what_became_of_it(crossing: int) -> None:
     whys = {row.key: row.why for row in route.open_addresses(crossing) if row.fate == "unaccounted"}
-    assert "/ask1" in whys and "parts" in whys["/ask1"] and "3" in whys["/ask1"]
+    assert "/ask1" in whys and "sections" in whys["/ask1"] and "3" in whys["/ask1"]
     assert "/ask3" not in whys
 
 
@@ -105,12 +108,12 @@ def test_runs_move_what_changed_alone_and_hand_edits_stay(crossing: int, work: R
     ]
 
 
-def test_a_field_is_tried_on_every_part(crossing: int) -> None:
+def test_a_field_is_tried_on_every_section(crossing: int) -> None:
     address = next(a for a in tries.kind_pages(crossing, "question", 3))
     title = crossings.load_plan(crossing).kinds[0].fields[0]
     tried = tries.try_field(crossing, title, [address])
     assert [(one.key, one.value.value) for one in tried if one.value] == [
-        ("/ask1#cost1", "What does it cost?"), ("/ask1#dogs1", "May dogs come?"), ("/ask1#part-003", "Is there tea?"),
+        ("/ask1#cost1", "What does it cost?"), ("/ask1#dogs1", "May dogs come?"), ("/ask1#section-003", "Is there tea?"),
     ]  # fmt: skip
     covered = tries.cover_field(crossing, title, "question", 0)
     assert covered.states == {"filled": 2, "empty": 1}
@@ -127,8 +130,8 @@ def test_a_selector_that_finds_half_the_page_makes_no_items(cross: Make, work: R
             work(stage, crossing)
     assert [item.key for item in lift.items(crossing)] == ["/"]
     assert {row.note for row in lift.exceptions(crossing)} == {
-        "the page cannot be read: “main > *” finds 3,002 parts on a page; of more than 2,000 no items are made. "
-        "Name what marks a part more closely."
+        "the page cannot be read: “main > *” finds 3,002 sections on a page; of more than 2,000 no items are made. "
+        "Name what marks a section more closely."
     }
     plan = crossings.load_plan(crossing)
     kinds = [plan.kinds[0].model_copy(update={"each": "h2"})]
@@ -138,6 +141,6 @@ def test_a_selector_that_finds_half_the_page_makes_no_items(cross: Make, work: R
 
 
 @pytest.mark.parametrize("wrong", [{"items": "each"}, {"items": "one", "each": "h2"}, {"items": "each", "each": "h2["}])
-def test_parts_need_a_selector(wrong: dict[str, Any]) -> None:
+def test_sections_need_a_selector(wrong: dict[str, Any]) -> None:
     with pytest.raises(ValidationError):
         KindPlan.model_validate({"name": "x", "rules": [{"below": "/"}], **wrong})
