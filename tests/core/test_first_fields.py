@@ -9,7 +9,7 @@ import pytest
 from grandferry.core.address import Scope
 from grandferry.core.kinds import KindPlan, Locator, SortRule
 from grandferry.core.lift.fields import lift_page
-from grandferry.core.lift.first import first_fields
+from grandferry.core.lift.first import first_fields, look
 from grandferry.core.lift.locators import locate
 from grandferry.core.made import made_from
 from grandferry.core.page import Page, parse
@@ -224,11 +224,12 @@ def test_a_body_read_by_the_locator_of_other_kinds_where_that_is_nearly_as_good(
         return parse(f"<div id=all><div {box}><h1>T {n}</h1><p>{text(n, 60)}</p></div>{foot}</div>")
 
     pages = [page(n) for n in range(6)]
-    usual = first_fields(pages, body="#all")
-    assert [one.css for one in first_fields(pages)[1].field.locators] == ["#text"]
+    seen = look(pages)
+    usual = seen.read_by("#all")
+    assert [one.css for one in seen.fields[1].field.locators] == ["#text"]
     assert [one.css for one in usual[1].field.locators] == ["#all"] and usual[1].filled == 6
-    assert [one.css for one in first_fields(pages, body="#foot")[1].field.locators] == ["#text"]
-    assert [one.css for one in first_fields(pages, body="#gone")[1].field.locators] == ["#text"]
+    assert [one.css for one in seen.read_by("#foot")[1].field.locators] == ["#text"]
+    assert [one.css for one in seen.read_by("#gone")[1].field.locators] == ["#text"]
 
 
 def test_a_part_that_fits_some_pages_closer_is_no_body() -> None:

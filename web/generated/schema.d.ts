@@ -5667,8 +5667,8 @@ export interface components {
         };
         /**
          * StepRow
-         * @description A clean-up step: for how many bodies it took how many words, on how many pages (``of`` with a body) it finds
-         *     something, in how many versions.
+         * @description A clean-up step: how many words it took, on how many pages (``of`` with a body) it finds something, in how many
+         *     versions.
          */
         StepRow: {
             /** Name */
@@ -5677,8 +5677,6 @@ export interface components {
             of: number;
             /** On */
             on: number;
-            /** Pages */
-            pages: number;
             /** Remove */
             remove: string;
             /** Versions */

@@ -170,12 +170,11 @@ class Construct(BaseModel):
 
 
 class StepRow(BaseModel):
-    """A clean-up step: for how many bodies it took how many words, on how many pages (``of`` with a body) it finds
-    something, in how many versions."""
+    """A clean-up step: how many words it took, on how many pages (``of`` with a body) it finds something, in how many
+    versions."""
 
     name: str
     remove: str
-    pages: int
     words: int
     on: int
     of: int
@@ -312,11 +311,9 @@ def steps(crossing: ThatCrossing) -> list[StepRow]:
     bodies = refit.totals(crossing.id)["bodies"]
     rows = []
     for step in crossings.load_plan(crossing.id).refit.steps:
-        pages, words = in_bodies.get(step.name, (0, 0))
+        _, words = in_bodies.get(step.name, (0, 0))
         on, _, versions = parts.get(step.name, (0, 0, 0))
-        rows.append(
-            StepRow(name=step.name, remove=step.remove, pages=pages, words=words, on=on, of=bodies, versions=versions)
-        )
+        rows.append(StepRow(name=step.name, remove=step.remove, words=words, on=on, of=bodies, versions=versions))
     return rows
 
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from os.path import commonprefix
 from typing import Any, NamedTuple
 
@@ -73,10 +73,26 @@ def _counted(pages: Sequence[Page]) -> Counter[str]:
     return Counter(text for page in pages for text in {" ".join(n.text.split()) for n in texts_outside(page, ())})
 
 
-def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset(), body: str = "") -> list[FirstField]:
+class FirstLook(NamedTuple):
+    """What was found on pages that are made alike: fields for a kind of them, and how their bodies were told."""
+
+    fields: list[FirstField]
+    bodies: _Bodies
+
+    def read_by(self, selector: str) -> list[FirstField]:
+        """The same fields, the body by the selector of other kinds where that is nearly as good as any."""
+        usual = self.bodies.by(selector)
+        return [usual if usual and one.field.name == "body" else one for one in self.fields]
+
+
+def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset()) -> list[FirstField]:
     """Fields for pages that are made alike. A title and a body are always among them. ``site``: texts that pages of
-    other makes share as well; ``body``: the selector by which pages of other makes have theirs, taken where it is
-    nearly as good as any."""
+    other makes share as well."""
+    return look(pages, site).fields
+
+
+def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLook:
+    """The same, with how the bodies were told."""
     counted = _counted(pages)
     shared = shared_texts(pages) | set(site)
     title = _title(pages)
@@ -95,12 +111,13 @@ def first_fields(pages: Sequence[Page], site: Collection[str] = frozenset(), bod
     found = slots(pages, {*RESERVED, *(one.field.name for one in said)}, shared | labels)
     read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
     again = [text for text, number in counted.items() if number > 1]
-    main = _body(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read, body)
+    bodies = _bodies(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read)
     repeated = groups(
         pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared
     )
     found = [slot for slot in found if not any(_within(pages, slot, group) for group in repeated)] + repeated
-    return [title, main, *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
+    fields = [title, bodies.field(), *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
+    return FirstLook(fields, bodies)
 
 
 def _within(pages: Sequence[Page], slot: Slot, group: Slot) -> bool:
@@ -196,16 +213,45 @@ def _is_day(text: str) -> bool:
     return len(text) >= 10 and text[:4].isdigit() and text[4] == text[7] == "-" and text[5:7].isdigit()
 
 
-def _body(
-    pages: Sequence[Page],
-    shared: frozenset[int],
-    again: frozenset[int],
-    read: Sequence[frozenset[int]],
-    elsewhere: str = "",
-) -> FirstField:
-    """The body: of the boxes that any of the pages offers those whose selector finds the own words of most pages for
-    the fewest others. Texts that many of the pages have (``shared``), and what other fields are read from, are not of
-    the body."""
+class _Fit(NamedTuple):
+    """How well a selector finds the body of a page, and the share of the page's own words that it finds."""
+
+    measure: float
+    recall: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Bodies:
+    """Pages, their own words, and the selectors by which their bodies are read best, with how each of them does."""
+
+    pages: Sequence[Page]
+    words: Sequence[Words]
+    kept: list[str]
+    found: Mapping[str, Sequence[_Fit | None]]
+
+    def field(self) -> FirstField:
+        """The body as a field."""
+        number = sum(any(self.found[s][n] is not None for s in self.kept) for n in range(len(self.pages)))
+        locators = [{"css": selector} for selector in self.kept or ["body"]]
+        field = {"name": "body", "type": "blocks", "required": True, "locators": locators}
+        return FirstField(FieldPlan.model_validate(field), number, len(self.pages))
+
+    def by(self, selector: str) -> FirstField | None:
+        """The body by another selector, None where that is clearly worse."""
+        fits = [_measure(page, own, selector) for page, own in zip(self.pages, self.words, strict=True)]
+        here = [_first(self.found, self.kept, n) for n in range(len(self.pages))]
+        worse = [sum(one[k] for one in here) - sum(fit[k] for fit in fits if fit) for k in range(2)]
+        if not all(fits) or max(worse) > NEARLY * len(self.pages):
+            return None
+        return replace(self, kept=[selector], found={selector: fits}).field()
+
+
+def _bodies(
+    pages: Sequence[Page], shared: frozenset[int], again: frozenset[int], read: Sequence[frozenset[int]]
+) -> _Bodies:
+    """How bodies are read: of the boxes that any of the pages offers those whose selector finds the own words of most
+    pages for the fewest others. Texts that many of the pages have (``shared``), and what other fields are read from,
+    are not of the body."""
     words = [words_of(page, shared, nodes, again) for page, nodes in zip(pages, read, strict=True)]
     best = [find_region(page, found) for page, found in zip(pages, words, strict=True)]
     offered: dict[str, None] = {}
@@ -216,24 +262,7 @@ def _body(
     found: dict[str, list[_Fit | None]] = {}
     for selector in sorted(list(offered)[:OFFERED], key=lambda one: (_loose(one), len(one), one)):
         found[selector] = [_measure(page, own, selector) for page, own in zip(pages, words, strict=True)]
-    kept = _in_turn(found, len(pages))
-    if elsewhere and elsewhere not in kept:
-        fits = [_measure(page, own, elsewhere) for page, own in zip(pages, words, strict=True)]
-        here = [_first(found, kept, n) for n in range(len(pages))]
-        worse = [sum(one[k] for one in here) - sum(fit[k] for fit in fits if fit) for k in range(2)]
-        if all(fits) and max(worse) <= NEARLY * len(pages):
-            kept, found[elsewhere] = [elsewhere], fits
-    filled = sum(any(found[s][n] is not None for s in kept) for n in range(len(pages)))
-    locators = [{"css": selector} for selector in kept or ["body"]]
-    field = {"name": "body", "type": "blocks", "required": True, "locators": locators}
-    return FirstField(FieldPlan.model_validate(field), filled, len(pages))
-
-
-class _Fit(NamedTuple):
-    """How well a selector finds the body of a page, and the share of the page's own words that it finds."""
-
-    measure: float
-    recall: float
+    return _Bodies(pages, words, _in_turn(found, len(pages)), found)
 
 
 def _in_turn(found: Mapping[str, Sequence[_Fit | None]], pages: int) -> list[str]:

@@ -6,7 +6,6 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 from ..kinds import FieldPlan
@@ -44,29 +43,19 @@ _TEXTS = frozenset("b strong em i span p div time td small cite figcaption summa
 Key = tuple[str, str, str]  # a selector below the member, the attribute that is read, the sort of value
 
 
-@dataclass(slots=True)
-class _Members:
-    """Elements that one selector finds, page by page; ``follows``: by which what comes after each of them is found,
-    "" where anything may, None where nothing is looked for after them."""
-
-    nodes: list[list[Node]] = field(default_factory=list)
-    follows: str | None = None
-
-
 def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str]) -> list[Slot]:
     """Fields for the groups that some pages of one kind have. ``taken``: names of fields that there are; ``shared``:
     texts that stand on many pages, of which no group is made."""
-    members: dict[tuple[str, str | None], _Members] = {}
+    # by the selectors of them and of what comes after each (None: nothing is looked for there), page by page
+    members: dict[tuple[str, str | None], list[list[Node]]] = defaultdict(lambda: [[] for _ in pages])
     for place, page in enumerate(pages):
-        for (selector, follows), beside in (*_beside(page).items(), *_switches(page).items()):
-            made = members.setdefault((selector, follows), _Members([[] for _ in pages], follows))
-            made.nodes[place] += beside
+        for named_by, beside in (*_beside(page).items(), *_switches(page).items()):
+            members[named_by][place] += beside
     found: list[Slot] = []
     held: list[set[int]] = [set() for _ in pages]
     names = set(taken)
-    by_size = sorted(members.items(), key=lambda one: (-sum(map(_words, one[1].nodes)), one[0][0]))
-    for (selector, follows), some in by_size[:TRIED]:
-        nodes = some.nodes
+    by_size = sorted(members.items(), key=lambda one: (-sum(map(_size, one[1])), one[0][0]))
+    for (selector, follows), nodes in by_size[:TRIED]:
         on = sum(map(bool, nodes))
         if (
             len(found) == MOST
@@ -107,7 +96,7 @@ def _fill(pages: Sequence[Page], slot: Slot) -> None:
     slot.filled = sum(map(bool, slot.nodes.values()))
 
 
-def _words(nodes: Sequence[Node]) -> int:
+def _size(nodes: Sequence[Node]) -> int:
     """How much some members hold."""
     return sum(1 + node.last - node.n for node in nodes)
 

@@ -62,9 +62,12 @@ def step_at(crossing: int, place: int) -> Step:
 
 def shared_part(crossing: int, place: int) -> SharedPart:
     """The part that the step at a place of the plan takes. Raises NotThere."""
-    step = step_at(crossing, place)
+    return _part(crossing, step_at(crossing, place), refit.taken(crossing))
+
+
+def _part(crossing: int, step: Step, taken: dict[str, refit.Shared]) -> SharedPart:
     found = refit.versions(crossing, step.name, VERSIONS)
-    said = refit.taken(crossing).get(step.name, refit.Shared(0, 0, 0))
+    said = taken.get(step.name, refit.Shared(0, 0, 0))
     kinds = refit.taken_by_kind(crossing, step.name)
     owning = [kind for kind, on, of in kinds if on >= MOST_HAVE * of]
     blocks: tuple[Block, ...] = ()
@@ -109,4 +112,5 @@ def on_page(crossing: int, place: int, address: int) -> list[int]:
 
 def every_part(crossing: int) -> list[SharedPart]:
     """The parts of all steps, in their order."""
-    return [shared_part(crossing, place) for place in range(len(load_plan(crossing).refit.steps))]
+    taken = refit.taken(crossing)
+    return [_part(crossing, step, taken) for step in load_plan(crossing).refit.steps]

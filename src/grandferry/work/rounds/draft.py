@@ -7,7 +7,7 @@ from collections import Counter
 from typing import Any
 
 from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, SortRule, Step
-from grandferry.core.lift.first import FirstField, first_fields, shared_texts
+from grandferry.core.lift.first import FirstField, FirstLook, look, shared_texts
 from grandferry.core.lift.locators import locate
 from grandferry.core.page import Node, Page
 from grandferry.core.plan import Plan
@@ -74,14 +74,13 @@ def drafted(context: Context, plan: Plan) -> Plan:
         context.progress(stage="fields", done=done, all=2 * len(made))
         samples.append(some_pages(crossing, members, makes))
     site = shared_texts([page for pages in samples for page in pages])
-    fields: list[list[FirstField]] = []
+    looks: list[FirstLook | None] = []
     for done, pages in enumerate(samples):
         context.progress(stage="fields", done=len(made) + done, all=2 * len(made))
-        fields.append(first_fields(pages, site) if pages else [])
-    usual = _usual_body(fields)
-    for (kind, _), pages, found_here in zip(made, samples, fields, strict=True):
-        again = usual and found_here and [one.css for one in found_here[1].field.locators] != [usual]
-        said = first_fields(pages, site, usual) if again else found_here
+        looks.append(look(pages, site) if pages else None)
+    usual = _usual_body([one.fields for one in looks if one])
+    for (kind, _), pages, seen in zip(made, samples, looks, strict=True):
+        said = [] if seen is None else seen.read_by(usual) if usual else seen.fields
         proposed = [_proposed(field) for field in said]
         kinds.append(kind.model_copy(update={"fields": proposed}))
         bodies.append([_body(page, proposed) for page in pages])
@@ -139,7 +138,7 @@ def _offers(crossing: int, found: list[groups.Group]) -> list[Proposal]:
 
 def _usual_body(fields: list[list[FirstField]]) -> str:
     """The selector by which most kinds have their body, "" where there is none."""
-    locators = (found[1].field.locators for found in fields if found)
+    locators = (found[1].field.locators for found in fields)
     selectors = Counter(some[0].css or "" for some in locators if len(some) == 1)
     selector, number = selectors.most_common(1)[0] if selectors else ("", 0)
     return selector if number > USUAL * len(fields) else ""
