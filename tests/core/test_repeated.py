@@ -197,3 +197,9 @@ def test_lists_of_thousands_are_looked_through_once() -> None:
         sys.setprofile(None)
     assert found == [{"entries"}, {"questions"}]
     assert looked["_sort"] < 200_000
+
+
+def test_media_are_proposed_with_where_they_play() -> None:
+    films = "".join(f"<div class=film><h3>Film {n}</h3><iframe src=/films/{n}></iframe></div>" for n in range(4))
+    page = around(f"<main><h1>T</h1>{written(3)}<div class=films>{films}</div></main>")
+    assert records(proposed(page)["films"], page)[2] == {"title": "Film 2", "link": "http://a.test/films/2"}
