@@ -8,8 +8,11 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
+from grandferry.core.address import Scope
 from grandferry.core.kinds import KindPlan
+from grandferry.core.lift.sections import lift_items
 from grandferry.core.mapping import Blocks
+from grandferry.core.page import parse
 from grandferry.core.plan import Edit
 from grandferry.core.refit.blocks import to_json
 from grandferry.core.refit.write import to_markdown
@@ -138,6 +141,19 @@ def test_a_selector_that_finds_half_the_page_makes_no_items(cross: Make, work: R
     changes.change_plan(crossing, plan.model_copy(update={"kinds": kinds}), changes.revision(crossing), "", "closer")
     work("lift", crossing)
     assert [item.key for item in lift.items(crossing)] == ["/#a", "/#a-002"], "an id that is there twice marks one"
+
+
+def test_what_holds_a_section_is_read_by_an_attribute_alone() -> None:
+    """A box around all sections is the body of none of them; else each would carry what all of them say."""
+    page = parse("<html lang=en><body><div class=all><h2>A</h2><p>a</p><h2>B</h2><p>b</p></div></body></html>")
+    fields = [
+        {"name": "body", "type": "blocks", "locators": [{"css": "div.all"}]},
+        {"name": "text", "type": "passage", "locators": [{"css": "p"}]},
+        {"name": "language", "type": "line", "locators": [{"css": "html", "attribute": "lang"}]},
+    ]
+    kind = KindPlan.model_validate({**KIND, "each": "h2", "fields": fields})
+    found = lift_items(page, kind, "/x", "http://a.test/x", Scope(hosts=frozenset(["a.test"]), scheme="http"))
+    assert [[value.value for value in values] for _, values in found] == [[None, "a", "en"], [None, "b", "en"]]
 
 
 @pytest.mark.parametrize("wrong", [{"items": "each"}, {"items": "one", "each": "h2"}, {"items": "each", "each": "h2["}])

@@ -85,9 +85,11 @@ class Section:
     nodes: tuple[Node, ...]
 
     def holds(self, node: Node) -> bool:
-        """Whether a node stands in the part, or holds all of it as ``html`` and ``body`` do."""
-        if any(top.n <= node.n <= top.last for top in (self.head, *self.nodes)):
-            return True
+        """Whether a node stands in the section."""
+        return any(top.n <= node.n <= top.last for top in (self.head, *self.nodes))
+
+    def lies_in(self, node: Node) -> bool:
+        """Whether a node holds the section and more, as ``html`` and ``body`` do."""
         return node.n < self.head.n <= node.last
 
 

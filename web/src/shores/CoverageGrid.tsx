@@ -139,7 +139,7 @@ export function CoverageKey({ pages }: { pages: number }) {
           {WORD[state]}
         </span>
       ))}
-      <span className="covkey">each column is {pages > 150 ? "a page or a few" : "a page"}</span>
+      <span className="covkey">each column is {pages > 150 ? "an item or a few" : "an item"}</span>
     </>
   );
 }

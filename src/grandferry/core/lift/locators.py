@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..kinds import Locator
-from ..page import SCOPE, Node, Page, text_of
+from ..page import SCOPE, Node, Page, Section, text_of
 from ..patterns import compile_pattern
 from ..xpath import by_xpath
 
@@ -214,6 +214,11 @@ _READERS = {
 }
 
 
+def _of_section(section: Section, node: Node, locator: Locator) -> bool:
+    """Whether what a locator found is of a section: it stands there, or an attribute says it of what holds it."""
+    return section.holds(node) or (locator.attribute is not None and section.lies_in(node))
+
+
 def locate(page: Page, locator: Locator, key: str) -> list[Place]:
     """All places a locator finds on a page whose address key is ``key``."""
     for name, reader in _READERS.items():
@@ -221,5 +226,5 @@ def locate(page: Page, locator: Locator, key: str) -> list[Place]:
             places = reader(page, locator, key)
             if page.section is None or name not in _ON_PAGE:
                 return places
-            return [one for one in places if page.section.holds(page.nodes[one.node])]
+            return [one for one in places if _of_section(page.section, page.nodes[one.node], locator)]
     return []
