@@ -6,6 +6,7 @@ against what they were made from, by three seeds and in three skins.
 
 from __future__ import annotations
 
+import re
 import sys
 from collections import Counter, defaultdict
 from typing import Any
@@ -36,6 +37,7 @@ from .grouping import SEEDS
 LISTS = 'class="list-page"'  # of pages that list others
 # repeated parts as the generator writes them
 REPEATED = ("ul.list > li", ".list-page #content > ul > li", "div.card", "div.q", "div.story > figure", "li.comment")
+REPEATED += ("div.panel", "li.slide", "div.course", "div.sound")
 FEWEST = 3  # members
 POINTED = 40  # nodes of an element that somebody points at, at most
 SAME = 0.99  # of the pages on which a proposed field has to give the true value, to count as found
@@ -97,7 +99,9 @@ def pointed(page: Page, value: Any) -> int:
             continue
         text = text_of(page, node)
         type_, chain = type_of([text])
-        if text and (plain(text) == wanted or (type_ != "line" and plain(_brought(text, chain)) == wanted)):
+        figures = re.findall(r"\d[\d.,]*", text)  # a number among words is pointed at with them
+        said = plain(text) == wanted or figures == [wanted]
+        if text and (said or (type_ != "line" and plain(_brought(text, chain)) == wanted)):
             best = node.n
     return best
 

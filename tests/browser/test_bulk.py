@@ -87,12 +87,7 @@ def test_an_export_is_read_as_records_and_taken_for_fields(
         for n in range(4)
     ]
     (tmp_path / "engines.xml").write_bytes(export(*items, item(9, "shed_log")))
-    page.go(f"{crossed.base}/c/{copied}/survey?tab=lists")
-    page.until("!!document.querySelector(\"input[aria-label='A list, table or log']\")")
-    page.js("return document.querySelector(\"input[aria-label='A list, table or log']\")").send_keys(
-        str(tmp_path / "engines.xml")
-    )
-    page.click("as records")
+    as_records(page, f"{crossed.base}/c/{copied}", tmp_path / "engines.xml")
     page.sees("5 records, 2021-05-01 to 2021-05-10")
     page.sees("shed_log publish 1")
     page.until("[...document.querySelectorAll('.check')].some(e => e.innerText.trim() === 'draft')")
@@ -103,6 +98,31 @@ def test_an_export_is_read_as_records_and_taken_for_fields(
     wanted = {"name": "by", "type": "line", "locators": [{"record": "author"}]}
     told = crossed.api("POST", f"/crossings/{copied}/fields/cover", json={"field": wanted, "kind": "engine"})
     assert told["states"] == {"filled": 3, "empty": 9}
+
+
+def as_records(page: Browser, crossing: str, path: Path) -> None:
+    page.go(f"{crossing}/survey?tab=lists")
+    page.until("!!document.querySelector(\"input[aria-label='A list, table or log']\")")
+    page.js("return document.querySelector(\"input[aria-label='A list, table or log']\")").send_keys(str(path))
+    page.click("as records")
+
+
+def test_a_kind_is_made_of_the_drafts_of_an_export(
+    crossed: Application, copied: int, page: Browser, tmp_path: Path
+) -> None:
+    (tmp_path / "blog.xml").write_bytes(export(*(item(n, state="draft") for n in range(3)), item(9, "shed_log")))
+    as_records(page, f"{crossed.base}/c/{copied}", tmp_path / "blog.xml")
+    page.click("Take 4 for fields to read from")
+    page.sees("4 records without a captured page")
+    page.click("make a kind of them", "link")
+    page.sees("Records without a page on the old shore")
+    page.until("[...document.querySelectorAll('.card .linkish')].length >= 2")
+    page.click("make a kind of them")  # of the first: post
+    page.write("Name of the kind", "Old draft")
+    page.click("Make it of 3")
+    page.sees("all in a kind")
+    kinds = crossed.api("GET", f"/crossings/{copied}/kinds")["kinds"]
+    assert next(kind["pages"] for kind in kinds if kind["name"] == "old_draft") == 3
 
 
 def test_what_a_mapping_loses_is_told_before_it_is_saved(crossed: Application, page: Browser) -> None:

@@ -137,6 +137,24 @@ def test_menus_in_bodies_are_furniture_also_when_their_entries_differ() -> None:
     assert steps_of([pages, texts]) == [], "what is a text on pages of another kind is left alone"
 
 
+def test_a_menu_is_told_by_its_entries_where_its_name_says_nothing_and_may_have_long_ones() -> None:
+    def page(n: int, name: str, end: str = "") -> str:
+        bar = "".join(
+            f"[<a href=/{n}/{k}>{one}</a>]" for k, one in enumerate(["Overview", "Types", "Classes", "Index"])
+        )
+        return f"<main><p class={name}>{bar} of unit {n}{end}</p><h1>T {n}</h1><p>Text of the page {n}.</p></main>"
+
+    assert steps_of([[page(n, "strip") for n in range(5)]]) == [("p.strip", "strip, a menu in the body")]
+    links = [
+        f"<main><h1>T {n}</h1><p>Text {n}.</p><p class=see><a href=/a>A {n}</a>, <a href=/b>B {n}</a>, <a href=/c>C {n}</a></main>"
+        for n in range(5)
+    ]
+    assert steps_of([links]) == [], "what each page leads to by itself is its own"
+    far = "".join(f"<a href=/{k}>A long entry of this menu, of many words {k}</a> " for k in range(3))
+    heads = [f"<main><div class=header><p>Next: {far}{n}</p></div><h1>T {n}</h1><p>Text {n}.</main>" for n in range(4)]
+    assert steps_of([heads]) == [("div.header", "header, a menu in the body")]
+
+
 def test_a_step_for_one_kind_takes_nothing_from_another() -> None:
     note = "<div class=note>The same words on all of them</div>"
     one = [f"<main><p>Text {n}</p>{note}</main>" for n in range(4)]

@@ -253,3 +253,53 @@ def test_what_has_no_name_is_no_field_where_the_template_gives_names() -> None:
 
     assert "line" in {one.field.name for one in first_fields(pages(""))}
     assert "line" not in {one.field.name for one in first_fields(pages("class=box"))}
+
+
+def test_labels_in_plain_cells_and_boxes_and_numbers_among_words() -> None:
+    def page(n: int) -> str:
+        cells = f"<table><tr><td>Size<td>{n} by {n + 3} cm<tr><td>Paper<td>sort {chr(97 + n)}</table>"
+        boxes = f"<div class=facts><div>Owner</div><div>Ada {n}</div><div>Built</div><div>19{n}1</div></div>"
+        return f"<h1>T {n}</h1>{cells}{boxes}<p class=since>Open since 18{n}5</p><div class=text>{written(n)}</div>"
+
+    fields = {one.field.name: one.field for one in first_fields([parse(page(n)) for n in range(9)])}
+    labels = {name: one.locators[0].label for name, one in fields.items() if one.locators[0].label}
+    assert labels == {"size": "Size", "paper": "Paper", "owner": "Owner", "built": "Built"}
+    assert (fields["built"].type, fields["since"].type, fields["size"].type) == ("number", "number", "line")
+
+
+def test_a_body_beside_groups_holds_none_of_them_where_nothing_is_left_out() -> None:
+    def page(n: int, more: str = "") -> str:
+        cards = "".join(
+            f"<div class=dish><h4>Dish {n} {k}</h4><p class=says>It is {text(n * 5 + k, 12)}</p></div>"
+            for k in range(4)
+        )
+        return f"<div id=all><h1>T {n}</h1><div class=about>{written(n)}</div><div class=menu>{cards}{more}</div></div>"
+
+    found = proposed([page(n) for n in range(6)])
+    assert found["dishes"][1:] == (6, 6) and found["body"][0] == [{"css": "div.about"}]
+    left = [page(n, f"<p>{text(90 + n, 40)}</p>") for n in range(6)]
+    assert proposed(left)["body"][0] != [{"css": "div.about"}], "a paragraph would be in no field"
+
+
+def test_groups_are_called_by_words() -> None:
+    def page(n: int) -> str:
+        rows = "".join(f"<div class=q8f3><b>Name {n} {k}</b> <i>{k} of {n}</i></div>" for k in range(4))
+        return f"<h1>T {n}</h1><div class=text>{written(n)}</div><h2>Our crew</h2><div>{rows}</div>"
+
+    assert "our_crew" in proposed([page(n) for n in range(6)])
+
+
+def test_a_page_that_has_nothing_of_what_others_have_is_read_as_a_whole() -> None:
+    tables = [f"<p><a href=/>x</a></p><h1>T {n}</h1><table class=all><tr><td>{written(n)}</table>" for n in range(8)]
+    loose = [f"<p><a href=/>x</a></p><h1>T {n}</h1><p>{text(50 + n, 40)}</p>" for n in range(2)]
+    assert proposed(tables + loose)["body"] == ([{"css": "table.all"}, {"css": "body"}], 8, 10)
+    bare = [f"<p><a href=/>x</a></p><h1>T {n}</h1>" for n in range(2)]
+    assert proposed(tables + bare)["body"] == ([{"css": "table.all"}], 8, 10)
+
+
+def test_a_title_ends_before_the_sites_name_in_brackets() -> None:
+    pages = [f"<title>Part {chr(65 + n)} (The manual)</title><h2>a</h2>{written(n)}" for n in range(5)]
+    title = first_fields([parse(page) for page in pages])[0].field
+    page = parse(pages[2])
+    kind = KindPlan(name="k", rules=[SortRule(below="/")], fields=[title])
+    assert lift_page(page, kind, "/", "http://a.test/", Scope(frozenset(), "http"))[0].value == "Part C"

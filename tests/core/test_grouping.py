@@ -11,7 +11,7 @@ import pytest
 from grandferry.core.page import open_page, parse
 from grandferry.core.sort import grouping
 from grandferry.core.sort.grouping import CUTS, MIDDLE, group
-from grandferry.core.sort.make import make_of, selectors
+from grandferry.core.sort.make import make_of, named_traits, selectors
 from grandferry.core.sort.miniature import Drawn, Stroke, draw
 from grandferry.core.sort.proposal import propose
 from grandferry.core.sort.rules import Seen, holds
@@ -211,3 +211,12 @@ def test_pages_unlike_the_others_are_among_those_that_are_looked_at() -> None:
     assert 41 in sample(makes, 12) and sample(makes, 12) == sample(makes, 12)
     assert len(sample(makes, 12)) <= 12 and {0, 59} <= set(sample(makes, 12))
     assert sample(makes[:5], 12) == [0, 1, 2, 3, 4] and sample([], 12) == []
+
+
+def test_a_make_tells_whether_a_plain_selector_finds_anything() -> None:
+    made = set(make_of(open_page("<div class='text a7'><p>a</div><main id=all><p>b</main>").body).tolist())  # type: ignore[arg-type]
+    found = {
+        css: bool(named_traits(css) & made) for css in ("div.text", "div.a9", "#all", "div.more", "p.text", "#text")
+    }
+    assert found == {"div.text": True, "div.a9": True, "#all": True, "div.more": False, "p.text": False, "#text": False}
+    assert not named_traits("body > div") and not named_traits("main"), "of a place it says nothing"

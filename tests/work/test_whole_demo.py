@@ -15,7 +15,7 @@ from grandferry.demo.__main__ import export
 from grandferry.demo.lists import FORGOTTEN, SHEET, SITEMAP, TABLE
 from grandferry.demo.wider import WHOLE, build
 from grandferry.ports.sources.table import look
-from grandferry.store import bodies, crossings, groups, lift, refit
+from grandferry.store import bodies, crossings, groups, lift, refit, sort
 from grandferry.store.db import one, rows
 from grandferry.store.route import family_counts
 from grandferry.work.refit.content import stored_body
@@ -34,7 +34,10 @@ def test_every_address_has_its_true_fate_and_is_proven(demo: Demo) -> None:
     truth = demo.site.truth["fates"]
     assert demo.fates() == {key: [fate, new] for key, (fate, new) in truth.items()}
     assert crossings.counted(demo.crossing) == len(truth) > 580
-    assert rows("SELECT count(*) FROM sorted WHERE kind = ''")[0][0] == 0, "every page is of some kind"
+    lone = [key for key in truth if key.startswith("/papers/found/")]
+    assert sort.unsorted_pages(demo.crossing) == sorted(lone), "every page but what was written by hand is of some kind"
+    both = {row.kind: row.also for row in sort.double_fits(demo.crossing)}
+    assert both == {"letter": ["poster"]}, "letters on the back of posters"
 
 
 def test_every_field_and_every_body_is_as_it_truly_is(demo: Demo) -> None:

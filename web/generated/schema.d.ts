@@ -1673,6 +1673,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/records/alone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Alone
+         * @description Records of which no page is captured, by kind and state.
+         */
+        get: operations["alone_api_crossings__crossing__records_alone_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/records/kind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Kind Of
+         * @description A content type for such records with the fields that they fill; nothing is changed.
+         */
+        post: operations["kind_of_api_crossings__crossing__records_kind_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/records/look": {
         parameters: {
             query?: never;
@@ -2992,7 +3032,7 @@ export interface components {
          *     that none of them holds.
          * @enum {string}
          */
-        Condition: "language" | "below" | "address" | "answer" | "make" | "element" | "declares" | "unless";
+        Condition: "language" | "below" | "address" | "answer" | "make" | "record" | "element" | "declares" | "unless";
         /** ConditionOut */
         ConditionOut: {
             condition: components["schemas"]["Condition"];
@@ -3007,7 +3047,9 @@ export interface components {
          *     whole parts), ``element`` (a CSS selector that finds something; with ``attribute`` that has it, with ``says`` in
          *     whose text, or attribute, that RE2 pattern is found), ``language`` (of the page), ``declares`` (a type by JSON-LD or
          *     Open Graph), ``answer`` (RE2, found in a line of the server's answer: its status, a header as ``name: value``),
-         *     ``make`` (made as the pages of a group).
+         *     ``make`` (made as the pages of a group), ``record`` (RE2, anchored at both ends, over ``kind/state`` of what a file
+         *     that was handed over says of the page). A record of which no page is captured is taken by rules alone that ask for
+         *     it.
          */
         Conditions: {
             /** Address */
@@ -3025,6 +3067,8 @@ export interface components {
             /** Language */
             language?: string | null;
             make?: components["schemas"]["MadeLike"] | null;
+            /** Record */
+            record?: string | null;
             /** Says */
             says?: string | null;
         };
@@ -4624,6 +4668,18 @@ export interface components {
             title: string;
         };
         /**
+         * OfRecordsIn
+         * @description Records of a kind in some states, and the name of the content type that is made of them.
+         */
+        OfRecordsIn: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** States */
+            states: string[];
+        };
+        /**
          * OfferRow
          * @description Ways of reading, tried in turn, and how many of the examples they agree with; on how many pages they find one
          *     place, none, more than one; the type and treatments (a line each) of what they read; the parts of a group.
@@ -5588,6 +5644,8 @@ export interface components {
             /** Language */
             language?: string | null;
             make?: components["schemas"]["MadeLike"] | null;
+            /** Record */
+            record?: string | null;
             /** Says */
             says?: string | null;
             /**
@@ -5598,13 +5656,16 @@ export interface components {
         };
         /**
          * SourceRow
-         * @description A file that records were taken from: how many, with an address on the old site, of a captured page.
+         * @description A file that records were taken from: how many, with an address on the old site, of a captured page, with a page
+         *     made of the record.
          */
         SourceRow: {
             /** Addressed */
             addressed: number;
             /** Joined */
             joined: number;
+            /** Own */
+            own: number;
             /** Records */
             records: number;
             /** Source */
@@ -5622,6 +5683,20 @@ export interface components {
          * @enum {string}
          */
         Stage: "survey" | "sort" | "lift" | "refit" | "route" | "land";
+        /**
+         * StandingRow
+         * @description Records of a kind in a state of which no page is captured; how many of them are in a content type.
+         */
+        StandingRow: {
+            /** Kind */
+            kind: string;
+            /** Records */
+            records: number;
+            /** Sorted */
+            sorted: number;
+            /** State */
+            state: string;
+        };
         /** StartIn */
         StartIn: {
             /** Address */
@@ -5832,7 +5907,8 @@ export interface components {
         };
         /**
          * TakenOut
-         * @description ``joined``: records of pages that are captured; ``elsewhere``: with an address on another host.
+         * @description ``joined``: records of pages that are captured; ``elsewhere``: with an address on another host; ``own``: without
+         *     a captured page; ``unknown``: public, at an address of the old site that no survey has met.
          */
         TakenOut: {
             /** Authors */
@@ -5861,12 +5937,16 @@ export interface components {
             };
             /** Last */
             last: string;
+            /** Own */
+            own: number;
             /** Records */
             records: number;
             /** Terms */
             terms: {
                 [key: string]: number;
             };
+            /** Unknown */
+            unknown: number;
             /** Without Address */
             without_address: number;
         };
@@ -14272,6 +14352,174 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    alone_api_crossings__crossing__records_alone_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    kind_of_api_crossings__crossing__records_kind_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfRecordsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindPlan"];
                 };
             };
             /** @description cannot be done as asked */

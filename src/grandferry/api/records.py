@@ -5,16 +5,20 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from grandferry.core.errors import NotThere
+from grandferry.core.kinds import KindPlan
+from grandferry.core.records.page import kind_of_records
 from grandferry.core.records.record import Found, Wanted
 from grandferry.store import records
 from grandferry.work.records.read import write_records
-from grandferry.work.records.take import take_records
+from grandferry.work.records.take import forget_records, take_records
 from grandferry.work.survey.ownerlists import place
 
 from .common import ThatCrossing
 
 router = APIRouter(prefix="/crossings/{crossing:int}/records", tags=["lift"])
 SHOWN = 100  # authors
+LOOKED_AT = 100  # records for the fields of a kind of them
 
 
 class RecordsIn(BaseModel):
@@ -52,19 +56,24 @@ class FoundOut(BaseModel):
 
 
 class TakenOut(FoundOut):
-    """``joined``: records of pages that are captured; ``elsewhere``: with an address on another host."""
+    """``joined``: records of pages that are captured; ``elsewhere``: with an address on another host; ``own``: without
+    a captured page; ``unknown``: public, at an address of the old site that no survey has met."""
 
     joined: int
     elsewhere: int
+    own: int
+    unknown: int
 
 
 class SourceRow(BaseModel):
-    """A file that records were taken from: how many, with an address on the old site, of a captured page."""
+    """A file that records were taken from: how many, with an address on the old site, of a captured page, with a page
+    made of the record."""
 
     source: str
     records: int
     addressed: int
     joined: int
+    own: int
 
 
 def _out(found: Found, damaged: str) -> dict[str, object]:
@@ -88,12 +97,44 @@ def look(wanted: RecordsIn, crossing: ThatCrossing) -> FoundOut:
 def take(wanted: RecordsIn, crossing: ThatCrossing) -> TakenOut:
     """Take the records that are meant, in the place of those that a file of this name gave before."""
     taken = take_records(crossing.id, place(wanted.token), wanted.name, wanted.wanted, wanted.columns)
-    more = {"joined": taken.joined, "elsewhere": taken.elsewhere}
+    more = {name: getattr(taken, name) for name in ("joined", "elsewhere", "own", "unknown")}
     return TakenOut.model_validate(_out(taken.found, taken.damaged) | more)
+
+
+class StandingRow(BaseModel):
+    """Records of a kind in a state of which no page is captured; how many of them are in a content type."""
+
+    kind: str
+    state: str
+    records: int
+    sorted: int
+
+
+class OfRecordsIn(BaseModel):
+    """Records of a kind in some states, and the name of the content type that is made of them."""
+
+    name: str = Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)
+    kind: str = Field(max_length=200)
+    states: list[str] = Field(min_length=1, max_length=100)
+
+
+@router.get("/alone")
+def alone(crossing: ThatCrossing) -> list[StandingRow]:
+    """Records of which no page is captured, by kind and state."""
+    return [StandingRow(**row._asdict()) for row in records.standings(crossing.id)]
+
+
+@router.post("/kind")
+def kind_of(wanted: OfRecordsIn, crossing: ThatCrossing) -> KindPlan:
+    """A content type for such records with the fields that they fill; nothing is changed."""
+    said = records.said(crossing.id, wanted.kind, wanted.states, LOOKED_AT)
+    if not said:
+        raise NotThere(f"There is no record “{wanted.kind}” in that state without a captured page.")
+    return kind_of_records(wanted.name, wanted.kind, wanted.states, said)
 
 
 @router.delete("")
 def forget(crossing: ThatCrossing, source: str) -> list[SourceRow]:
     """Forget the records of a file."""
-    records.drop(crossing.id, source)
+    forget_records(crossing.id, source)
     return sources(crossing)

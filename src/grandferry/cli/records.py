@@ -55,13 +55,22 @@ def _tell(found: Found) -> None:
         say(f"  addresses that several records have: {found.doubles:,}")
 
 
+_MORE = ("joined", "elsewhere", "own", "unknown", "damaged")
+
+
 def _took(taken: Taken, as_json: bool) -> None:
     if as_json:
-        more = {"joined": taken.joined, "elsewhere": taken.elsewhere, "damaged": taken.damaged}
-        print_json({**taken.found.as_json(), **more})
+        print_json({**taken.found.as_json(), **{name: getattr(taken, name) for name in _MORE}})
     else:
         _tell(taken.found)
         say(f"Taken in; {taken.joined:,} of them are of pages that are captured.")
+        if taken.own:
+            say(f"  without a captured page, to be made a kind of in Sort: {taken.own:,}")
+        if taken.unknown:
+            say(
+                f"  public, at an address that no survey has met: {taken.unknown:,}; take the file as a list of "
+                "addresses as well."
+            )
         if taken.elsewhere:
             say(f"  with an address on another host: {taken.elsewhere:,}")
         if taken.damaged:

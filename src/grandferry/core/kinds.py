@@ -76,7 +76,9 @@ class Conditions(Strict):
     whole parts), ``element`` (a CSS selector that finds something; with ``attribute`` that has it, with ``says`` in
     whose text, or attribute, that RE2 pattern is found), ``language`` (of the page), ``declares`` (a type by JSON-LD or
     Open Graph), ``answer`` (RE2, found in a line of the server's answer: its status, a header as ``name: value``),
-    ``make`` (made as the pages of a group)."""
+    ``make`` (made as the pages of a group), ``record`` (RE2, anchored at both ends, over ``kind/state`` of what a file
+    that was handed over says of the page). A record of which no page is captured is taken by rules alone that ask for
+    it."""
 
     address: Pattern | None = None
     below: str | None = None
@@ -87,14 +89,15 @@ class Conditions(Strict):
     declares: str | None = Field(default=None, min_length=1, max_length=200)
     answer: Pattern | None = None
     make: MadeLike | None = None
+    record: Pattern | None = None
 
     @model_validator(mode="after")
     def _some(self) -> Self:
         asked = (self.address, self.below, self.element, self.language, self.declares, self.answer, self.make)
-        if not any(asked):
+        if not any((*asked, self.record)):
             raise ValueError(
-                "a rule needs an address, a folder (below), an element, a language, a declared type, an answer or a "
-                "make"
+                "a rule needs an address, a folder (below), an element, a language, a declared type, an answer, a make "
+                "or a record"
             )
         if (self.attribute or self.says) and not self.element:
             raise ValueError("attribute and says go with an element")

@@ -7,12 +7,14 @@ import io
 import random
 from html import escape
 from pathlib import Path
+from typing import Any
 
 from openpyxl import Workbook
 
-from .site import OLD, SEED, Site
+from .material import PEOPLE, TOPICS, Writer
+from .site import OLD, SEED, Site, slug
 
-TABLE, SHEET, SITEMAP = "visits.csv", "important-pages.xlsx", "sitemap-2019.xml"
+TABLE, SHEET, SITEMAP, EXPORT = "visits.csv", "important-pages.xlsx", "sitemap-2019.xml", "old-blog.xml"
 FORGOTTEN = ("/about/trustees-1998.htm", "/gala2012.htm", "/shop/jigsaw-2008.htm")  # named in lists, long gone
 
 
@@ -42,4 +44,62 @@ def write_lists(folder: Path, site: Site) -> None:
     (folder / SITEMAP).write_text(
         f'<?xml version="1.0"?>\n<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">\n{urls}</urlset>\n',
         "utf-8",
+    )
+    (folder / EXPORT).write_text(_blog_export(f"http://{old}", site), "utf-8")
+
+
+_EXPORT = """<?xml version="1.0" encoding="UTF-8"?>
+<rss version="2.0" xmlns:wp="http://export.quillmere.localhost/1.2/" xmlns:dc="http://purl.org/dc/elements/1.1/"
+ xmlns:content="http://purl.org/rss/1.0/modules/content/"
+ xmlns:excerpt="http://export.quillmere.localhost/1.2/excerpt/"><channel><title>Tales from the footplate</title>
+%s</channel></rss>
+"""
+
+
+def _blog_export(host: str, site: Site) -> str:
+    """The export file of an older blog: stories that the old site still shows, drafts and private notes that it never
+    did, a story that is gone, files, and a sort of entry that only this blog has."""
+    w = Writer(SEED + 7)  # of its own, so that all else is as without it
+    shown = [key for key, page in sorted(site.truth["pages"].items()) if page["kind"] == "news"][:24]
+    authors = "".join(
+        f"<wp:author><wp:author_login>{slug(name)}</wp:author_login>"
+        f"<wp:author_display_name>{escape(name)}</wp:author_display_name></wp:author>"
+        for name in PEOPLE
+    )
+    entries = [
+        _entry(w, n, "post", "publish", host + key, site.truth["pages"][key]["fields"])
+        for n, key in enumerate(shown, 1)
+    ]
+    entries.append(_entry(w, 60, "post", "publish", f"{host}/blog/2009/lost-kettle.htm"))
+    entries += [_entry(w, n, "post", "draft", f"{host}/blog/?p={n}") for n in range(71, 76)]
+    entries += [_entry(w, n, "post", "private", f"{host}/blog/?p={n}") for n in range(81, 83)]
+    entries += [_entry(w, n, "shed_log", "publish", "") for n in range(91, 98)]
+    entries += [_entry(w, n, "attachment", "inherit", f"{host}/pictures/news-{3 * n}.png") for n in range(4)]
+    return _EXPORT % (authors + "\n".join(entries))
+
+
+def _entry(w: Writer, n: int, kind: str, state: str, address: str, said: dict[str, Any] | None = None) -> str:
+    fields = said or {}
+    title, author = fields.get("title") or w.title(), fields.get("author") or PEOPLE[n % len(PEOPLE)]
+    day = fields.get("published") or f"20{9 + n % 9:02}-{1 + n % 12:02}-{1 + n % 27:02}"
+    topics = fields.get("topics") or [TOPICS[n % len(TOPICS)]]
+    tags = "".join(f'<category domain="post_tag"><![CDATA[{topic}]]></category>' for topic in topics)
+    text = (
+        f"{w.paragraph()}\n\nThe <em>kettle</em> was on. {w.sentence()}\n\n<ul><li>{w.sentence()}</li><li>Tea</li></ul>"
+    )
+    comments = "".join(
+        f"<wp:comment><wp:comment_author>{escape(w.fill('{person}'))}</wp:comment_author><wp:comment_date_gmt>{day} "
+        f"0{7 + c}:30:00</wp:comment_date_gmt><wp:comment_approved>{1 - c % 2}</wp:comment_approved>"
+        f"<wp:comment_content><![CDATA[{w.sentence()}]]></wp:comment_content></wp:comment>"
+        for c in range(n % 3 if kind == "post" else 0)
+    )
+    gmt = "0000-00-00 00:00:00" if state == "draft" else f"{day} 08:00:00"
+    attached = f"<wp:attachment_url>{address}</wp:attachment_url>" if kind == "attachment" else ""
+    engine = f"<wp:postmeta><wp:meta_key>engine</wp:meta_key><wp:meta_value>{1 + n % 9}</wp:meta_value></wp:postmeta>"
+    return (
+        f"<item><title>{escape(title)}</title><link>{escape(address)}</link><dc:creator>{slug(author)}</dc:creator>{tags}"
+        f"<content:encoded><![CDATA[{text if kind != 'attachment' else ''}]]></content:encoded>"
+        f"<wp:post_id>{n}</wp:post_id><wp:post_date>{day} 09:00:00</wp:post_date><wp:post_date_gmt>{gmt}"
+        f"</wp:post_date_gmt><wp:status>{state}</wp:status><wp:post_type>{kind}</wp:post_type>{attached}"
+        f"{engine if kind == 'shed_log' else ''}{comments}</item>"
     )

@@ -23,6 +23,8 @@ SECTIONS = {
     "/shop/": "Shop",
     "/events/": "Events",
     "/gallery/": "Pictures",
+    "/papers/": "Papers",
+    "/stations/": "Stations",
     "/visit/": "Visit",
     "/volunteer/": "Volunteer",
     "/railway/": "The railway",

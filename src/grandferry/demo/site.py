@@ -60,6 +60,7 @@ class Parts:
 
     def __init__(self, old: str, files: str, new: str, seed: int = SEED):
         self.old, self.files, self.new = old, files, new
+        self.seed = seed
         self.random = random.Random(seed)
         self.writer = Writer(seed)
         self.site = Site()

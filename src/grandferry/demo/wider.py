@@ -9,9 +9,9 @@ from typing import Any
 
 from . import markup
 from . import wider_material as more
-from .corners import Corners
 from .material import MONTHS, PLACES, Writer
 from .oldsite import Builder
+from .papers import Papers
 from .site import FILES, NAME, NEW, OLD, SEED, Answer, Site, slug
 
 SMALL, WHOLE = 120, 600
@@ -20,7 +20,7 @@ BOX = 40  # dispatches in one box of the archive
 LOG_LINES = 50_000
 
 
-class WholeSite(Corners):
+class WholeSite(Papers):
     """The old site in its default size and above. ``size``: about how many addresses it has in all."""
 
     log_lines = LOG_LINES
@@ -269,7 +269,8 @@ class WholeSite(Corners):
     more_links = (
         '<a href="/shop/">Shop</a> <a href="/events/">Events</a> <a href="/crew/">Crew</a> <a '
         'href="/Volunteer/">Roles</a> '
-        '<a href="/gallery/">Pictures</a> <a href="/cy/">Cymraeg</a> <a href="/links.htm">Old ways in</a> '
+        '<a href="/gallery/">Pictures</a> <a href="/papers/">Papers</a> '
+        '<a href="/stations/">Stations</a> <a href="/cy/">Cymraeg</a> <a href="/links.htm">Old ways in</a> '
         '<a href="/members/">Members</a> <a href="/search.htm">Search</a> <a href="/about/write.htm">Letter</a> '
         '<a href="/about/newsletter.htm">Newsletter</a> <a href="/shop/basket.aspx">Basket</a> <a '
         'href="/docs/">Papers</a> '
@@ -287,6 +288,8 @@ class WholeSite(Corners):
         self.crew_and_roles()
         self.galleries()
         self.second_language()
+        self.papers()
+        self.stations()
         self.corners()
         self.sitemaps()
         self.archive(self.size - WHOLE)

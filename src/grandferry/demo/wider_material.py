@@ -44,3 +44,10 @@ CY_SENTENCES = [
     "Mae angen {number} o gysgwyr newydd rhwng {place} a {place2}.",
 ]
 CY_PAGES = ["Hanes y lein", "Amserlen", "Prisiau", "Cysylltu â ni", "Yr amgueddfa", "Gwirfoddolwyr"]
+FOUND = ["A bill found behind the clock", "What the porter wrote on the wall", "Three tickets and a pressed flower"]
+THINGS = ["Hand lamp", "Flag, green", "Flag, red", "Kettle", "Broom", "Coal scuttle", "Whistle", "Ledger", "Bench"]
+STATIONS = ["Quillmere Town", "Osmer Halt", "Tarn Head", "Saltmarrow Quay", "Carrowmere Road", "Brackwater Junction"]
+PANELS = ["Getting there", "Steps and ramps", "Tickets and times", "Dogs and bicycles"]
+DISHES = [("Soups", ["Leek soup", "Pea soup", "Barley broth"]), ("Cakes", ["Bara brith", "Ginger loaf", "Seed cake"])]
+DISHES += [("To drink", ["Pot of tea", "Dandelion and burdock", "Cocoa"])]
+SOUNDS = ["The morning bell", "A goods train on the bank", "The last whistle"]

@@ -114,6 +114,11 @@ def changed_since(crossing: int, kind: str) -> bool:
     return not done or bool(one("SELECT 1 FROM change WHERE crossing_id = ? AND at > ? LIMIT 1", crossing, done))
 
 
+def is_running(crossing: int, kind: str) -> bool:
+    """Whether a job of a kind runs in a crossing."""
+    return bool(one("SELECT 1 FROM job WHERE crossing_id = ? AND kind = ? AND state = 'running'", crossing, kind))
+
+
 class Posts(NamedTuple):
     """How many jobs run and wait, and the last sign of a running one (seconds of the epoch, 0 for none)."""
 

@@ -395,7 +395,8 @@ class ItemField(Record):
 
 class HandedRecord(Record):
     """A record of a feed, an export file or a table that was handed over: ``source`` by which the file is known, the
-    ``key`` of its address ("" where it has none on the old site), all that it says (JSON), and a hash of that."""
+    ``key`` of its address ("" where it has none on the old site), all that it says (JSON), a hash of that, and the key
+    of the ``page`` made of it where none is captured."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
     source = TextField()
@@ -404,10 +405,11 @@ class HandedRecord(Record):
     state = TextField()
     data = TextField()
     hash = TextField()
+    page = TextField(default="")
 
     class Meta:
         table_name = "record"
-        indexes = ((("crossing", "key"), False),)
+        indexes = ((("crossing", "key"), False), (("crossing", "page"), False))
 
 
 class DifferenceRecord(Record):

@@ -13,7 +13,7 @@ from .survey.captures import KEYS_OF_PAGE
 
 class PageToSort(NamedTuple):
     """A captured page: ``content`` is its body's hash, ``headers`` JSON; ``made_from`` of what its kind was found, None
-    when it is not sorted yet; ``language``: as it declares it."""
+    when it is not sorted yet; ``language``: as it declares it; ``records``: what its records are (kind/state), JSON."""
 
     address: int
     url: str
@@ -22,6 +22,7 @@ class PageToSort(NamedTuple):
     headers: str
     made_from: str | None
     language: str
+    records: str
 
 
 class KindPage(NamedTuple):
@@ -57,15 +58,25 @@ def restamp(found: list[tuple[str, int]]) -> None:
 
 def kind_counts(crossing: int, fates: list[str] | None = None) -> dict[str, int]:
     """Pages by kind, all or those of some fates; "" are the unsorted ones."""
-    where = Part("s.crossing_id = ?", crossing).any_of(
-        "(SELECT a.fate FROM address a WHERE a.id = s.address_id)", fates or []
+    where = Part("s.crossing_id = ? AND (s.kind != '' OR a.side = 'old')", crossing).any_of("a.fate", fates or [])
+    return dict(
+        rows(
+            f"SELECT s.kind, count(*) FROM sorted s JOIN address a ON a.id = s.address_id WHERE {where.sql} GROUP BY "
+            "s.kind",
+            *where.values,
+        )
     )
-    return dict(rows(f"SELECT s.kind, count(*) FROM sorted s WHERE {where.sql} GROUP BY s.kind", *where.values))
 
 
 def sorted_count(crossing: int) -> int:
-    """Pages that are in a kind."""
-    return int(one("SELECT count(*) FROM sorted WHERE crossing_id = ? AND kind != ''", crossing))
+    """Captured pages that are in a kind."""
+    return int(
+        one(
+            "SELECT count(*) FROM sorted s JOIN address a ON a.id = s.address_id WHERE s.crossing_id = ? AND s.kind != "
+            "'' AND a.side = 'old'",
+            crossing,
+        )
+    )
 
 
 class DoubleFit(NamedTuple):
@@ -89,12 +100,12 @@ def double_fits(crossing: int) -> list[DoubleFit]:
 
 
 def unsorted_pages(crossing: int) -> list[str]:
-    """The keys of pages that no rule caught."""
+    """The keys of captured pages that no rule caught."""
     return [
         row[0]
         for row in rows(
             "SELECT a.key FROM sorted s JOIN address a ON a.id = s.address_id WHERE s.crossing_id = ? AND s.kind = '' "
-            "ORDER BY a.key",
+            "AND a.side = 'old' ORDER BY a.key",
             crossing,
         )
     ]

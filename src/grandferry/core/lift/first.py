@@ -10,11 +10,15 @@ from dataclasses import dataclass, replace
 from os.path import commonprefix
 from typing import Any, NamedTuple
 
+import numpy as np
+
+from ..address import Scope
 from ..errors import PatternError
 from ..kinds import FieldPlan, Locator
 from ..page import Node, Page
 from ..refit.page import text_hash, texts_outside
 from ..refit.region import Words, find_region, words_of
+from .fields import lift_field
 from .locators import locate
 from .pointing import own_marks, selector_of
 from .repeated import groups
@@ -29,6 +33,8 @@ NEARLY = 0.1  # of the measure, and of the words found, by which the locator of 
 WHOLE = 0.9  # of a page's own words: a locator that finds so many finds the body
 MORE = 0.02  # of the measure, by which another locator has to better it
 COST = 0.012  # of the measure, for what breaks easily in a selector: each position, and a step without any name
+FEWEST = 15  # words of a body (on average, of one that stands beside groups and holds none of them)
+LEFT = 0.03  # of the own words of a page: so many may be in neither its groups nor a body beside these
 SHARED, SHARED_ON = 0.34, 3  # of the pages, and pages: a text on so many is furniture
 
 _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
@@ -116,6 +122,12 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
         pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared
     )
     found = [slot for slot in found if not any(_within(pages, slot, group) for group in repeated)] + repeated
+    if repeated:
+        held = [_held(page, repeated) for page in pages]
+        without = [nodes | more for nodes, more in zip(read, held, strict=True)]
+        beside = _bodies(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), without)
+        if _stands_apart(bodies, beside, held):
+            bodies = beside
     fields = [title, bodies.field(), *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
     return FirstLook(fields, bodies)
 
@@ -128,6 +140,37 @@ def _within(pages: Sequence[Page], slot: Slot, group: Slot) -> bool:
         for n in nodes
     ]
     return 2 * sum(inside) > len(inside)
+
+
+def _held(page: Page, repeated: Sequence[Slot]) -> frozenset[int]:
+    """The nodes of a page that groups are read from."""
+    scope = Scope(hosts=frozenset(), scheme="http")
+    read = [n for group in repeated for n in lift_field(page, group.plan, "", "", scope).nodes if n >= 0]
+    return frozenset(inner.n for n in read for inner in page.inside(page.nodes[n]))
+
+
+def _stands_apart(all_: _Bodies, beside: _Bodies, held: Sequence[frozenset[int]]) -> bool:
+    """Whether bodies without the groups of their pages are bodies by themselves: another box, with words enough, and
+    next to nothing left out that no group is read from."""
+    if beside.kept == all_.kept or not beside.kept:
+        return False
+    words = left = out = 0
+    for n in range(len(all_.pages)):
+        whole, part = all_.region(n), beside.region(n)
+        if whole is None:
+            continue
+        own = np.diff(all_.words[n].own)
+        words += int(own[whole.n : whole.last + 1].sum())
+        if part is None:
+            left += int(own[whole.n : whole.last + 1].sum())
+            continue
+        if not whole.n <= part.n <= part.last <= whole.last:
+            return False
+        out += int(own[part.n : part.last + 1].sum())
+        left += sum(
+            int(own[k]) for k in range(whole.n, whole.last + 1) if not part.n <= k <= part.last and k not in held[n]
+        )
+    return out >= FEWEST * len(all_.pages) and left <= LEFT * words
 
 
 def _title(pages: Sequence[Page]) -> FirstField:
@@ -158,12 +201,12 @@ def _title(pages: Sequence[Page]) -> FirstField:
 
 
 def _behind(titles: Sequence[str]) -> str:
-    """What stands behind the title on all pages, from a sign that parts it on: a site's name."""
+    """What stands behind the title on all pages, from a sign that parts it on, or in brackets: a site's name."""
     tidy = [" ".join(title.split()) for title in titles]
     if len(set(tidy)) < 2:
         return ""
     end = commonprefix([title[::-1] for title in tidy])[::-1]
-    match = re.search(r"\s(?:[|·•:»/\\–—-]|::)\s\S.*$", end)
+    match = re.search(r"\s(?:[|·•:»/\\–—-]|::)\s\S.*$|\s(?:\([^()]+\)|\[[^\[\]]+\])$", end)
     return match[0] if match and any(title != match[0].strip() for title in tidy) else ""
 
 
@@ -230,11 +273,21 @@ class _Bodies:
     found: Mapping[str, Sequence[_Fit | None]]
 
     def field(self) -> FirstField:
-        """The body as a field."""
-        number = sum(any(self.found[s][n] is not None for s in self.kept) for n in range(len(self.pages)))
+        """The body as a field; all of a page that has words of its own, and none of what others have."""
+        without = [n for n in range(len(self.pages)) if all(self.found[s][n] is None for s in self.kept)]
+        number = len(self.pages) - len(without)
         locators = [{"css": selector} for selector in self.kept or ["body"]]
+        if self.kept and any(self.words[n].own[-1] >= FEWEST for n in without):
+            locators.append({"css": "body"})
         field = {"name": "body", "type": "blocks", "required": True, "locators": locators}
         return FirstField(FieldPlan.model_validate(field), number, len(self.pages))
+
+    def region(self, page: int) -> Node | None:
+        """The body of a page, None where none is found."""
+        for selector in self.kept:
+            if self.found[selector][page] is not None:
+                return self.pages[page].select(selector)[0]
+        return None
 
     def by(self, selector: str) -> FirstField | None:
         """The body by another selector, None where that is clearly worse."""

@@ -13,7 +13,7 @@ from ..page import HEADINGS, LEADS_AWAY, Node, Page, text_of
 from ..references import media_source, picture_source, stands_in
 from .members import siblings_after
 from .pointing import own_marks, selector_of
-from .slots import LONGEST, Slot, called, is_around, type_of
+from .slots import LABEL, LONGEST, Slot, called, is_around, type_of
 
 FEWEST = 3  # members beside each other
 PARTS = 2  # things that each of them has, at least
@@ -324,11 +324,44 @@ def _group(
         parts.append({"name": _free("body", names), "type": "blocks"})
     if len(parts) < least:
         return None
-    word = called(re.split(r"[.#>]", selector)[-1].strip())
-    plural = _PLURALS.get(word) or (word if word.endswith("s") else re.sub(r"(?<=[^aeiou])y$", "ie", word) + "s")
-    name = _free("questions" if follows is not None and "question" in names else plural, taken)
+    asked_for = "questions" if follows is not None and "question" in names else ""
+    name = _free(asked_for or _plural(selector) or _headed(pages, members) or "entries", taken)
     plan = {"name": name, "type": "group", "locators": [{"css": selector}], "parts": parts}
     return Slot(FieldPlan.model_validate(plan), sum(map(bool, members)))
+
+
+def _plural(selector: str) -> str:
+    """What several of what a selector finds are called, "" where neither a class nor a tag says it."""
+    last = re.split(r"[>\s]", selector)[-1]
+    word = called(re.split(r"[.#]", last)[-1])
+    if word in _PLURALS or ("." not in last and word == "div") or not _speaks(word):
+        return _PLURALS.get(word, "")
+    if word.endswith("s"):
+        return word
+    return re.sub(r"(?<=[^aeiou])y$", "ie", re.sub(r"(sh|ch|x|z)$", r"\1e", word)) + "s"
+
+
+def _speaks(name: str) -> bool:
+    """Whether a class is a word, and not made by a program."""
+    return len(name) > 1 and not any(c.isdigit() for c in name)
+
+
+def _headed(pages: Sequence[Page], members: Sequence[Sequence[Node]]) -> str:
+    """A name from the heading before the members, where it is the same on most pages that have one."""
+    said: Counter[str] = Counter()
+    for page, nodes in zip(pages, members, strict=True):
+        up: Node | None = nodes[0] if nodes else None
+        for _ in range(2):  # before the first member, or before what they stand in
+            if up is None or up.parent is None:
+                break
+            above = up.parent
+            before = [one for one in above.children if one.tag and one.n < up.n]
+            if before and before[-1].tag in HEADINGS:
+                said[text_of(page, before[-1])] += 1
+                break
+            up = above
+    text, times = said.most_common(1)[0] if said else ("", 0)
+    return called(text) if 2 * times > said.total() and len(text.split()) <= LABEL else ""
 
 
 def _asked(pages: Sequence[Page], members: Sequence[Sequence[Node]]) -> bool:
@@ -383,6 +416,7 @@ def _things(page: Page, member: Node) -> list[tuple[Key, str]]:
 
 def _part_name(css: str, sort: str, type_: str, names: Collection[str]) -> str:
     word = called(css.rpartition(".")[2]) if "." in css else ""
+    word = word if _speaks(word) else ""
     if sort in ("link", "picture"):
         name = sort
     elif word:

@@ -31,6 +31,7 @@ ALIKE = 2  # places that differ in a position alone, and may be slots
 _COUNTED = re.compile(r":nth-of-type\(\d+\)")
 _BOXES = frozenset("div section article aside ul table".split())
 _SLOTTED = frozenset("p div span b strong em i small td dd time address center font".split())
+_PAIRED = frozenset(["div", "span", "p"])  # boxes that may stand as label, value, label, value
 _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _NUMBER = re.compile(r"(?:[^\w\s]{0,3}|[A-Z]{3} ?)-?\d[\d.,'\u00a0\u202f]*(?: ?[^\W\d]{1,3}\.?| ?%)?")
 _FIGURE = re.compile(r"-?\d(?:[\d.,']*\d)?")
@@ -127,11 +128,28 @@ def _labels(page: Page) -> Iterator[str]:
         if node.tag or not node.visible or node.parent is None:
             continue
         text = " ".join(node.text.split())
-        if not text or len(text.split()) > LABEL or _holder(node) not in _LABELLED or is_around(node):
+        if not text or len(text.split()) > LABEL or is_around(node):
+            continue
+        in_pairs = node.parent.tag in ("td", *_PAIRED) and _leads_a_pair(node.parent)
+        if _holder(node) not in _LABELLED and not in_pairs:
             continue
         cell = _holder(node) in ("dt", "th") and node.parent.tag in ("dt", "th", *INLINE)
-        if (cell or text.endswith(":")) and text.strip(" :*"):
+        if (cell or in_pairs or text.endswith(":")) and text.strip(" :*"):
             yield text.rstrip(" :*")
+
+
+def _leads_a_pair(node: Node) -> bool:
+    """Whether a cell is the first of two of its row, or a box the first of two of its parent's, which holds nothing but
+    such pairs."""
+    beside = [] if node.parent is None else node.parent.children
+    boxes = [one for one in beside if one.tag]
+    if node.tag == "td":
+        return len(boxes) == 2 and boxes[0] is node
+    return (
+        len(boxes) % 2 == 0
+        and all(one.tag == node.tag if one.tag else not one.text.strip() for one in beside)
+        and boxes.index(node) % 2 == 0
+    )
 
 
 def _holder(node: Node) -> str:
@@ -330,6 +348,8 @@ def _slot(pages: Sequence[Page], name: str, locator: dict[str, str], read: list[
     if any(len(text.split()) > LONGEST for text in texts) or 2 * sum(t.endswith(":") for t in texts) > len(texts):
         return None  # somebody's sentences, or the label of something else
     type_, treat = type_of(texts)
+    if type_ == "line" and _one_figure(texts):
+        type_, treat = "number", _number(texts)
     if type_ == "date" and name != "date" and (_DATED.search(name) or not name):
         name = "published"
     elif _BY.fullmatch(name) and type_ == "line":
@@ -357,9 +377,28 @@ def type_of(texts: Sequence[str]) -> tuple[str, list[dict[str, Any]]]:
         return "date", [{"replace": [rf"^.*?\b({'|'.join(patterns)})\b.*$", r"\1"]}, {"date": form}]
     unit = {_FIGURE.sub("", text, count=1).strip() for text in texts}
     if all(_NUMBER.fullmatch(t.strip()) or (len(unit) == 1 and _LEADS.match(t)) for t in texts):
-        decimal = "," if any(re.search(r"\d,\d{1,2}\b(?!\d)", text) for text in texts) else "."
-        return "number", [{"first_number": True}, {"number": decimal}]
+        return "number", _number(texts)
     return "line", []
+
+
+def _number(texts: Sequence[str]) -> list[dict[str, Any]]:
+    """The treatments that bring texts with a figure to numbers."""
+    decimal = "," if any(re.search(r"\d,\d{1,2}\b(?!\d)", text) for text in texts) else "."
+    return [{"first_number": True}, {"number": decimal}]
+
+
+def _one_figure(texts: Sequence[str]) -> bool:
+    """Whether texts are the same words but for one figure in each. A word and a figure are a name (Part 3), and single
+    digits count something."""
+    words = {" ".join(_FIGURE.sub("", text, count=1).split()) for text in texts}
+    figures = [_FIGURE.findall(text) for text in texts]
+    return (
+        len(words) == 1
+        and len(set(texts)) > 1
+        and len(next(iter(words)).split()) > 1
+        and all(len(found) == 1 for found in figures)
+        and 2 * sum(len(found[0]) > 1 for found in figures) > len(texts)
+    )
 
 
 def _dated(text: str, pattern: str, forms: Sequence[str]) -> bool:

@@ -7,6 +7,9 @@ from collections.abc import Collection, Iterable
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
+# the states in which everybody can read a record, as feeds, exports and tables call them
+PUBLIC = frozenset("published publish public live online active approved yes true 1".split())
+RECORD = "record:"  # with which the key of a record's own page begins, where an old key begins with "/"
 OTHER = "entry"  # the kind of a record of which nothing says what it is
 
 

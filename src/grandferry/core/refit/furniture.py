@@ -22,6 +22,8 @@ FEWEST = 3  # pages that a box in bodies has to stand on,
 PAIR = 2  # … one around them, and
 SHARE = 0.5  # … of those looked at
 LEAST_LINKS = 3  # that a menu has
+ALIKE = 0.7  # of its entries that are those of many of such boxes, and
+ALIKE_ON = 0.25  # … the share of the boxes that so many are
 SENTENCE = 14  # words of a paragraph in one, at most
 LABEL = 3  # words: what says less, and is not for clicking on, may be the label of something that differs
 LARGEST = 400  # words; what says more is looked into, not taken as a whole
@@ -147,17 +149,21 @@ def _within(bodies: Sequence[Body]) -> list[_Box]:
 
 
 def _menus(bodies: Sequence[Body], every: Sequence[Body]) -> list[_Box]:
-    """Boxes in bodies that are called as what leads through a site is, and hold hardly anything but links: also where
-    these are others from page to page."""
+    """Boxes in bodies that hold hardly anything but links, and are called as what leads through a site is, or have the
+    same entries on most pages: also where these lead elsewhere from page to page."""
     on: Counter[str] = Counter()
+    entries: dict[str, list[set[str]]] = defaultdict(list)
     for body in bodies:
         marks: set[str] = set()
         until = -1
         for node in (inner for top in body.region for inner in body.page.inside(top)[1:]):
             if node.n > until and _is_menu(body.page, node):
                 until = node.last  # what lies in it needs no step of its own
-                marks.update(mark for mark in own_marks(node) if LEADS_AWAY.search(mark))
+                for mark in own_marks(node):
+                    marks.add(mark)
+                    entries[mark].append(_entries(body.page, node))
         on.update(marks)
+    on = Counter({mark: n for mark, n in on.items() if LEADS_AWAY.search(mark) or _are_alike(entries[mark])})
     found = []
     for selector, pages in on.most_common():
         if pages < max(PAIR, SHARE * len(bodies)):
@@ -167,25 +173,44 @@ def _menus(bodies: Sequence[Body], every: Sequence[Body]) -> list[_Box]:
     return found
 
 
+def _entries(page: Page, node: Node) -> set[str]:
+    """The texts of the links in an element."""
+    return {text_of(page, inner) for inner in page.inside(node) if inner.tag == "a" and inner.get("href")}
+
+
+def _are_alike(boxes: Sequence[set[str]]) -> bool:
+    """Whether most of what each of some boxes holds is in many of them."""
+    on = Counter(text for box in boxes for text in box)
+    least = max(FEWEST, ALIKE_ON * len(boxes))
+    alike = sum(on[text] >= least for box in boxes for text in box)
+    return alike > ALIKE * on.total()
+
+
 def _is_menu(page: Page, node: Node) -> bool:
-    """Whether a box is called as what leads through a site is, and at least half of its words stand in links."""
-    if node.tag not in BOXES or not node.attrs or not LEADS_AWAY.search(f"{node.get('id')} {node.get('class')}"):
+    """Whether a named box holds links, with at least half of its words in them."""
+    if node.tag not in BOXES or not (node.get("id") or node.get("class")):
         return False
-    links = words = 0
+    links, linked, words = _counted(page, node)
+    return links >= LEAST_LINKS and linked >= words
+
+
+def _counted(page: Page, node: Node) -> tuple[int, int, int]:
+    """The links in an element, the words in them, and those beside them."""
+    links = linked = words = 0
     until = -1  # the last node of the link that is open
     for inner in page.inside(node):
         if inner.tag == "a" and inner.get("href"):
             links, until = links + 1, inner.last
         elif not inner.tag and inner.visible:
-            number = len(inner.text.split())
-            words += number if inner.n <= until else -number
-    return links >= LEAST_LINKS and words >= 0
+            number = sum(any(c.isalnum() for c in word) for word in inner.text.split())  # no signs between links
+            linked, words = (linked + number, words) if inner.n <= until else (linked, words + number)
+    return links, linked, words
 
 
 def _holds_links(page: Page, node: Node) -> bool:
-    """Whether a box holds links, and no paragraph of a text."""
+    """Whether a box holds links, and no paragraph of a text beside them."""
     inside = page.inside(node)
-    texts = (len(text_of(page, inner).split()) for inner in inside if inner.tag == "p")
+    texts = (_counted(page, inner)[2] for inner in inside if inner.tag == "p")
     return any(inner.tag == "a" and inner.get("href") for inner in inside) and all(n <= SENTENCE for n in texts)
 
 

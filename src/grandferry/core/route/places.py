@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import posixpath
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from functools import reduce
 from typing import Any, NamedTuple
 from urllib.parse import quote, unquote
@@ -12,6 +12,7 @@ from ..because import Why, because
 from ..filetypes import family_of_type, is_machinery
 from ..patterns import compile_pattern
 from ..plan import Plan
+from ..records.record import RECORD
 from ..survey.scope import scope_of
 from .slug import ReadyPath, Unfilled, distinct, fill, old_path, slug
 
@@ -64,9 +65,12 @@ class PlacedFile(NamedTuple):
     reason: str
 
 
-def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Place]:
+def new_addresses(
+    plan: Plan, items: Iterable[Item], taken: set[str], addressed: Mapping[str, str] | None = None
+) -> list[Place]:
     """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone,
-    names no pattern, or whose pattern cannot be filled, with the reason."""
+    names no pattern, or whose pattern cannot be filled, with the reason. ``addressed``: the old keys of items of
+    records."""
     kinds = {kind.name: kind for kind in plan.every_kind}
     made = []
     for item in items:
@@ -80,7 +84,9 @@ def new_addresses(plan: Plan, items: Iterable[Item], taken: set[str]) -> list[Pl
         if kind.address:
             readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item.key))
             try:
-                wanted = fill(kind.address, {"path": _path(item.key), **fields, "slug": readable})
+                key = (addressed or {}).get(item.key, item.key)
+                path_ = {} if key.startswith(RECORD) else {"path": _path(key)}
+                wanted = fill(kind.address, {**path_, **fields, "slug": readable})
                 path = distinct(wanted, taken)
                 if path != wanted:
                     note = because(Why.TAKEN, wanted)

@@ -35,6 +35,7 @@ _CLOSED = INLINE - {"a"} | frozenset("area base br col embed hr img input link m
 _OPEN_TEXT = frozenset("table thead tbody tfoot tr td th ul ol dl".split())  # … in running text what is looked into
 # elements with names, and those whose parent holds paragraphs: both in one pass
 _NOTED = ":is([class],[id]):not(pre *),p:first-of-type"
+_HOLDERS = "div main article section td table center form body".split()  # elements that hold a page's content
 _COUNTERS = re.compile(r"\d+")
 
 
@@ -71,6 +72,16 @@ def id_trait(tag: str, name: str) -> int:
 def mark_trait(tag: str, name: str) -> int:
     """The trait that says: ``<html>`` or ``<body>`` has this class (``.name``) or id (``#name``)."""
     return trait(Trait.MARK, f"{tag}{_COUNTERS.sub('0', name)}")
+
+
+def named_traits(selector: str) -> set[int]:
+    """The traits of which each page has one that a plain selector (``tag.class``, ``#id``) finds something on; none for
+    another selector, of which a make says nothing."""
+    if match := re.fullmatch(r"([a-z][a-z0-9]*)\.([\w-]+)", selector):
+        return {class_trait(match[1], match[2])}
+    if match := re.fullmatch(r"#([\w-]+)", selector):
+        return {id_trait(tag, match[1]) for tag in _HOLDERS}
+    return set()
 
 
 def make_of(body: LexborNode, types: Iterable[str] = ()) -> NDArray[np.uint32]:

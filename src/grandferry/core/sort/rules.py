@@ -14,6 +14,7 @@ from ..kinds import Conditions, KindPlan, SortRule
 from ..lift.locators import declared, types_of
 from ..page import Page, text_of
 from ..patterns import compile_pattern
+from ..records.record import RECORD
 from .likeness import like
 
 
@@ -29,13 +30,14 @@ class Sorted:
 class Seen(NamedTuple):
     """What a rule is held against: an address (its key), its page (None where it could not be read, or is not looked
     into), the language of that page, the server's answer (lines: the status, headers as ``name: value``), the page's
-    make (traits as 32-bit numbers)."""
+    make (traits as 32-bit numbers), and what ``records`` of it are (kind/state)."""
 
     key: str
     page: Page | None = None
     language: str = ""
     answer: str = ""
     make: bytes = b""
+    records: tuple[str, ...] = ()
 
 
 def language_of(key: str, declared_: str, named: Sequence[str]) -> str:
@@ -70,6 +72,7 @@ class Condition(StrEnum):
     ADDRESS = "address"
     ANSWER = "answer"
     MAKE = "make"
+    RECORD = "record"
     ELEMENT = "element"
     DECLARES = "declares"
     UNLESS = "unless"
@@ -114,6 +117,7 @@ _ASKED: dict[Condition, Callable[[Conditions, Seen], bool]] = {
     Condition.ADDRESS: lambda rule, seen: bool(compile_pattern(rule.address or "").fullmatch(seen.key)),
     Condition.ANSWER: lambda rule, seen: any(map(compile_pattern(rule.answer or "").search, seen.answer.split("\n"))),
     Condition.MAKE: lambda rule, seen: rule.make is not None and like(rule.make, seen.make),
+    Condition.RECORD: lambda rule, seen: any(map(compile_pattern(rule.record or "").fullmatch, seen.records)),
     Condition.ELEMENT: _has_element,
     Condition.DECLARES: _declares,
     Condition.UNLESS: lambda rule, seen: not any(holds(one, seen) for one in _unless(rule)),
@@ -148,13 +152,25 @@ def asks_make(rule: Conditions) -> bool:
     return rule.make is not None or any(map(asks_make, _unless(rule)))
 
 
+def asks_record(rule: Conditions) -> bool:
+    """Whether a rule asks what records of a page are."""
+    return rule.record is not None or any(map(asks_record, _unless(rule)))
+
+
+def is_for(rule: Conditions, seen: Seen) -> bool:
+    """Whether a rule is meant for a page at all: for the own page of a record only where it asks for that."""
+    return rule.record is not None or not seen.key.startswith(RECORD) or not isinstance(rule, SortRule)
+
+
 def holds(rule: Conditions, seen: Seen) -> bool:
     """Whether all that the rule names holds."""
-    return all(_ASKED[condition](rule, seen) for condition, _ in asks(rule))
+    return is_for(rule, seen) and all(_ASKED[condition](rule, seen) for condition, _ in asks(rule))
 
 
 def may_hold(rule: SortRule, seen: Seen) -> bool:
     """Whether a rule may hold for a page that has not been looked into."""
+    if not is_for(rule, seen):
+        return False
     for condition, _ in asks(rule):
         if condition is Condition.UNLESS:
             if any(holds(one, seen) for one in rule.unless if not looks(one)):
@@ -189,6 +205,8 @@ def explain(kinds: list[KindPlan], seen: Seen) -> list[RuleChecked]:
             checks = tuple(
                 Checked(condition, wanted, _ASKED[condition](rule, seen)) for condition, wanted in asks(rule)
             )
+            if not is_for(rule, seen):
+                checks += (Checked(Condition.RECORD, "", False),)
             found.append(RuleChecked(kind.name, number, all(check.holds for check in checks), checks))
     return found
 
@@ -201,6 +219,11 @@ def needs_page(kinds: list[KindPlan]) -> bool:
 def needs_make(kinds: list[KindPlan]) -> bool:
     """Whether any rule asks how pages are made."""
     return any(asks_make(rule) for kind in kinds for rule in kind.rules)
+
+
+def needs_records(kinds: list[KindPlan]) -> bool:
+    """Whether any rule asks what records of pages are."""
+    return any(asks_record(rule) for kind in kinds for rule in kind.rules)
 
 
 def answers_asked(kinds: list[KindPlan]) -> list[str]:

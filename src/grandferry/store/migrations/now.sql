@@ -1,4 +1,4 @@
--- The schema at version 10, for new files: what the files of the versions come to. Made anew with each version.
+-- The schema of today, for new files: what the files of the versions come to. Made anew with each version.
 
 CREATE TABLE crossing (
   id INTEGER NOT NULL PRIMARY KEY,
@@ -252,6 +252,7 @@ CREATE TABLE record (
   state TEXT NOT NULL,
   data TEXT NOT NULL,
   hash TEXT NOT NULL,
+  page TEXT NOT NULL DEFAULT '',
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
 CREATE TABLE reference (
@@ -508,6 +509,7 @@ CREATE INDEX pair_crossing_id_old ON pair (crossing_id, old);
 CREATE INDEX planrow_crossing_id ON plan_row (crossing_id);
 CREATE UNIQUE INDEX planrow_crossing_id_part_position ON plan_row (crossing_id, part, position);
 CREATE INDEX record_crossing_id_key ON record (crossing_id, key);
+CREATE INDEX record_crossing_id_page ON record (crossing_id, page);
 CREATE INDEX reference_source_id ON reference (source_id);
 CREATE INDEX reference_target_id ON reference (target_id);
 CREATE INDEX refit_item_id ON refit (item_id);

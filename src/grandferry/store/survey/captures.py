@@ -29,7 +29,8 @@ def latest(crossing: int, address: int, raw: bool = False) -> Captured | None:
     """The latest capture with a body of an address: as a browser built it where one did, or ``raw`` as the server sent
     it. None when there is none."""
     found = rows(
-        f"SELECT a.side, a.url, a.key, a.type, a.title, a.mime, c.{'body' if raw else 'content'}, c.headers FROM "
+        "SELECT CASE a.side WHEN 'record' THEN 'old' ELSE a.side END, a.url, a.key, a.type, a.title, a.mime, "
+        f"c.{'body' if raw else 'content'}, c.headers FROM "
         "address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.id = ? AND c.body != ''",
         crossing,
         address,

@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from grandferry.core.side import Side
 
 from ..db import one, rows
+from ..records import IS_PUBLIC
 from ..schema import Address
 from ..sort import PageToSort
 
@@ -32,8 +33,11 @@ def count_shut_out(side: Side) -> None:
     )
 
 
-# visitors asked for it, or somebody named it in a list
-_ASKED_FOR = "(visits > 0 OR EXISTS (SELECT 1 FROM found f WHERE f.address_id = address.id AND f.how = 'list'))"
+# visitors asked for it, somebody named it in a list, or a record says that it was public
+_ASKED_FOR = (
+    "(visits > 0 OR EXISTS (SELECT 1 FROM found f WHERE f.address_id = address.id AND f.how = 'list') OR EXISTS "
+    f"(SELECT 1 FROM record r WHERE r.crossing_id = address.crossing_id AND r.key = address.key AND {IS_PUBLIC}))"
+)
 
 
 def count_accounts(crossing: int, host: str) -> None:
@@ -148,14 +152,15 @@ def captures(side: Side) -> Iterator[Kept]:
 
 _PAGE = (
     "SELECT a.id, a.url, a.key, c.content, c.headers, s.made_from, coalesce((SELECT json_extract(f.facts, "
-    "'$.language') FROM page_facts f WHERE f.address_id = a.id), '') FROM address a JOIN capture c ON c.id = "
-    "a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = "
-    "'page' AND a.status = 200 AND c.content != ''"
+    "'$.language') FROM page_facts f WHERE f.address_id = a.id), ''), (SELECT json_group_array(DISTINCT r.kind || '/' "
+    "|| r.state) FROM record r WHERE r.crossing_id = a.crossing_id AND (r.key = a.key OR r.page = a.key)) FROM address "
+    "a JOIN capture c ON c.id = a.capture LEFT JOIN sorted s ON s.address_id = a.id WHERE a.crossing_id = ? AND a.side "
+    "IN ('old', 'record') AND a.type = 'page' AND a.status = 200 AND c.content != ''"
 )
 
 
 def pages(crossing: int) -> list[PageToSort]:
-    """Every captured page that answered 200 on the old host, in order of its key."""
+    """Every captured page that answered 200 on the old host, and the pages of records, in order of their keys."""
     return [PageToSort(*row) for row in rows(f"{_PAGE} ORDER BY a.key", crossing)]
 
 

@@ -6,8 +6,10 @@ from __future__ import annotations
 from collections import Counter
 from typing import Any
 
+import numpy as np
+
 from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, SortRule, Step
-from grandferry.core.lift.first import FirstField, FirstLook, look, shared_texts
+from grandferry.core.lift.first import FirstField, FirstLook, first_fields, look, shared_texts
 from grandferry.core.lift.locators import locate
 from grandferry.core.page import Node, Page
 from grandferry.core.plan import Plan
@@ -16,6 +18,7 @@ from grandferry.core.refit.furniture import Body, furniture_steps
 from grandferry.core.refit.page import outermost
 from grandferry.core.sort.drafting import ADDRESS, EVERYTHING, FEWEST, DraftedKind, draft_kinds
 from grandferry.core.sort.grouping import MIDDLE
+from grandferry.core.sort.make import named_traits
 from grandferry.core.sort.proposal import Proposal
 from grandferry.core.survey.families import PERSONAL
 from grandferry.store import changes, crossings, groups
@@ -79,9 +82,9 @@ def drafted(context: Context, plan: Plan) -> Plan:
         context.progress(stage="fields", done=len(made) + done, all=2 * len(made))
         looks.append(look(pages, site) if pages else None)
     usual = _usual_body([one.fields for one in looks if one])
-    for (kind, _), pages, seen in zip(made, samples, looks, strict=True):
+    for (kind, members), pages, seen in zip(made, samples, looks, strict=True):
         said = [] if seen is None else seen.read_by(usual) if usual else seen.fields
-        proposed = [_proposed(field) for field in said]
+        proposed = [_with_others(crossing, _proposed(field), members, makes, site) for field in said]
         kinds.append(kind.model_copy(update={"fields": proposed}))
         bodies.append([_body(page, proposed) for page in pages])
     steps = [*plan.refit.steps, *_new_steps(furniture_steps(bodies), plan.refit.steps)]
@@ -147,6 +150,26 @@ def _usual_body(fields: list[list[FirstField]]) -> str:
 def _proposed(found: FirstField) -> FieldPlan:
     said = Proposed(right=found.filled, missed=found.of - found.filled)
     return found.field.model_copy(update={"proposed": said})
+
+
+def _with_others(
+    crossing: int, field: FieldPlan, members: list[int], makes: dict[int, bytes], site: set[str]
+) -> FieldPlan:
+    """A body read on those pages as well that have, by their makes, nothing its locators look for: the pages looked at
+    were none of them."""
+    if field.type != "blocks":
+        return field
+    traits = [named_traits(one.css or "") for one in field.locators]
+    if not all(traits):
+        return field  # a place, of which a make cannot tell
+    asked = np.array(sorted(set().union(*traits)), dtype=np.uint32)
+    others = [a for a in members if not np.isin(asked, np.frombuffer(makes.get(a, b""), "<u4")).any()]
+    pages = some_pages(crossing, others, makes) if others else []
+    if not pages:
+        return field
+    more = next(one.field.locators for one in first_fields(pages, site) if one.field.name == field.name)
+    new = [one for one in more if one not in field.locators]
+    return field.model_copy(update={"locators": [*field.locators, *new]})
 
 
 def _new_steps(found: list[Step], had: list[Step]) -> list[Step]:

@@ -9,13 +9,14 @@ from typing import Any
 from grandferry.core.address import normal
 from grandferry.core.because import Why, because, sentence
 from grandferry.core.plan import Plan
+from grandferry.core.records.page import is_public
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.flaws import flaws
 from grandferry.core.route.places import Item, Place, PlacedFile, new_addresses, place_files
 from grandferry.core.route.redirects import Redirect, RedirectMap, map_of
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import crossings, lift, route, stamps
+from grandferry.store import crossings, lift, records, route, stamps
 from grandferry.work.jobs.context import Context
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
@@ -44,7 +45,9 @@ def routed(crossing: int, plan: Plan) -> Routed:
     items = lift.items(crossing)
     held = {i.key: pairs.exact[i.key].new for i in items if i.key in pairs.exact}
     taken = set(held.values())  # a pair that leads to another item's place is no claim to it
-    places = new_addresses(plan, [i for i in items if i.key not in held], set(taken))
+    addressed = records.old_keys(crossing)
+    old_keys = {page: key for page, (key, _) in addressed.items()}
+    places = new_addresses(plan, [i for i in items if i.key not in held], set(taken), old_keys)
     by_id = {i.id: i for i in items}
     for item in items:  # a pair sets an item's own address by hand, and locks it
         if item.key in held:
@@ -57,6 +60,9 @@ def routed(crossing: int, plan: Plan) -> Routed:
     hosts = scope.hosts
     file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}
     item_keys = {by_id[place.item].key: place.path for place in places if place.path}
+    for page, (key, state) in addressed.items():  # what nobody could read leads nowhere
+        if is_public(state) and page in item_keys:
+            item_keys.setdefault(key, item_keys[page])
     olds = [Old(key, _on_site(target, hosts)) for key, target in route.old_addresses(crossing)]
     # redirecting addresses that are not in the account still carry on what leads through them
     known = {old.key for old in olds}

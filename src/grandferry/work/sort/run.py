@@ -11,6 +11,7 @@ from grandferry.core.kinds import KindPlan, rests_on
 from grandferry.core.made import SORT, Behind, behind, made_from
 from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Plan
+from grandferry.core.records.record import RECORD
 from grandferry.core.sort.rules import (
     Seen,
     Sorted,
@@ -20,6 +21,7 @@ from grandferry.core.sort.rules import (
     looks,
     needs_make,
     needs_page,
+    needs_records,
     sort_page,
 )
 from grandferry.store import bodies, sort
@@ -45,12 +47,13 @@ def seen_of(page: PageToSort, tongues: Sequence[str], make: bytes = b"") -> Seen
         language=language_of(page.key, page.language, tongues),
         answer=answer_lines(200, page.headers),
         make=make,
+        records=tuple(json.loads(page.records)),
     )
 
 
 def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
     """What the kind of each page rests on now: the rules of all kinds and, where one of them looks into pages, the
-    page; where one asks for the server's answer, what it finds there."""
+    page; where one asks for the server's answer, what it finds there; where one asks for records, what they are."""
     kinds, tongues = plan.every_kind, plan.tongues
     look = needs_page(kinds) or needs_make(kinds)
     rules = made_from(SORT, [[kind["name"], kind["rules"]] for kind in rests_on(kinds)])
@@ -59,6 +62,8 @@ def stamps(plan: Plan, pages: list[PageToSort]) -> list[str]:
         lines = [answer_lines(200, page.headers).split("\n") for page in pages]
         found = ["".join("01"[any(map(one.search, some))] for one in asked) for some in lines]
         made = [f"{stamp} {one}" for stamp, one in zip(made, found, strict=True)]
+    if needs_records(kinds):
+        made = [f"{stamp} {page.records}" for stamp, page in zip(made, pages, strict=True)]
     if not tongues:
         return made
     return [f"{stamp} {language_of(p.key, p.language, tongues)}" for stamp, p in zip(made, pages, strict=True)]
@@ -115,7 +120,8 @@ def first_fit(context: Context, kinds: Sequence[KindPlan]) -> dict[str, list[int
     """The addresses of the captured pages that each of some kinds would have, "" for those that none would; nothing is
     noted of it."""
     taken: dict[str, list[int]] = {}
-    for batch in _sorted(context, kinds, surveyed.pages(context.crossing), context.plan.tongues):
+    pages = [page for page in surveyed.pages(context.crossing) if not page.key.startswith(RECORD)]
+    for batch in _sorted(context, kinds, pages, context.plan.tongues):
         for page, found in batch:
             taken.setdefault(found.kind, []).append(page.address)
     return taken

@@ -19,6 +19,8 @@ import { useGrid, useItem, useKindPages, useLiftPage, useTreatments } from "./qu
 import { RUNS, off } from "../../shell/off";
 import { leaving } from "../../shell/unsaved";
 
+const intoSight = (tab: HTMLElement | null) => tab?.scrollIntoView({ block: "nearest" });
+
 export default function Lift() {
   const link = useLink();
   const plan = usePlan();
@@ -111,6 +113,7 @@ export default function Lift() {
                 href={`?kind=${encodeURIComponent(k.name)}`}
                 className={k.name === name ? "on" : ""}
                 aria-current={k.name === name ? "page" : undefined}
+                ref={k.name === name ? intoSight : undefined}
                 onClick={(e) =>
                   followed(e, () =>
                     leaving(() => (setFresh(false), link.set({ kind: k.name, page: null, field: null }))),

@@ -15,7 +15,8 @@ import { EMPTY, ofKind, pagesOf, type Kind } from "./kind";
 import { KindEditor } from "./KindEditor";
 import { KindList } from "./KindList";
 import { Makes, useCut } from "./Makes";
-import { useGroups, useKinds } from "./queries";
+import { OfRecords } from "./OfRecords";
+import { useAlone, useGroups, useKinds } from "./queries";
 import { BUSY, RUNS, off } from "../../shell/off";
 import { leaving } from "../../shell/unsaved";
 
@@ -54,6 +55,7 @@ export default function Sort() {
   const chosen = fresh ? "" : link.get("kind") || (kinds[0]?.name ?? "");
   const index = kinds.findIndex((k) => k.name === chosen);
   const c = counts.data;
+  const alone = (useAlone().data ?? []).reduce((sum, row) => sum + row.records, 0);
   const run = () => !live && kinds.length > 0 && start.mutate({ kind: "sort", all: true });
   const begin = () => leaving(() => (link.set({ tab: "kinds", kind: null }), setFresh(true)));
   const step = (by: number) => {
@@ -86,6 +88,7 @@ export default function Sort() {
         at={tab}
         tabs={[
           ["makes", `By make ${count(groups.data?.groups.length)}`],
+          ...(alone ? [["records", `Records ${count(alone)}`] as [string, string]] : []),
           ["kinds", `Kinds ${count(kinds.length)}`],
           ["pages", `Pages ${count(c?.pages)}`],
           ["unsorted", `Unsorted ${count((c?.pages ?? 0) - (c?.sorted ?? 0))}`],
@@ -124,9 +127,18 @@ export default function Sort() {
           Sort all {count(c?.pages)}
         </Button>
       </StageHead>
-      {tab === "makes" && (
+      {(tab === "makes" || tab === "records") && (
         <div className="shores">
-          <Makes />
+          {tab === "makes" ? (
+            <Makes />
+          ) : (
+            <section className="shore old" style={{ flex: 1 }} aria-label="Records without a page">
+              <h2>
+                Records without a page on the old shore <small>{count(alone)}</small>
+              </h2>
+              <OfRecords />
+            </section>
+          )}
           <section className="shore new" style={{ flex: "0 0 300px" }} aria-label="Kinds">
             <h2>
               Kinds on the new shore <small>{count(kinds.length)}</small>

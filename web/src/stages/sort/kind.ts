@@ -16,6 +16,7 @@ const NOTHING: Conditions = {
   declares: null,
   answer: null,
   make: null,
+  record: null,
 };
 export const EMPTY_RULE: Rule = { ...NOTHING, unless: [] };
 export const EMPTY_UNLESS: Conditions = { ...NOTHING, element: "" };
@@ -29,6 +30,7 @@ export const CONDITIONS: [Part, string, string, string][] = [
   ["attribute", "the element has the attribute", "data-type", "with"],
   ["says", "the element, or its attribute, says (RE2 pattern)", "^£", "saying"],
   ["declares", "it declares itself to be (JSON-LD, Open Graph)", "Article", "declared"],
+  ["record", "its record is of this kind/state (RE2 pattern)", "post/draft", "a record"],
   ["answer", "a line of the server's answer fits (RE2 pattern)", "^content-type: .*xhtml", "answered with"],
 ];
 export const EMPTY: Kind = {
@@ -54,7 +56,7 @@ export const clear = (rule: Rule): Rule => ({
 });
 /** Whether a rule asks anything. */
 export const asks = (rule: Conditions) =>
-  !!(rule.below || rule.address || rule.element || rule.language || rule.declares || rule.answer || rule.make);
+  !!rule.make || CONDITIONS.some(([part]) => part !== "attribute" && part !== "says" && rule[part]);
 /** Languages as somebody writes them, one after the other. */
 export const languagesOf = (text: string) => [
   ...new Set(

@@ -130,3 +130,21 @@ export function useAsideGroups(cut: number) {
     onSettled: refresh,
   });
 }
+
+/** Records of which no page is captured, by kind and state. */
+export function useAlone() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["records-alone", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/records/alone", { params: { path: { crossing } } })),
+  });
+}
+
+/** A kind for records, with the fields that they fill. */
+export function useKindOfRecords() {
+  const crossing = useCrossingId();
+  return useMutation({
+    mutationFn: (body: Schemas["OfRecordsIn"]) =>
+      take(client.POST("/api/crossings/{crossing}/records/kind", { params: { path: { crossing } }, body })),
+  });
+}

@@ -1,6 +1,7 @@
 /** A file handed over, read as records: what kinds it holds, which of them are taken for fields to read from. */
 import { Button, TextField } from "@mui/material";
 import { useState } from "react";
+import { Go } from "../../shell/Go";
 import { BUSY, off } from "../../shell/off";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
@@ -128,6 +129,15 @@ export function Records({ token, name }: Props) {
           {accept.data.elsewhere > 0 &&
             `, ${count(accept.data.elsewhere)} ${accept.data.elsewhere === 1 ? "has" : "have"} an address on another host`}
           . A field reads them by “record (file)”.
+          {accept.data.own > 0 && (
+            <>
+              {" "}
+              {many(accept.data.own, "record")} without a captured page:{" "}
+              <Go to="sort?tab=records">make a kind of them</Go>.
+            </>
+          )}
+          {accept.data.unknown > 0 &&
+            ` ${count(accept.data.unknown)} public ${accept.data.unknown === 1 ? "one lies" : "ones lie"} at an address that no survey has met: take the file as a list of addresses as well.`}
         </p>
       )}
     </form>
@@ -145,7 +155,7 @@ export function RecordSources() {
         <div key={one.source} className="acts">
           <b>{one.source}</b>
           <span className="soft">
-            {many(one.records, "record")}, {count(one.joined)} of captured pages
+            {many(one.records, "record")}, {count(one.joined)} of captured pages, {count(one.own)} without one
           </span>
           <span style={{ flex: 1 }} />
           <button className="linkish" onClick={() => forget.mutate(one.source)}>

@@ -11,6 +11,7 @@ const ASKS: Record<string, string> = {
   declares: "declared",
   answer: "answered with",
   make: "made as",
+  record: "a record",
   unless: "not",
 };
 
@@ -46,7 +47,7 @@ export function WhyKind({ address }: { address: number }) {
               {rule.checks.map((check) => (
                 <li key={check.condition} className={check.holds ? "holds" : "fails"}>
                   {ASKS[check.condition]} <code>{check.wanted}</code>{" "}
-                  <span>{check.holds ? "holds" : "does not hold"}</span>
+                  <span>{check.holds ? "holds" : check.wanted ? "does not hold" : "is not asked for"}</span>
                 </li>
               ))}
             </ul>
