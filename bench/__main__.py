@@ -20,10 +20,14 @@ from tests.servers import nginx
 
 from bench import site
 from bench.growth import grow
+from grandferry.core.address import Scope
 from grandferry.core.encoding import decode
+from grandferry.core.kinds import KindPlan
+from grandferry.core.lift.fields import lift_page
 from grandferry.core.page import parse
 from grandferry.core.refit.convert import refit_nodes
 from grandferry.core.refit.write import to_markdown
+from grandferry.core.survey.glance import glance
 
 REAL = Path("/usr/share/doc/python3.11/html")  # a documentation site, where its Debian package is installed
 
@@ -93,42 +97,77 @@ def survey(url: str, what: str, runs: int) -> list[list[str]]:
 
 
 def timed(work: Callable[[str], object], texts: list[str]) -> float:
+    """Seconds for all texts; what is left of them is collected between, and does not count."""
     gc.collect()
     gc.disable()
-    began = time.perf_counter()
-    for number, text in enumerate(texts):
-        work(text)
-        if number % 16 == 15:
-            gc.collect()
+    seconds = 0.0
+    for first in range(0, len(texts), 16):
+        began = time.perf_counter()
+        for text in texts[first : first + 16]:
+            work(text)
+        seconds += time.perf_counter() - began
+        gc.collect()
     gc.enable()
-    return time.perf_counter() - began
+    return seconds
 
 
-def refit(folder: Path, most: int, runs: int) -> list[list[str]]:
-    """Body to blocks to Markdown, against our own parse and one walk over the nodes."""
-    files = sorted(folder.rglob("*.html"))[:most]
-    texts = [decode(f.read_bytes(), "text/html").text for f in files]
+TEN = KindPlan.model_validate(
+    {
+        "name": "ten",
+        "rules": [{"below": "/"}],
+        "fields": [
+            {"name": "title", "type": "line", "locators": [{"css": "h1"}, {"meta": "title"}]},
+            {"name": "description", "type": "passage", "locators": [{"meta": "description"}]},
+            {"name": "language", "type": "line", "locators": [{"css": "html", "attribute": "lang"}]},
+            {"name": "canonical", "type": "link", "locators": [{"css": "link[rel=canonical]", "attribute": "href"}]},
+            {"name": "author", "type": "line", "locators": [{"json_ld": "author.name"}, {"css": ".author"}]},
+            {"name": "day", "type": "date", "locators": [{"css": "time", "attribute": "datetime"}], "treat": ["trim"]},
+            {"name": "built", "type": "number", "locators": [{"label": "Built"}], "treat": ["first number"]},
+            {"name": "number", "type": "line", "locators": [{"address": "([0-9]+)"}]},
+            {"name": "parts", "type": "list", "locators": [{"css": "h2"}]},
+            {"name": "body", "type": "blocks", "locators": [{"css": "main"}, {"css": "article"}, {"css": "body"}]},
+        ],
+    }
+)
+SCOPE = Scope(hosts=frozenset(["a.test"]), scheme="http")
+
+
+def _glanced(text: str) -> bytes:
+    return glance(text).make
+
+
+def _lifted(text: str) -> int:
+    return len(lift_page(parse(text), TEN, "/a/1", "http://a.test/a/1", SCOPE))
+
+
+def _refitted(text: str) -> str:
+    page = parse(text)
+    return to_markdown(refit_nodes(page, [page.body]).blocks)
+
+
+READING: dict[str, tuple[Callable[[str], object], str]] = {
+    "make, facts, links, fingerprint": (_glanced, "as the survey reads a page, its own parse and all"),
+    "lift ten fields": (_lifted, "one a body"),
+    "refit": (_refitted, "body → blocks → Markdown with its account"),
+}
+
+
+def reading(folder: Path, what: str, most: int, runs: int) -> list[list[str]]:
+    """What is read from a page, against our own parse to numbered nodes and one walk over them."""
+    files = sorted(folder.rglob("*.html"))
+    texts = [decode(f.read_bytes(), "text/html").text for f in files[:: max(1, len(files) // most)][:most]]
 
     def floor(text: str) -> int:
         return sum(1 for node in parse(text).nodes if node.tag)
 
-    def ours(text: str) -> str:
-        page = parse(text)
-        return to_markdown(refit_nodes(page, [page.body]).blocks)
-
-    pairs = [(timed(ours, texts), timed(floor, texts)) for _ in range(runs)]
-    ratio = statistics.median(a / b for a, b in pairs)
-    a, b = (statistics.median(p[k] for p in pairs) for k in (0, 1))
-    size = sum(map(len, texts)) / len(texts) / 1000
-    return [
-        [
-            f"refit, {len(texts):,} pages of {size:.0f} kB",
-            f"{len(texts) / a:,.0f} pages/s",
-            f"{len(texts) / b:,.0f} pages/s",
-            f"{ratio:.2f}",
-            "body → blocks → Markdown with its account, against parse + walk",
-        ]
-    ]
+    rows = []
+    for name, (ours, says) in READING.items():
+        pairs = [(timed(ours, texts), timed(floor, texts)) for _ in range(runs)]
+        a, b = (statistics.median(p[k] for p in pairs) for k in (0, 1))
+        ratio = f"{statistics.median(a / b for a, b in pairs):.2f}"
+        rates = [f"{len(texts) / seconds:,.0f} pages/s" for seconds in (a, b)]
+        rows.append([f"{name}, {len(texts):,} pages of {what}", *rates, ratio, f"{says}; floor: parse + walk"])
+    return rows
 
 
 def main() -> None:
@@ -179,7 +218,7 @@ def main() -> None:
                 root / f"nginx{number}", f"root {folder}; location = / {{ try_files /index.html =404; }}"
             ) as port:
                 rows += survey(f"http://127.0.0.1:{port}/", what, args.runs)
-        rows += refit(folders[0], 300, args.runs)
+            rows += reading(folder, what, 300, args.runs)
     table = Table(title="Ours against the floor (median of runs in turn)", title_justify="left")
     for name in ("work", "ours", "floor", "ratio", ""):
         table.add_column(name)

@@ -12,6 +12,7 @@ from grandferry.core.address import Scope
 from grandferry.core.kinds import FieldPlan
 from grandferry.core.lift.fields import lift_field
 from grandferry.core.lift.first import first_fields
+from grandferry.core.lift.repeated import groups
 from grandferry.core.made import made_from
 from grandferry.core.page import parse
 from tests.core.test_grouping import around, written
@@ -203,3 +204,24 @@ def test_media_are_proposed_with_where_they_play() -> None:
     films = "".join(f"<div class=film><h3>Film {n}</h3><iframe src=/films/{n}></iframe></div>" for n in range(4))
     page = around(f"<main><h1>T</h1>{written(3)}<div class=films>{films}</div></main>")
     assert records(proposed(page)["films"], page)[2] == {"title": "Film 2", "link": "http://a.test/films/2"}
+
+
+def test_what_repeats_in_members_is_a_group_of_theirs() -> None:
+    def course(n: int, k: int) -> str:
+        dishes = "".join(f"<li><b>Dish {n} {k} {d}</b> <i class=price>{d + k}.50</i></li>" for d in range(2 + k % 2))
+        return f"<div class=course><h4>Course {n} {k}</h4><ul>{dishes}</ul></div>"
+
+    pages = [parse(f"<h1>T {n}</h1><div class=card>{''.join(course(n, k) for k in range(3))}</div>") for n in range(4)]
+    found = [one.plan for one in groups(pages, (), ())]
+    plan = next(one for one in found if one.name == "courses")
+    inner = next(part for part in plan.parts if part.type == "group")
+    assert [(part.name, part.type) for part in plan.parts] == [("title", "line"), ("entries", "group")]
+    assert (inner.css, [(part.name, part.type) for part in inner.parts]) == (
+        "ul > li",
+        [("text", "line"), ("price", "number")],
+    )
+    lists = [
+        parse("".join(f"<div class=panel><h3>P {n} {k}</h3><div><p>So {n}{k}.</p><ul><li>a {n}<li>b {k}</ul></div></div>" for k in range(3)))
+        for n in range(4)
+    ]  # fmt: skip
+    assert all(part.type != "group" for one in groups(lists, (), ()) for part in one.plan.parts), "a list of a text"

@@ -103,19 +103,19 @@ class Page:
     def __init__(self, html: str):
         """Parse ``html`` (text, decoded, without a BOM). Raises UnreadablePage when nested beyond reason."""
         self.nodes: list[Node] = []
-        self._numbers: dict[int, int] | None = None
         self._parser = open_page(html)
         top = self._parser.root
         if top is None:
             raise UnreadablePage("The page holds no element.")
         self.root = Node(0, top.tag or "html", top.attributes or _NO_ATTRS, "", None, True)
         self.nodes.append(self.root)
+        self._numbers = {top.mem_id: 0}  # Lexbor's own node ids -> our numbers
         self._take(top, self.root, True, 0)
         self.root.last = len(self.nodes) - 1
 
     def _take(self, raw: LexborNode, node: Node, visible: bool, depth: int) -> None:
         """Number everything inside ``raw``, which ``node`` stands for (the hot loop of every page)."""
-        nodes, siblings = self.nodes, node.children
+        nodes, siblings, numbers = self.nodes, node.children, self._numbers
         child = raw.child
         while child is not None:
             tag = child.tag or "-"
@@ -129,6 +129,7 @@ class Page:
                 else:
                     seen = visible and tag not in INVISIBLE
                     made = Node(len(nodes), tag, child.attributes or _NO_ATTRS, "", node, seen)
+                    numbers[child.mem_id] = made.n
                     nodes.append(made)
                     siblings.append(made)
                     self._take(child, made, seen, depth + 1)
@@ -145,6 +146,7 @@ class Page:
                 node = Node(len(self.nodes), tag, inner.attributes or _NO_ATTRS, "", home, visible)
             else:
                 continue
+            self._numbers[inner.mem_id] = node.n
             self.nodes.append(node)
             home.children.append(node)
 
@@ -164,8 +166,6 @@ class Page:
         """The elements a CSS selector finds, in document order. Raises PatternError on a bad selector."""
         if selector.strip() == SCOPE:
             return [self.body]
-        if self._numbers is None:
-            self._numbers = self._number()
         numbers = self._numbers
         try:
             found = self._parser.css(selector)
@@ -176,18 +176,6 @@ class Page:
         if within is not None:
             nodes = [node for node in nodes if within.n <= node.n <= within.last]
         return nodes
-
-    def _number(self) -> dict[int, int]:
-        """Lexbor's own node ids -> our numbers: the same walk again, made only when a selector is asked."""
-        numbers: dict[int, int] = {}
-        count = 0
-        assert self._parser.root is not None
-        for raw in self._parser.root.traverse(include_text=True):
-            tag = raw.tag or ""
-            if tag == "-text" or tag[:1] != "-":
-                numbers[raw.mem_id] = count
-                count += 1
-        return numbers
 
     def first(self, tag: str) -> Node | None:
         """The first element of that name."""

@@ -88,12 +88,12 @@ class Papers(Corners):
         links = []
         for number, place in enumerate(more.STATIONS):
             w, key = self._own(800 + number), f"/stations/{slug(place)}.htm"
-            body: list[Any] = [("paragraph", w.paragraph())]
+            body: list[Any] = [("paragraph", w.paragraph()) for _ in range(4)]
             opened = 1861 + 2 * number
             content = (
                 f'<h1>{escape(place)}</h1><p class="opened">Opened in {opened}</p>'
                 f'<div class="story">{markup.render(body, "clean")}</div>'
-                f"{self._panels(w)}{self._slides(w, number)}{self._menu(number)}{self._sounds(number)}"
+                f"{self._panels(w)}{self._slides(w, number)}{self._menu(w, number)}{self._sounds(w, number)}"
             )
             self.html(key, place, content, body_class="station")
             fields = {"title": place, "opened": opened}
@@ -105,7 +105,7 @@ class Papers(Corners):
     def _panels(self, w: Writer) -> str:
         panels = "".join(
             f'<div class="panel"><h3><a href="#fold-{n}" aria-expanded="false">{name}</a></h3>'
-            f'<div class="fold" id="fold-{n}"><p>{escape(w.sentence())}</p><p>{escape(w.sentence())}</p></div></div>'
+            f'<div class="fold" id="fold-{n}"><p>{escape(w.sentence())}</p><p>Ask {PEOPLE[n]}.</p></div></div>'
             for n, name in enumerate(more.PANELS)
         )
         return f'<div class="panels">{panels}</div>'
@@ -120,23 +120,25 @@ class Papers(Corners):
             )
         return f'<ul class="slides">{"".join(slides)}</ul>'
 
-    def _menu(self, number: int) -> str:
+    def _menu(self, w: Writer, number: int) -> str:
         courses = []
         for n, (course, dishes) in enumerate(more.DISHES):
             rows = "".join(
-                f'<li><b>{dish}</b> <i class="price">&pound;{2 + (number + n + k) % 7}.50</i></li>'
-                for k, dish in enumerate(dishes)
+                f"<li><b>{dish} with {w.random.choice(more.WITH)}</b> "
+                f'<i class="price">&pound;{2 + (number + n + k) % 7}.{w.random.randrange(10, 99)}</i></li>'
+                for k, dish in enumerate(w.random.sample(dishes, 3))
             )
             courses.append(f'<div class="course"><h4>{course}</h4><ul>{rows}</ul></div>')
         return f'<div class="menu-of-the-day">{"".join(courses)}</div>'
 
-    def _sounds(self, number: int) -> str:
+    def _sounds(self, w: Writer, number: int) -> str:
+        names = [f"{name}, {1950 + w.random.randrange(60)}" for name in w.random.sample(more.SOUNDS, 3)]
         rows = "".join(
             f'<div class="sound"><audio controls src="/sounds/station-{number}-{n}.mp3"></audio>'
             f"<span>{name}</span></div>"
-            for n, name in enumerate(more.SOUNDS)
+            for n, name in enumerate(names)
         )
-        for n, _ in enumerate(more.SOUNDS):
+        for n, _ in enumerate(names):
             name = f"station-{number}-{n}.mp3"
             body = pictures.silence(1).replace(bytes(1), bytes([1 + number * 10 + n]), 1)  # each a file of its own
             self.put(self.old, f"/sounds/{name}", Answer(200, "audio/mpeg", body))

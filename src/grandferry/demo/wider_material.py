@@ -48,6 +48,19 @@ FOUND = ["A bill found behind the clock", "What the porter wrote on the wall", "
 THINGS = ["Hand lamp", "Flag, green", "Flag, red", "Kettle", "Broom", "Coal scuttle", "Whistle", "Ledger", "Bench"]
 STATIONS = ["Quillmere Town", "Osmer Halt", "Tarn Head", "Saltmarrow Quay", "Carrowmere Road", "Brackwater Junction"]
 PANELS = ["Getting there", "Steps and ramps", "Tickets and times", "Dogs and bicycles"]
-DISHES = [("Soups", ["Leek soup", "Pea soup", "Barley broth"]), ("Cakes", ["Bara brith", "Ginger loaf", "Seed cake"])]
-DISHES += [("To drink", ["Pot of tea", "Dandelion and burdock", "Cocoa"])]
-SOUNDS = ["The morning bell", "A goods train on the bank", "The last whistle"]
+SOUPS = ["Leek soup", "Pea soup", "Barley broth", "Nettle soup", "Oxtail", "Turnip cream", "Onion soup", "Fish stew"]
+CAKES = [
+    "Bara brith",
+    "Ginger loaf",
+    "Seed cake",
+    "Plum tart",
+    "Oat biscuits",
+    "Lemon drizzle",
+    "Custard slice",
+    "Fool",
+]
+DRINKS = ["Pot of tea", "Dandelion and burdock", "Cocoa", "Elder cordial", "Small beer", "Milk", "Perry", "Ginger ale"]
+DISHES = [("Soups", SOUPS), ("Cakes", CAKES), ("To drink", DRINKS)]
+WITH = ["butter", "chives", "rye bread", "cream", "honey", "pickle", "mint", "a biscuit", "pepper", "damson jam"]
+SOUNDS = ["The morning bell", "A goods train on the bank", "The last whistle", "Rain on the canopy", "The porter sings"]
+SOUNDS += ["Milk churns", "The signal wires", "A slammed door", "Sheep in the siding", "The tea urn"]

@@ -68,7 +68,7 @@ def _beside(field: FieldPlan, number: int) -> bool:
 def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:
     made = functools.partial(Value, field.name, field.type)
     for number, locator in enumerate(field.locators):
-        places = [p for p in locate(page, locator, key) if p.text.strip() or field.type in _WITHOUT_TEXT]
+        places = [p for p in locate(page, locator, key) if field.type in _WITHOUT_TEXT or p.text.strip()]
         if not places:
             continue
         if field.type in ("blocks", "group", "picture"):

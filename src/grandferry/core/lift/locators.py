@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-from dataclasses import dataclass
 from typing import Any
 
 from ..kinds import Locator
@@ -16,12 +15,26 @@ _ON_PAGE = frozenset(["css", "xpath", "label"])  # ways that read what stands on
 MOST_THINGS = 200  # that a page declares
 
 
-@dataclass(frozen=True, slots=True)
 class Place:
-    """A found place: the node it stands in (-1: in the address) and the raw text read there."""
+    """A found place: the node it stands in (-1: in the address) and the raw text read there; without a text given, that
+    of the element, read off its page when somebody asks for it."""
 
-    node: int
-    text: str
+    __slots__ = ("_page", "_text", "node")
+
+    def __init__(self, node: int, text: str | None = None, page: Page | None = None):
+        self.node, self._text, self._page = node, text, page
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Place) and (self.node, self.text) == (other.node, other.text)
+
+    def __hash__(self) -> int:
+        return hash((self.node, self.text))
+
+    @property
+    def text(self) -> str:
+        if self._text is None:
+            self._text = "" if self._page is None else _spaced(self._page, self._page.nodes[self.node])
+        return self._text
 
 
 def tidy(label: str) -> str:
@@ -40,7 +53,7 @@ def _by_css(page: Page, locator: Locator, key: str) -> list[Place]:
     for node in found:
         if not outer or node.n > outer[-1].last:
             outer.append(node)
-    return [Place(n.n, _spaced(page, n)) for n in outer]
+    return [Place(n.n, page=page) for n in outer]
 
 
 def _spaced(page: Page, node: Node) -> str:
@@ -92,9 +105,11 @@ def _by_label(page: Page, locator: Locator, key: str) -> list[Place]:
     """The value beside a label: ``th|td``, ``dt/dd``, a labelled element, or ``Label: value`` in one text."""
     assert locator.label is not None
     wanted = tidy(locator.label)
+    first = wanted.split(" ", 1)[0]
     places = []
     for node in page.nodes:
-        if not node.tag and node.visible and node.text.strip():
+        # of most texts the first few letters say enough
+        if not node.tag and node.visible and node.text.lstrip()[: len(first) + 8].casefold().startswith(first):
             text = tidy(node.text)
             if text == wanted and node.parent is not None:
                 holder = node.parent

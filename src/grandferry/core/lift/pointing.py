@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Collection, Iterator, Sequence
 
 from ..page import Node, Page
 
@@ -23,15 +24,26 @@ def generated(name: str) -> bool:
     return _NUMBERED.search(name) is not None
 
 
-def own_marks(node: Node, any_name: bool = False) -> Iterator[str]:
-    """The ways to name an element by its own id and classes, the steadiest first; those that look generated only with
-    ``any_name``, where somebody knows that they hold on other pages as well."""
+def own_marks(node: Node, any_name: bool = False, known: Collection[str] = ()) -> Iterator[str]:
+    """The ways to name an element by its own id and classes, the steadiest first; those that look generated only where
+    they are ``known`` from other pages, or with ``any_name``, where somebody else sees to it that they hold there."""
     name = node.get("id")
-    if _PLAIN.match(name) and (any_name or not generated(name)):
+    if _PLAIN.match(name) and (any_name or not generated(name) or name in known):
         yield f"#{name}"
     for word in node.classes:
-        if _PLAIN.match(word) and (any_name or not generated(word)):
+        if _PLAIN.match(word) and (any_name or not generated(word) or word in known):
             yield f"{tag_of(node)}.{word}"
+
+
+def known_names(pages: Sequence[Page]) -> frozenset[str]:
+    """The names that look generated, and stand on several pages: they are made once for all of them."""
+    on = Counter(
+        name
+        for page in pages
+        for name in {one for node in page.nodes if node.attrs for one in (node.get("id"), *node.classes)}
+        if generated(name)
+    )
+    return frozenset(name for name, number in on.items() if number > 1)
 
 
 def _marks(node: Node) -> Iterator[str]:

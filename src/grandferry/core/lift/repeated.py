@@ -12,7 +12,7 @@ from ..kinds import FieldPlan
 from ..page import HEADINGS, LEADS_AWAY, Node, Page, text_of
 from ..references import media_source, picture_source, stands_in
 from .members import siblings_after
-from .pointing import own_marks, selector_of
+from .pointing import known_names, own_marks, selector_of, tag_of
 from .slots import LABEL, LONGEST, Slot, called, is_around, type_of
 
 FEWEST = 3  # members beside each other
@@ -48,8 +48,9 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
     texts that stand on many pages, of which no group is made."""
     # by the selectors of them and of what comes after each (None: nothing is looked for there), page by page
     members: dict[tuple[str, str | None], list[list[Node]]] = defaultdict(lambda: [[] for _ in pages])
+    known = known_names(pages)
     for place, page in enumerate(pages):
-        for named_by, beside in (*_beside(page).items(), *_switches(page).items()):
+        for named_by, beside in (*_beside(page, known).items(), *_switches(page, known).items()):
             members[named_by][place] += beside
     found: list[Slot] = []
     held: list[set[int]] = [set() for _ in pages]
@@ -61,17 +62,18 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
             len(found) == MOST
             or on < min(max(SOME, SOME_SHARE * len(pages)), len(pages))
             or sum(map(len, nodes)) < FEWEST
+            or max(map(len, nodes)) < min(2, len(pages))
         ):
             continue
         if sum(n.n in held[place] for place, here in enumerate(nodes) for n in here) * 2 > sum(map(len, nodes)):
             continue
         whole = [[*here, *_following(here)] if follows is not None else here for here in nodes]
         by_parent = {id(node.parent): node for here in nodes for node in here}  # one of those beside each other
-        boxed = all(map(_boxed, by_parent.values()))
+        boxed = all(_boxed(node, known) for node in by_parent.values())
         named = boxed or (">" not in selector and on >= SHARE * len(pages))
         if _is_known(pages, whole, shared, named=named):
             continue
-        slot = _group(pages, selector, nodes, names, follows=follows)
+        slot = _group(pages, selector, nodes, names, follows=follows, known=known)
         if slot is None:
             continue
         same = next((one for one in found if one.plan.parts == slot.plan.parts), None)
@@ -106,7 +108,7 @@ def _following(heads: Sequence[Node]) -> list[Node]:
     return [after for head in heads if (after := next(siblings_after(head, elements=True), None)) is not None]
 
 
-def _beside(page: Page) -> dict[tuple[str, None], list[Node]]:
+def _beside(page: Page, known: Collection[str]) -> dict[tuple[str, None], list[Node]]:
     """Elements of one sort beside each other, by the selector that finds them: a class of theirs, else their place."""
     found: dict[tuple[str, None], list[Node]] = {}
     for parent in page.nodes:
@@ -115,24 +117,25 @@ def _beside(page: Page) -> dict[tuple[str, None], list[Node]]:
         sorts: dict[str, list[Node]] = defaultdict(list)
         for child in parent.children:
             if child.tag in _TAGS and child.last - child.n <= LARGEST:
-                sorts[_sort(child)].append(child)
+                sorts[_sort(child, known)].append(child)
         for sort, nodes in sorts.items():
             # fewer of them are members where they have a name and a list of their own, as comments do
-            few = nodes[0].tag in ("li", "article") and "." in sort and _boxed(nodes[0])
+            few = nodes[0].tag in ("li", "article", "div") and "." in sort and _boxed(nodes[0], known)
             if (len(nodes) < FEWEST and not few) or _in_text(page, nodes):
                 continue
-            selector = sort if "." in sort else _below(parent, sort)
+            selector = sort if "." in sort else _below(parent, sort, known)
             if selector:
                 found.setdefault((selector, None), []).extend(nodes)
     return found
 
 
 def _leads_away(page: Page, node: Node) -> bool:
-    """Whether an element stands in a box, not most of the page, that is called as what leads through a site is."""
+    """Whether an element stands in a box, not most of the page, that is called as what leads through a site is, and
+    holds links (a menu may be one of dishes)."""
     up: Node | None = node
     while up is not None and 2 * (up.last - up.n) < len(page.nodes):
         if up.attrs and LEADS_AWAY.search(f"{up.get('id')} {up.get('class')}"):
-            return True
+            return any(one.tag == "a" and one.get("href") for one in page.inside(up))
         up = up.parent
     return False
 
@@ -160,25 +163,26 @@ def _said(page: Page, node: Node) -> int:
     return sum(len(one.text.split()) for one in page.inside(node) if not one.tag and one.visible)
 
 
-def _boxed(node: Node) -> bool:
+def _boxed(node: Node, known: Collection[str]) -> bool:
     """Whether an element stands among others of its sort alone, and they or their box have a name: a list of entries
     with a class, boxes in a box."""
-    if node.parent is None or any(_sort(kid) != _sort(node) for kid in node.parent.children if kid.tag):
+    sort = _sort(node, known)
+    if node.parent is None or any(_sort(kid, known) != sort for kid in node.parent.children if kid.tag):
         return False
-    return "." in _sort(node) if node.tag in ("li", "tr") else node.tag in _BOXES and _named(node.parent)
+    return "." in sort or (node.tag in _BOXES and _named(node.parent, known))
 
 
-def _named(node: Node) -> bool:
-    return next(own_marks(node), "") != ""
+def _named(node: Node, known: Collection[str]) -> bool:
+    return next(own_marks(node, known=known), "") != ""
 
 
-def _sort(node: Node) -> str:
+def _sort(node: Node, known: Collection[str]) -> str:
     """What an element beside others is told by: a class of its own, else that it opens something, else its tag."""
     opens = (f"{node.tag}[{name}]" for name in _OPENS if name in node.attrs)
-    return next((mark for mark in own_marks(node) if not mark.startswith("#")), next(opens, node.tag))
+    return next((mark for mark in own_marks(node, known=known) if not mark.startswith("#")), next(opens, node.tag))
 
 
-def _switches(page: Page) -> dict[tuple[str, str], list[Node]]:
+def _switches(page: Page, known: Collection[str]) -> dict[tuple[str, str], list[Node]]:
     """Elements of one sort that take turns with those of another, as panels do with what opens them, and questions with
     their answers; by the selectors of both."""
     found: dict[tuple[str, str], list[Node]] = {}
@@ -186,7 +190,7 @@ def _switches(page: Page) -> dict[tuple[str, str], list[Node]]:
         if not parent.tag or is_around(parent):
             continue
         kids = [child for child in parent.children if child.tag]
-        sorts = [_sort(kid) for kid in kids]
+        sorts = [_sort(kid, known) for kid in kids]
         times = Counter(sorts)
         turns: dict[tuple[str, str], list[Node]] = defaultdict(list)
         for kid, first, second in zip(kids, sorts, sorts[1:], strict=False):
@@ -198,7 +202,7 @@ def _switches(page: Page) -> dict[tuple[str, str], list[Node]]:
                 continue
             if not re.search(r"[.\[]", first) and nodes[0].tag != "dt" and (second in _PROSE or nodes[0].tag == "p"):
                 continue  # a text with headings in it
-            selector = first if re.search(r"[.\[]", first) else _below(parent, first)
+            selector = first if re.search(r"[.\[]", first) else _below(parent, first, known)
             if selector:
                 found.setdefault((selector, second), []).extend(nodes)
     return found
@@ -208,19 +212,20 @@ def group_at(pages: Sequence[Page], pointed: Sequence[tuple[int, Node]]) -> list
     """Groups of which a member, or something in it, was pointed at (positions of pages, and elements on them): a field
     for each way of naming the members, and the positions of the pages that have some."""
     selectors: dict[str, None] = {}
+    known = known_names(pages)
     for place, node in pointed:
         up: Node | None = node
         while up is not None and up.parent is not None and up.tag != "body" and up.last - up.n <= LARGEST:
             like = [n for n in up.parent.children if n.tag == up.tag]
             if len(like) > 1 and up.tag in _TAGS:
                 marks = [mark for mark in own_marks(up, any_name=True) if not mark.startswith("#")]
-                named = _below(up.parent, up.tag) or f"{selector_of(pages[place], up.parent.n)} > {up.tag}"
+                named = _below(up.parent, up.tag, known) or f"{selector_of(pages[place], up.parent.n)} > {up.tag}"
                 selectors.update(dict.fromkeys([*marks, named]))
             up = up.parent
     found = []
     for selector in list(selectors)[:TRIED]:
         members = [_outer(page.select(selector)) for page in pages]
-        slot = _group(pages, selector, members, (), least=1)
+        slot = _group(pages, selector, members, (), least=1, known=known)
         if slot is not None:
             found.append((slot.plan, [place for place, some in enumerate(members) if some]))
     return found
@@ -234,16 +239,16 @@ def _outer(nodes: Sequence[Node]) -> list[Node]:
     return kept
 
 
-def _below(parent: Node, sort: str) -> str:
+def _below(parent: Node, sort: str, known: Collection[str]) -> str:
     """A selector for elements of one tag in an element, by its name or that of what it stands in, else by its path from
     the body on; "" where that is too long to hold."""
-    if outer := next(own_marks(parent), ""):
+    if outer := next(own_marks(parent, known=known), ""):
         return f"{outer} > {sort}"
     up = parent.parent
     for _ in range(UPWARDS):
         if up is None or up.tag in ("body", "html"):
             break
-        if outer := next(own_marks(up), ""):
+        if outer := next(own_marks(up, known=known), ""):
             return f"{outer} {parent.tag} > {sort}"
         up = up.parent
     if up is not None and up.tag == "main":
@@ -280,8 +285,11 @@ def _group(
     taken: Collection[str],
     least: int = PARTS,
     follows: str | None = None,
+    known: Collection[str] = (),
+    inner: bool = False,
 ) -> Slot | None:
-    """A field for some members; what follows them, and what they say beside their parts, are parts as well."""
+    """A field for some members; what follows them, what repeats in them, and what they say beside their parts, are
+    parts as well. ``inner``: they are themselves what repeats in others."""
     values: dict[Key, list[str]] = defaultdict(list)
     on: Counter[Key] = Counter()
     number = 0
@@ -290,7 +298,7 @@ def _group(
             number += 1
             once: Counter[Key] = Counter()
             said: dict[Key, str] = {}
-            for key, text in _things(page, node):
+            for key, text in _things(page, node, known):
                 once[key] += 1
                 said[key] = text
             for key, times in once.items():
@@ -316,11 +324,15 @@ def _group(
         if not attribute and same in texts:
             continue  # the same words, in an element within another
         texts.add(same)
-        type_, treat = (sort, []) if attribute and sort != "date" else type_of(values[key])
+        type_, treat = (sort, []) if sort == "blocks" or (attribute and sort != "date") else type_of(values[key])
         name = _part_name(css, sort, type_, names)
         names.add(name)
         parts.append({"name": name, "type": type_, "css": css, "attribute": attribute or None, "treat": treat})
-    if parts and follows is None and len(parts) < MOST_PARTS and _says_more(pages, members, parts):
+    if not inner and follows is None and (held := _repeats(pages, members, known)) is not None:
+        held["name"] = _free(held["name"], names)
+        names.add(held["name"])
+        parts.append(held)
+    if not inner and parts and follows is None and len(parts) < MOST_PARTS and _says_more(pages, members, parts):
         parts.append({"name": _free("body", names), "type": "blocks"})
     if len(parts) < least:
         return None
@@ -328,6 +340,33 @@ def _group(
     name = _free(asked_for or _plural(selector) or _headed(pages, members) or "entries", taken)
     plan = {"name": name, "type": "group", "locators": [{"css": selector}], "parts": parts}
     return Slot(FieldPlan.model_validate(plan), sum(map(bool, members)))
+
+
+def _repeats(pages: Sequence[Page], members: Sequence[Sequence[Node]], known: Collection[str]) -> dict[str, Any] | None:
+    """A part for what stands several times in most members, and has parts of its own: the dishes of a course, the pages
+    below an entry of a menu."""
+    number = sum(map(len, members))
+    on: Counter[str] = Counter()
+    found: dict[str, list[list[Node]]] = defaultdict(lambda: [[] for _ in members])
+    for place, (page, nodes) in enumerate(zip(pages, members, strict=True)):
+        for node in nodes:
+            several: dict[str, list[Node]] = defaultdict(list)
+            for parent in (one for one in page.inside(node) if one.tag):
+                for kid in parent.children:
+                    if kid.tag in _TAGS:
+                        sort = _sort(kid, known)
+                        several[sort if "." in sort else f"{tag_of(parent)} > {sort}"].append(kid)
+            for css, kids in several.items():
+                found[css][place] += kids
+                on[css] += len(kids) > 1
+    for css, times in on.most_common(TRIED):
+        if times < EACH * number:
+            break
+        slot = _group(pages, css, found[css], (), known=known, inner=True)
+        if slot is not None:
+            parts = [part.model_dump(exclude_defaults=True, exclude={"parts"}) for part in slot.plan.parts]
+            return {"name": slot.plan.name, "type": "group", "css": css, "parts": parts}
+    return None
 
 
 def _plural(selector: str) -> str:
@@ -390,15 +429,17 @@ def _says_more(pages: Sequence[Page], members: Sequence[Sequence[Node]], parts: 
     return len(texts) >= REST * number and len(set(texts)) >= min(2, len(texts))
 
 
-def _things(page: Page, member: Node) -> list[tuple[Key, str]]:
+def _things(page: Page, member: Node, known: Collection[str]) -> list[tuple[Key, str]]:
     """What a member holds: links, pictures, headings, short texts with the element that they stand in."""
     found: list[tuple[Key, str]] = []
     for node in page.inside(member):
         if not node.tag:
             continue
-        css = "" if node is member else next((m for m in own_marks(node) if not m.startswith("#")), node.tag)
+        css = (
+            "" if node is member else next((m for m in own_marks(node, known=known) if not m.startswith("#")), node.tag)
+        )
         plain = node is member and not any(kid.tag for kid in node.children)
-        if node.tag == "a" and node.get("href"):
+        if node.tag == "a" and node.get("href") and not node.get("href").startswith("#"):
             found.append(((css, "href", "link"), node.get("href")))
         shown = picture_source(node.tag, node.attrs) if node.tag == "img" else ""
         if shown and not stands_in(shown):
@@ -407,6 +448,10 @@ def _things(page: Page, member: Node) -> list[tuple[Key, str]]:
             found.append(((css, "src", "link"), media))
         if node.tag == "time" and node.get("datetime"):
             found.append(((css, "datetime", "date"), node.get("datetime")))
+            continue
+        if node is not member and node.tag in _BOXES and any(kid.tag in _PROSE for kid in node.children):
+            found.append(((css, "", "blocks"), text_of(page, node)))
+            continue
         if plain or (css and (node.tag in _TEXTS or node.tag in HEADINGS or node.tag == "a")):
             text = text_of(page, node)
             if 0 < len(text.split()) <= LONGEST * 3:
@@ -421,6 +466,8 @@ def _part_name(css: str, sort: str, type_: str, names: Collection[str]) -> str:
         name = sort
     elif word:
         name = word
+    elif sort == "blocks":
+        name = "body"
     elif css.partition(".")[0] in (*HEADINGS, "a", ""):
         name = "title"
     else:

@@ -22,6 +22,7 @@ LONGEST = 14  # words of a value
 LABEL = 4  # words of a label
 LARGEST = 40  # nodes of an element that holds a value
 MOST = 16  # slots of a kind
+BESIDE = 80  # nodes beside each other that may be labels with their values
 TRIED = 60  # labels, names and places that are looked into, of each those that are on most pages
 SEVERAL = 4  # pages by which a place without a name can be told, and
 PLACED = 0.7  # … the share of them on which it has to be
@@ -142,6 +143,8 @@ def _leads_a_pair(node: Node) -> bool:
     """Whether a cell is the first of two of its row, or a box the first of two of its parent's, which holds nothing but
     such pairs."""
     beside = [] if node.parent is None else node.parent.children
+    if len(beside) > BESIDE:
+        return False
     boxes = [one for one in beside if one.tag]
     if node.tag == "td":
         return len(boxes) == 2 and boxes[0] is node

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date, datetime
 from enum import StrEnum
 from typing import Any
@@ -50,8 +50,8 @@ YEARS = 10.0  # from nine of ten other dates
 AGAIN = 0.3  # of the words of a body, said three times or more: a manual has its phrases
 WORDS = 6  # of a paragraph that is not said again by chance
 _FILLER = compile_pattern(
-    r"(?im)\blorem ipsum\b|\bdolor sit amet\b|\b(?:dummy|placeholder|filler|blind) ?text\b|"
-    r"\b(?:your|insert|enter|add|type) (?:your |a |the )?(?:text|title|headline|content|name|description) here\b|"
+    r"(?im)\blorem +ipsum\b|\bdolor +sit +amet\b|\b(?:dummy|placeholder|filler|blind) ?text\b|"
+    r"\b(?:your|insert|enter|add|type) +(?:(?:your|a|the) +)?(?:text|title|headline|content|name|description) +here\b|"
     r"\bblindtext\b|^\W*(?:todo|tbd|tba|fixme|x{3,}|test(?:ing)?|untitled|new page|asdf\w*)\W*$"
 )
 _STAND_IN = re.compile(
@@ -142,36 +142,38 @@ def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
     """Whether a body (the nodes of its region) holds filler text, the same paragraph three times, or a picture that
     stands in for another."""
     parts: dict[int, list[str]] = {}  # texts by the innermost block that they stand in
-    blocks: dict[int, int] = {}  # element -> that block, -1 for none
     for number in nodes:
+        open_ = [(block.last, block.n) for block in reversed(list(_blocks_around(page.nodes[number])))]
         for node in page.inside(page.nodes[number]):
+            while open_ and node.n > open_[-1][0]:
+                open_.pop()
             if not node.tag:
-                if node.visible and node.parent is not None and (block := _block(node.parent, blocks)) >= 0:
-                    parts.setdefault(block, []).append(node.text)
+                if open_ and node.visible:
+                    parts.setdefault(open_[-1][1], []).append(node.text)
+            elif node.tag in _BLOCKS:
+                open_.append((node.last, node.n))
             elif node.tag == "img" and _stands_in(picture_source(node.tag, node.attrs)):
                 return Unlike.STAND_IN
     said: Counter[str] = Counter()
-    lengths: dict[str, int] = {}
     for texts in parts.values():
-        words = "".join(texts).split()
-        if len(words) >= WORDS:
-            text = " ".join(words)
+        text = "".join(texts).replace("\n", " ").replace("\t", " ").strip()
+        if text.count(" ") >= WORDS - 1:
             said[text] += 1
-            lengths[text] = len(words)
     if _FILLER.search("\n".join(said)):
         return Unlike.FILLER
+    if max(said.values(), default=0) < 3:
+        return None
+    lengths = {text: len(text.split()) for text in said}
+    said = Counter({text: times for text, times in said.items() if lengths[text] >= WORDS})
     all_ = sum(lengths[text] * times for text, times in said.items())
     again = (lengths[text] * times for text, times in said.items() if times > 2)
     return Unlike.AGAIN if max(again, default=0) > AGAIN * all_ else None
 
 
-def _block(node: Node, known: dict[int, int]) -> int:
-    """The number of the innermost block that an element is or stands in, -1 for none."""
-    way: list[int] = []
-    up: Node | None = node
-    while up is not None and up.n not in known and up.tag not in _BLOCKS:
-        way.append(up.n)
+def _blocks_around(node: Node) -> Iterator[Node]:
+    """The blocks that an element stands in, the innermost first."""
+    up = node.parent
+    while up is not None:
+        if up.tag in _BLOCKS:
+            yield up
         up = up.parent
-    found = -1 if up is None else known.get(up.n, up.n)
-    known.update(dict.fromkeys(way, found))
-    return found

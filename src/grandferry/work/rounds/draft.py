@@ -194,7 +194,10 @@ def _body(page: Page, fields: list[FieldPlan]) -> Body:
             if field.type == "blocks":
                 region = region or outermost(page.select(locator.css or "body"))
             else:
-                read += [place.node for place in locate(page, locator, "")]
+                places = [place.node for place in locate(page, locator, "")]
+                read += places
+                if field.type == "group":  # its parts stand in its members
+                    read += [inner.n for n in places for inner in page.inside(page.nodes[n])]
     return Body(page, region or [page.body], read)
 
 
