@@ -28,7 +28,7 @@ VIEWS = {
     "refit-shared": ("/c/1/refit?tab=shared", "the version that is read"),
     "route-open": ("/c/2/route", "unaccounted, by shape"),
     "route-rules": ("/c/1/route?tab=rules", "Try-box"),
-    "route-rounds": ("/c/1/route?tab=rounds", "593 checked, 0 left"),
+    "route-rounds": ("/c/1/route?tab=rounds", "checked, 0 left"),
     "route-write": ("/c/1/route?tab=write", "Download, hand over"),
     "land": ("/c/1/land", "Landings"),
 }

@@ -303,3 +303,17 @@ def test_a_title_ends_before_the_sites_name_in_brackets() -> None:
     page = parse(pages[2])
     kind = KindPlan(name="k", rules=[SortRule(below="/")], fields=[title])
     assert lift_page(page, kind, "/", "http://a.test/", Scope(frozenset(), "http"))[0].value == "Part C"
+
+
+def test_the_picture_that_stands_for_a_page() -> None:
+    def page(n: int, logo: str = "") -> str:
+        more = f"<div class=text>{written(n)}<p><img src=/x{n}.png><img src=/y{n}.png></p></div>"
+        return f"<div class=top><img class=logo src=/logo.png></div><h1>T {n}</h1><img class=lead src=/p{n}.png>{more}"
+
+    assert proposed([page(n) for n in range(5)])["picture"] == ([{"css": "img.lead"}], 5, 5)
+    boxed = [
+        f"<h1>T {n}</h1><div class=face><img src=/p{n}.png></div><div class=text>{written(n)}</div>" for n in range(5)
+    ]
+    assert proposed(boxed)["picture"] == ([{"css": "div.face > img"}], 5, 5)
+    same = [f"<h1>T {n}</h1><img class=lead src=/one.png><div class=text>{written(n)}</div>" for n in range(5)]
+    assert "picture" not in proposed(same), "the same on all of them says nothing of a page"

@@ -16,13 +16,14 @@ from ..address import Scope
 from ..errors import PatternError
 from ..kinds import FieldPlan, Locator
 from ..page import Node, Page
+from ..references import picture_source, stands_in
 from ..refit.page import text_hash, texts_outside
 from ..refit.region import Words, find_region, words_of
 from .fields import lift_field
 from .locators import locate
 from .pointing import own_marks, selector_of
 from .repeated import groups
-from .slots import Slot, slots
+from .slots import Slot, is_around, slots
 
 SOME = 0.5  # of the pages that a field must be filled on to be proposed
 RESERVED = ("title", "body", "slug", "path", "old", "new", "kind", "language")  # names that mean something else
@@ -110,7 +111,7 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
         _plain(pages, "language", "line", _LANGUAGES, constant=True),
         _plain(pages, "canonical", "line", _CANONICAL),
         _plain(pages, "robots", "line", ({"meta": "robots"},), constant=True),
-        _plain(pages, "picture", "picture", _PICTURES),
+        _plain(pages, "picture", "picture", _PICTURES) or _lead_picture(pages),
     ]
     said = [one for one in head if one is not None]
     labels = {text.rstrip(" :*") for text in shared}
@@ -250,6 +251,32 @@ def _plain(
     if len(filled) < SOME * len(pages) or (len(pages) > 2 and len(values) == 1 and not constant):
         return None  # hardly anywhere, or everywhere the same: said of the site, not of its pages
     return FirstField(FieldPlan.model_validate({**field, "locators": kept}), len(filled), len(pages))
+
+
+def _lead_picture(pages: Sequence[Page]) -> FirstField | None:
+    """The picture that stands for a page: one with a name of its own, or in a box with one, alone there on most pages,
+    another from page to page."""
+    on: Counter[str] = Counter()
+    for page in pages:
+        marks: set[str] = set()
+        for node in page.nodes:
+            if node.tag == "img" and node.parent is not None and not is_around(node):
+                marks.update(own_marks(node))
+                marks.update(f"{outer} > img" for outer in own_marks(node.parent))
+        on.update(marks)
+    for mark, number in sorted(on.items(), key=lambda one: (-one[1], ">" in one[0], one[0])):
+        if number < max(2, SOME * len(pages)):
+            break
+        found = [page.select(mark) for page in pages]
+        shown = [picture_source("img", nodes[0].attrs) for nodes in found if nodes]
+        if (
+            all(len(nodes) < 2 for nodes in found)
+            and 2 * len(set(shown)) > len(shown)
+            and not any(map(stands_in, shown))
+        ):
+            field = {"name": "picture", "type": "picture", "locators": [{"css": mark}]}
+            return FirstField(FieldPlan.model_validate(field), len(shown), len(pages))
+    return None
 
 
 def _is_day(text: str) -> bool:
