@@ -55,7 +55,7 @@ def with_kind(crossing: int, *states: str) -> KindPlan:
 
 
 def test_records_without_a_page_are_counted_by_kind_and_state(crossing: int, work: Run) -> None:
-    assert [row[:3] for row in records.standings(crossing)] == [("post", "draft", 2), ("post", "publish", 1)]
+    assert [row[:3] for row in records.alone(crossing)] == [("post", "draft", 2), ("post", "publish", 1)]
     work("sort", crossing)
     assert sort.kind_counts(crossing)["page"] == 3, "a rule over all addresses takes no record"
     assert sort.unsorted_pages(crossing) == [], "and none of them is a page that nobody took"

@@ -2558,6 +2558,20 @@ export interface components {
             words: number;
         };
         /**
+         * AloneRow
+         * @description Records of a kind in a state of which no page is captured; how many of them are in a content type.
+         */
+        AloneRow: {
+            /** Kind */
+            kind: string;
+            /** Records */
+            records: number;
+            /** Sorted */
+            sorted: number;
+            /** State */
+            state: string;
+        };
+        /**
          * AlteredRow
          * @description A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was
          *     decided anew here since the table was given out.
@@ -5683,20 +5697,6 @@ export interface components {
          * @enum {string}
          */
         Stage: "survey" | "sort" | "lift" | "refit" | "route" | "land";
-        /**
-         * StandingRow
-         * @description Records of a kind in a state of which no page is captured; how many of them are in a content type.
-         */
-        StandingRow: {
-            /** Kind */
-            kind: string;
-            /** Records */
-            records: number;
-            /** Sorted */
-            sorted: number;
-            /** State */
-            state: string;
-        };
         /** StartIn */
         StartIn: {
             /** Address */
@@ -14433,7 +14433,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StandingRow"][];
+                    "application/json": components["schemas"]["AloneRow"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -101,7 +101,7 @@ def take(wanted: RecordsIn, crossing: ThatCrossing) -> TakenOut:
     return TakenOut.model_validate(_out(taken.found, taken.damaged) | more)
 
 
-class StandingRow(BaseModel):
+class AloneRow(BaseModel):
     """Records of a kind in a state of which no page is captured; how many of them are in a content type."""
 
     kind: str
@@ -119,9 +119,9 @@ class OfRecordsIn(BaseModel):
 
 
 @router.get("/alone")
-def alone(crossing: ThatCrossing) -> list[StandingRow]:
+def alone(crossing: ThatCrossing) -> list[AloneRow]:
     """Records of which no page is captured, by kind and state."""
-    return [StandingRow(**row._asdict()) for row in records.standings(crossing.id)]
+    return [AloneRow(**row._asdict()) for row in records.alone(crossing.id)]
 
 
 @router.post("/kind")

@@ -179,7 +179,7 @@ def unknown(crossing: int) -> int:
     )
 
 
-class Standing(NamedTuple):
+class Alone(NamedTuple):
     """Records of a kind in a state of which no page is captured, and how many of them are in a content type."""
 
     kind: str
@@ -188,10 +188,10 @@ class Standing(NamedTuple):
     sorted: int
 
 
-def standings(crossing: int) -> list[Standing]:
+def alone(crossing: int) -> list[Alone]:
     """The records with a page of their own, by kind and state."""
     return typed(
-        Standing,
+        Alone,
         "SELECT r.kind, r.state, count(*), sum(coalesce(s.kind, '') != '') FROM record r JOIN address a ON "
         "a.crossing_id = r.crossing_id AND a.side = 'record' AND a.key = r.page LEFT JOIN sorted s ON s.address_id = "
         "a.id WHERE r.crossing_id = ? GROUP BY 1, 2 ORDER BY 1, 2",

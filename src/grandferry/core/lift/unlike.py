@@ -156,7 +156,7 @@ def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
                 return Unlike.STAND_IN
     said: Counter[str] = Counter()
     for texts in parts.values():
-        text = "".join(texts).replace("\n", " ").replace("\t", " ").strip()
+        text = "".join(texts).replace("\n", " ").replace("\t", " ").replace("\u00a0", " ").strip()
         if text.count(" ") >= WORDS - 1:
             said[text] += 1
     if _FILLER.search("\n".join(said)):

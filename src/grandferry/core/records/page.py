@@ -116,7 +116,7 @@ def name_of_record(data: Mapping[str, Any]) -> str:
     return number or data["address"] or f"{data['title']} {data['published'][:10]}".strip()
 
 
-def standing(kind: str, state: str) -> str:
+def kind_and_state(kind: str, state: str) -> str:
     """Kind and state of a record as rules ask for them."""
     return f"{kind}/{state}"
 
@@ -128,7 +128,7 @@ def is_public(state: str) -> bool:
 
 def kind_of_records(name: str, kind: str, states: list[str], records: list[Mapping[str, Any]]) -> KindPlan:
     """A content type for records of a kind that are in some states, with the fields that any of some of them fill."""
-    rules = [SortRule(address=f"{RECORD}.*", record=spelled(standing(kind, state))) for state in states]
+    rules = [SortRule(address=f"{RECORD}.*", record=spelled(kind_and_state(kind, state))) for state in states]
     return KindPlan(name=name, label=kind, rules=rules, fields=list(_fields(records)), address=f"/{name}/{{slug}}")
 
 

@@ -13,20 +13,11 @@ AT_A_TIME = 200
 MIME = "text/html"
 
 
-def settle(crossing: int) -> int:
+def settle(crossing: int, at_its_end: bool = False) -> int:
     """Make the pages of records that have none, take away those that are no longer wanted; gives how many were made.
-    While a survey runs nothing is done, since it comes to the same at its end."""
-    if jobs.is_running(crossing, "survey"):
+    While a survey runs nothing is done: it numbers addresses by itself, and comes to the same ``at_its_end``."""
+    if not at_its_end and jobs.is_running(crossing, "survey"):
         return 0
-    return _settle(crossing)
-
-
-def after_survey(crossing: int) -> int:
-    """The same, of the survey itself."""
-    return _settle(crossing)
-
-
-def _settle(crossing: int) -> int:
     start = crossings.load_plan(crossing).old.start
     wanted = records.lone(crossing)
     with transaction():

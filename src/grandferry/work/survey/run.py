@@ -20,7 +20,7 @@ from grandferry.store import bodies, changes, secrets, stamps
 from grandferry.store.db import unchecked
 from grandferry.store.survey import given, met, runs, sounded, surveyed
 from grandferry.work.jobs.context import Context, Stopped, access_of
-from grandferry.work.records.pages import after_survey
+from grandferry.work.records.pages import settle
 from grandferry.work.rounds.stamping import survey_stamp
 from grandferry.work.survey import closing, ownerlists
 from grandferry.work.survey.access import CLOSED, verdict
@@ -341,7 +341,7 @@ def run(context: Context) -> dict[str, Any]:
         with context.writing():
             stamps.put(context.crossing, "survey", survey_stamp(context.crossing, context.plan))
     if side.name == "old":
-        after_survey(context.crossing)
+        settle(context.crossing, at_its_end=True)
     start = surveyed.address_by_url(side, str(scope_of(here).normal(here.start)))
     if start is None or summary["pages"]:
         return summary

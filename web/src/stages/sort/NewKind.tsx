@@ -1,9 +1,10 @@
 /** A kind made of one or several groups: its name, and how its pages are told from all others. */
-import { Button, TextField } from "@mui/material";
+import { Button } from "@mui/material";
 import { useState } from "react";
 import { BUSY, off } from "../../shell/off";
 import { count, many, useChangePlan, usePlan, useStart } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { KindName } from "./KindName";
 import { clear, EMPTY, nameOf, says, START_FIELDS, type Kind } from "./kind";
 import { useGroupFields, useJoined, type Group } from "./queries";
 import type { Schemas } from "../../api/client";
@@ -63,15 +64,7 @@ export function NewKind({ groups, cut, onDone }: { groups: Group[]; cut: number;
         if (!problem && !waiting) void submit();
       }}
     >
-      <TextField
-        label="Name of the kind"
-        value={label}
-        autoFocus
-        onFocus={(e) => e.target.select()}
-        onChange={(e) => setLabel(e.target.value)}
-        error={!!problem}
-        helperText={problem || undefined}
-      />
+      <KindName label={label} problem={problem} onSet={setLabel} />
       <Button
         type="submit"
         variant="contained"

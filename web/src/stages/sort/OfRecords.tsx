@@ -1,9 +1,10 @@
 /** Records of which no page is captured (drafts above all), by kind and state; a kind made of those that are ticked. */
-import { Button, TextField } from "@mui/material";
+import { Button } from "@mui/material";
 import { useState } from "react";
 import { BUSY, off } from "../../shell/off";
 import { count, many, useChangePlan, usePlan, useStart } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { KindName } from "./KindName";
 import { nameOf } from "./kind";
 import { useAlone, useKindOfRecords } from "./queries";
 
@@ -92,15 +93,7 @@ function KindOfThem({ kind, rows, onDone }: Props) {
         if (!problem && number) make().catch(() => undefined); // told below
       }}
     >
-      <TextField
-        label="Name of the kind"
-        value={label}
-        autoFocus
-        onFocus={(e) => e.target.select()}
-        onChange={(e) => setLabel(e.target.value)}
-        error={!!problem}
-        helperText={problem || undefined}
-      />
+      <KindName label={label} problem={problem} onSet={setLabel} />
       <Button
         type="submit"
         variant="contained"
