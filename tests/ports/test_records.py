@@ -23,20 +23,20 @@ from grandferry.ports.sources.feeds import DamagedFile, moment, records_of
 from grandferry.work.records.read import read_records, write_records
 
 HEAD = """<?xml version="1.0" encoding="{charset}"?>
-<rss version="2.0" xmlns:wp="http://made.up/export/1.2/" xmlns:content="http://purl.org/rss/1.0/modules/content/"
+<rss version="2.0" xmlns:b="http://made.up/export/1.2/" xmlns:content="http://purl.org/rss/1.0/modules/content/"
  xmlns:excerpt="http://made.up/export/1.2/excerpt/" xmlns:dc="http://purl.org/dc/elements/1.1/">
 <channel><title>Quillmere</title>
-<wp:author><wp:author_login>ada</wp:author_login><wp:author_display_name>Ada Quill</wp:author_display_name></wp:author>
+<b:author><b:author_login>ada</b:author_login><b:author_display_name>Ada Quill</b:author_display_name></b:author>
 """
 ITEM = """<item><title>{title}</title><link>http://a.test/{n}</link><pubDate>Mon, 03 May 2021 10:00:00 +0200</pubDate>
 <dc:creator>ada</dc:creator><category domain="post_tag"><![CDATA[Steam & coal]]></category><category domain="category">News</category>
 <content:encoded><![CDATA[<p>Text {n} & <b>more</b></p>{more}]]></content:encoded><excerpt:encoded><![CDATA[In short {n}]]></excerpt:encoded>
-<wp:post_date>2021-05-{day:02d} 10:00:00</wp:post_date><wp:post_date_gmt>{gmt}</wp:post_date_gmt>
-<wp:status>{state}</wp:status><wp:post_type>{kind}</wp:post_type>
-<wp:postmeta><wp:meta_key>mood</wp:meta_key><wp:meta_value>fair</wp:meta_value></wp:postmeta>{rest}</item>
+<b:post_date>2021-05-{day:02d} 10:00:00</b:post_date><b:post_date_gmt>{gmt}</b:post_date_gmt>
+<b:status>{state}</b:status><b:post_type>{kind}</b:post_type>
+<b:postmeta><b:meta_key>mood</b:meta_key><b:meta_value>fair</b:meta_value></b:postmeta>{rest}</item>
 """
-COMMENT = """<wp:comment><wp:comment_author>Tom</wp:comment_author><wp:comment_date_gmt>2021-06-01 08:00:00</wp:comment_date_gmt>
-<wp:comment_approved>1</wp:comment_approved><wp:comment_content>Fine!</wp:comment_content></wp:comment>"""
+COMMENT = """<b:comment><b:comment_author>Tom</b:comment_author><b:comment_date_gmt>2021-06-01 08:00:00</b:comment_date_gmt>
+<b:comment_approved>1</b:comment_approved><b:comment_content>Fine!</b:comment_content></b:comment>"""
 
 
 def item(n: int, kind: str = "post", state: str = "publish", **more: Any) -> str:
@@ -68,7 +68,7 @@ def test_a_kind_nobody_has_heard_of_is_listed_and_kept() -> None:
 
 
 def test_everything_that_a_record_says() -> None:
-    (one,) = read(export(item(4, rest=COMMENT + "<wp:attachment_url>http://a.test/x.jpg</wp:attachment_url>")))
+    (one,) = read(export(item(4, rest=COMMENT + "<b:attachment_url>http://a.test/x.jpg</b:attachment_url>")))
     assert (one.title, one.address, one.author) == ("Title 4", "http://a.test/4", "Ada Quill")
     assert one.content == "<p>Text 4 & <b>more</b></p>" and one.summary == "In short 4"
     assert one.published == "2021-05-05T08:00:00" and one.terms == {"post_tag": ["Steam & coal"], "category": ["News"]}

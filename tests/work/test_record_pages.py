@@ -96,6 +96,11 @@ def test_the_same_file_again_changes_nothing_and_a_changed_draft_is_lifted_again
     take_records(crossing, tmp_path / "x.xml", "x.xml", Wanted())
     assert work("lift", crossing)["done"] == 1
     assert "Another title" in {row.value for row in lift.held_values(crossing, "note") if row.field == "title"}
+    draft = next(page for page in surveyed.pages(crossing) if page.key in before and page.key.endswith("/8"))
+    (tmp_path / "x.xml").write_bytes(text.replace(b"/8</link>", b"/eight</link>"))
+    take_records(crossing, tmp_path / "x.xml", "x.xml", Wanted())
+    assert len(surveyed.pages(crossing)) == len(before), "an address that changed makes no second page"
+    assert draft.address in {page.address for page in surveyed.pages(crossing)}
     forget_records(crossing, "x.xml")
     work("lift", crossing)
     assert not lift.held_values(crossing, "note"), "what was forgotten is no item"

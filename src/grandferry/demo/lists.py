@@ -49,7 +49,7 @@ def write_lists(folder: Path, site: Site) -> None:
 
 
 _EXPORT = """<?xml version="1.0" encoding="UTF-8"?>
-<rss version="2.0" xmlns:wp="http://export.quillmere.localhost/1.2/" xmlns:dc="http://purl.org/dc/elements/1.1/"
+<rss version="2.0" xmlns:b="http://export.quillmere.localhost/1.2/" xmlns:dc="http://purl.org/dc/elements/1.1/"
  xmlns:content="http://purl.org/rss/1.0/modules/content/"
  xmlns:excerpt="http://export.quillmere.localhost/1.2/excerpt/"><channel><title>Tales from the footplate</title>
 %s</channel></rss>
@@ -57,13 +57,13 @@ _EXPORT = """<?xml version="1.0" encoding="UTF-8"?>
 
 
 def _blog_export(host: str, site: Site) -> str:
-    """The export file of an older blog: stories that the old site still shows, drafts and private notes that it never
+    """The export file of an older b: stories that the old site still shows, drafts and private notes that it never
     did, a story that is gone, files, and a sort of entry that only this blog has."""
     w = Writer(SEED + 7)  # of its own, so that all else is as without it
     shown = [key for key, page in sorted(site.truth["pages"].items()) if page["kind"] == "news"][:24]
     authors = "".join(
-        f"<wp:author><wp:author_login>{slug(name)}</wp:author_login>"
-        f"<wp:author_display_name>{escape(name)}</wp:author_display_name></wp:author>"
+        f"<b:author><b:author_login>{slug(name)}</b:author_login>"
+        f"<b:author_display_name>{escape(name)}</b:author_display_name></b:author>"
         for name in PEOPLE
     )
     entries = [
@@ -88,18 +88,18 @@ def _entry(w: Writer, n: int, kind: str, state: str, address: str, said: dict[st
         f"{w.paragraph()}\n\nThe <em>kettle</em> was on. {w.sentence()}\n\n<ul><li>{w.sentence()}</li><li>Tea</li></ul>"
     )
     comments = "".join(
-        f"<wp:comment><wp:comment_author>{escape(w.fill('{person}'))}</wp:comment_author><wp:comment_date_gmt>{day} "
-        f"0{7 + c}:30:00</wp:comment_date_gmt><wp:comment_approved>{1 - c % 2}</wp:comment_approved>"
-        f"<wp:comment_content><![CDATA[{w.sentence()}]]></wp:comment_content></wp:comment>"
+        f"<b:comment><b:comment_author>{escape(w.fill('{person}'))}</b:comment_author><b:comment_date_gmt>{day} "
+        f"0{7 + c}:30:00</b:comment_date_gmt><b:comment_approved>{1 - c % 2}</b:comment_approved>"
+        f"<b:comment_content><![CDATA[{w.sentence()}]]></b:comment_content></b:comment>"
         for c in range(n % 3 if kind == "post" else 0)
     )
     gmt = "0000-00-00 00:00:00" if state == "draft" else f"{day} 08:00:00"
-    attached = f"<wp:attachment_url>{address}</wp:attachment_url>" if kind == "attachment" else ""
-    engine = f"<wp:postmeta><wp:meta_key>engine</wp:meta_key><wp:meta_value>{1 + n % 9}</wp:meta_value></wp:postmeta>"
+    attached = f"<b:attachment_url>{address}</b:attachment_url>" if kind == "attachment" else ""
+    engine = f"<b:postmeta><b:meta_key>engine</b:meta_key><b:meta_value>{1 + n % 9}</b:meta_value></b:postmeta>"
     return (
         f"<item><title>{escape(title)}</title><link>{escape(address)}</link><dc:creator>{slug(author)}</dc:creator>{tags}"
         f"<content:encoded><![CDATA[{text if kind != 'attachment' else ''}]]></content:encoded>"
-        f"<wp:post_id>{n}</wp:post_id><wp:post_date>{day} 09:00:00</wp:post_date><wp:post_date_gmt>{gmt}"
-        f"</wp:post_date_gmt><wp:status>{state}</wp:status><wp:post_type>{kind}</wp:post_type>{attached}"
+        f"<b:post_id>{n}</b:post_id><b:post_date>{day} 09:00:00</b:post_date><b:post_date_gmt>{gmt}"
+        f"</b:post_date_gmt><b:status>{state}</b:status><b:post_type>{kind}</b:post_type>{attached}"
         f"{engine if kind == 'shed_log' else ''}{comments}</item>"
     )

@@ -145,7 +145,12 @@ class NewPage(NamedTuple):
 
 
 def add_pages(crossing: int, pages: list[NewPage]) -> None:
-    """Keep the pages of some records, in the place of what they were before."""
+    """Keep the pages of some records, in the place of what they were before. One that leads its links from another
+    address now is the same page."""
+    many(
+        "UPDATE address SET url = ? WHERE crossing_id = ? AND side = 'record' AND key = ?",
+        [(page.url, crossing, page.key) for page in pages],
+    )
     many(
         "INSERT INTO address (crossing_id, side, url, host, key, folder, wants_file, depth, state, reason, status, "
         "type, mime, target, title, words, bytes, visits, in_links, counted, decision, decision_target, "

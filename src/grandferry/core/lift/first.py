@@ -118,7 +118,8 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
     found = slots(pages, {*RESERVED, *(one.field.name for one in said)}, shared | labels)
     read = [_read(page, title, [slot.nodes.get(n, []) for slot in found]) for n, page in enumerate(pages)]
     again = [text for text, number in counted.items() if number > 1]
-    bodies = _bodies(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), read)
+    known = frozenset(map(text_hash, shared)), frozenset(map(text_hash, again))
+    bodies = _bodies(pages, *known, read)
     repeated = groups(
         pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared
     )
@@ -126,7 +127,7 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
     if repeated:
         held = [_held(page, repeated) for page in pages]
         without = [nodes | more for nodes, more in zip(read, held, strict=True)]
-        beside = _bodies(pages, frozenset(map(text_hash, shared)), frozenset(map(text_hash, again)), without)
+        beside = _bodies(pages, *known, without)
         if _stands_apart(bodies, beside, held):
             bodies = beside
     fields = [title, bodies.field(), *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]

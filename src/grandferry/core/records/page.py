@@ -116,11 +116,6 @@ def name_of_record(data: Mapping[str, Any]) -> str:
     return number or data["address"] or f"{data['title']} {data['published'][:10]}".strip()
 
 
-def kind_and_state(kind: str, state: str) -> str:
-    """Kind and state of a record as rules ask for them."""
-    return f"{kind}/{state}"
-
-
 def is_public(state: str) -> bool:
     """Whether what is in a state can be read by everybody, so that its address leads to something."""
     return state.strip().casefold() in PUBLIC
@@ -128,7 +123,7 @@ def is_public(state: str) -> bool:
 
 def kind_of_records(name: str, kind: str, states: list[str], records: list[Mapping[str, Any]]) -> KindPlan:
     """A content type for records of a kind that are in some states, with the fields that any of some of them fill."""
-    rules = [SortRule(address=f"{RECORD}.*", record=spelled(kind_and_state(kind, state))) for state in states]
+    rules = [SortRule(address=f"{RECORD}.*", record=spelled(f"{kind}/{state}")) for state in states]
     return KindPlan(name=name, label=kind, rules=rules, fields=list(_fields(records)), address=f"/{name}/{{slug}}")
 
 
@@ -136,8 +131,8 @@ def _fields(records: list[Mapping[str, Any]]) -> Iterator[FieldPlan]:
     def said(part: str) -> bool:
         return any(record[part] for record in records)
 
-    def css(selector: str, attribute: str | None = None) -> list[Locator]:
-        return [Locator(css=selector, attribute=attribute)]
+    def css(selector: str) -> list[Locator]:
+        return [Locator(css=selector)]
 
     yield FieldPlan(name="title", type="line", locators=css("h1"))
     for name in ("published", "modified"):
