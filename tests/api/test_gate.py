@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import re
 import socket
 import stat
@@ -145,28 +146,39 @@ def test_only_so_many_wrong_tries_are_looked_at(workspace: Path) -> None:
     assert FROM_ALL > FROM_ONE
 
 
-async def _tries(gate: Gate, number: int) -> list[int]:
-    """The answers to wrong tries that come from a machine of its own each."""
-    found = []
-    for at in range(number):
-        sent: list[int] = []
+async def _try(gate: Gate, machine: str, late: asyncio.Event | None = None) -> int:
+    """The answer to a wrong try of a machine, whose word comes once ``late`` is set."""
+    sent: list[int] = []
 
-        async def receive() -> dict[str, object]:
-            return {"type": "http.request", "body": b"password=wrong", "more_body": False}
+    async def receive() -> dict[str, object]:
+        if late:
+            await late.wait()
+        return {"type": "http.request", "body": b"password=wrong", "more_body": False}
 
-        async def send(message: dict[str, object], sent: list[int] = sent) -> None:
-            if message["type"] == "http.response.start":
-                sent.append(int(str(message["status"])))
+    async def send(message: dict[str, object]) -> None:
+        if message["type"] == "http.response.start":
+            sent.append(int(str(message["status"])))
 
-        scope = {"type": "http", "method": "POST", "path": "/sign-in", "headers": [], "client": (f"10.0.0.{at}", 1)}
-        await gate(scope | {"query_string": b""}, receive, send)  # type: ignore[arg-type]
-        found += sent
-    return found
+    scope = {"type": "http", "method": "POST", "path": "/sign-in", "headers": [], "client": (machine, 1)}
+    await gate(scope | {"query_string": b""}, receive, send)  # type: ignore[arg-type]
+    return sent[0]
 
 
 def test_tries_of_many_machines_are_counted_together() -> None:
-    import asyncio
+    async def tries() -> list[int]:
+        return [await _try(gate, f"10.0.0.{at}") for at in range(FROM_ALL + 5)]
 
     gate = Gate(PlainTextResponse("in"), lambda word: False, Clock())
-    answers = asyncio.run(_tries(gate, FROM_ALL + 5))
-    assert answers == [403] * FROM_ALL + [429] * 5
+    assert asyncio.run(tries()) == [403] * FROM_ALL + [429] * 5
+
+
+def test_tries_begun_before_any_was_counted_are_no_more_than_others() -> None:
+    async def tries() -> list[int]:
+        late = asyncio.Event()
+        begun = [asyncio.create_task(_try(gate, "10.0.0.1", late)) for _ in range(12)]
+        await asyncio.sleep(0)  # each has been asked who it is, none has said its word
+        late.set()
+        return sorted(await asyncio.gather(*begun))
+
+    gate = Gate(PlainTextResponse("in"), lambda word: False, Clock())
+    assert asyncio.run(tries()) == [403] * FROM_ONE + [429] * (12 - FROM_ONE)

@@ -77,18 +77,20 @@ class Gate:
         if request.method != "POST":
             return problem(405, "Not so", "This address answers GET and POST only.")
         sender = request.client.host if request.client else ""
-        left = self._locked(sender)
-        if left:
-            said = f"Too many wrong tries. The next one is looked at in {left // 60 + 1} minutes."
-            return _page(said, 429, {"Retry-After": str(left)})
         given = b""
         async for part in request.stream():
             given += part
             if len(given) > LONGEST:
                 return _page("That is too long for a password.", 413)
         word = parse_qs(given.decode("utf-8", "replace"), keep_blank_values=True).get("password", [""])[0]
+        # counted before it is looked at, and nothing is waited for between asking and counting: many at once are not
+        # more than one after the other
+        left = self._locked(sender)
+        if left:
+            said = f"Too many wrong tries. The next one is looked at in {left // 60 + 1} minutes."
+            return _page(said, 429, {"Retry-After": str(left)})
         mine = (self._now(), sender)
-        self._tries.append(mine)  # before it is looked at: many at once are not more than one after the other
+        self._tries.append(mine)
         async with self._one:
             good = await asyncio.to_thread(self._fits, word)
         if not good:
