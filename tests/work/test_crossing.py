@@ -11,7 +11,7 @@ import pytest
 from grandferry.core.plan import Edit
 from grandferry.core.refit.blocks import walk
 from grandferry.core.refit.write import to_markdown, to_text
-from grandferry.store import changes, crossings, edits, lift, refit, route
+from grandferry.store import carried, changes, crossings, edits, lift, refit
 from grandferry.store.db import rows
 from grandferry.store.lift import item_fields
 from grandferry.work.refit.content import stored_body
@@ -142,12 +142,12 @@ def test_links_in_bodies_lead_to_new_places(demo: Demo) -> None:
 
 
 def test_a_second_run_changes_nothing(demo: Demo) -> None:
-    files = [(f.new_path, f.fate) for f in route.files(demo.crossing)]
+    files = [(f.new_path, f.fate) for f in carried.files(demo.crossing)]
     fetched = len(demo.seen)
     demo.bring()
     results = {stage: demo.run(stage) for stage in STAGES}
     assert (results["land"]["created"], results["land"]["changed"]) == (0, 0) and results["land"]["same"] > 150
-    assert [(f.new_path, f.fate) for f in route.files(demo.crossing)] == files
+    assert [(f.new_path, f.fate) for f in carried.files(demo.crossing)] == files
     assert len(demo.seen) - fetched <= 3, "only robots.txt, the sitemap and the made-up address are asked again"
     assert results["check"]["open"] == []
 

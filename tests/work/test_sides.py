@@ -13,7 +13,7 @@ import pytest
 from grandferry.core.errors import FerryError, PlanError
 from grandferry.core.keptout import KeptOut, LetIn
 from grandferry.core.side import Side
-from grandferry.store import crossings, route
+from grandferry.store import carried, crossings
 from grandferry.store.db import one, rows
 from grandferry.store.lists import details, windows
 from grandferry.store.survey import captures, given, keptout, runs, surveyed
@@ -116,12 +116,12 @@ def test_the_new_side_changes_nothing_of_the_old_one(cross: Make, work: Run) -> 
         for kind in ("survey", "sort", "lift", "route"):
             work(kind, old.crossing)
         decided = rows("SELECT key, decision, decision_target FROM address WHERE counted ORDER BY key")
-        files = route.files(old.crossing)
+        files = carried.files(old.crossing)
         work("survey", old.crossing, side="new")
         for kind in ("sort", "lift", "route"):
             work(kind, old.crossing)
     assert rows("SELECT key, decision, decision_target FROM address WHERE counted ORDER BY key") == decided
-    assert route.files(old.crossing) == files and len(files) == 1
+    assert carried.files(old.crossing) == files and len(files) == 1
     assert one("SELECT count(*) FROM item") == 3
 
 

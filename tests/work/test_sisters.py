@@ -8,7 +8,7 @@ from typing import Any
 from grandferry.core.because import sentence
 from grandferry.core.route.sisters import SisterFate, sister_sentence
 from grandferry.core.standing import next_steps, said
-from grandferry.store import crossings, route, sisters
+from grandferry.store import carried, crossings, route, sisters
 from grandferry.store.db import many, rows
 from grandferry.store.manifest import figures
 from tests.servers import apps, pages_app
@@ -94,5 +94,5 @@ def test_files_of_other_hosts_are_an_account_of_their_own(
     left = {row.key: sentence(row.aside) for row in sisters.window(crossing, own, "", SisterFate.ASIDE, "", 0, 10)[1]}
     assert left.keys() == {"/prices.pdf", "/same.pdf", "/old/away.pdf", "/looks.css"}
     assert left["/same.pdf"] == "left out on purpose: documents"
-    assert not [place for place in route.file_places(crossing).values() if place.endswith(".pdf")], "nor delivered"
+    assert not [place for place in carried.places(crossing).values() if place.endswith(".pdf")], "nor delivered"
     assert account()["/hen.png"] == SisterFate.PLANNED

@@ -1821,10 +1821,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Rounds
+         * Every Round
          * @description Every round against the one before it.
          */
-        get: operations["rounds_api_crossings__crossing__rounds_get"];
+        get: operations["every_round_api_crossings__crossing__rounds_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -15000,7 +15000,7 @@ export interface operations {
             };
         };
     };
-    rounds_api_crossings__crossing__rounds_get: {
+    every_round_api_crossings__crossing__rounds_get: {
         parameters: {
             query?: never;
             header?: never;

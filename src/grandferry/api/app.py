@@ -16,6 +16,7 @@ from grandferry.store import password
 
 from . import (
     access,
+    addresses,
     behind,
     bounds,
     bulk,
@@ -70,6 +71,7 @@ def make_app(port: int = 0, preview_port: int = 0, shared: bool = False) -> Fast
         access,
         bounds,
         lists,
+        addresses,
         survey,
         keys,
         sort,

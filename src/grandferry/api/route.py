@@ -14,7 +14,7 @@ from grandferry.core.because import seen_sentence
 from grandferry.core.errors import NotThere
 from grandferry.core.plan import RouteRule
 from grandferry.core.route.fate import OF_CONTENT
-from grandferry.store import route
+from grandferry.store import rounds, route
 from grandferry.store.crossings import load_plan
 from grandferry.work.lift.tries import ask_map, shapes, try_redirect
 from grandferry.work.route.evidence import note_written, round_story, rule_states
@@ -191,7 +191,7 @@ def handed(crossing: ThatCrossing, server: str) -> list[RuleRow]:
 
 
 @router.get("/rounds")
-def rounds(crossing: ThatCrossing) -> list[RoundRow]:
+def every_round(crossing: ThatCrossing) -> list[RoundRow]:
     """Every round against the one before it."""
     return [RoundRow(**{**row, "counts": json.loads(row["counts"])}) for row in round_story(crossing.id)]
 
@@ -205,9 +205,9 @@ def verdicts(
     limit: Limit = 100,
 ) -> Window[VerdictRow]:
     """What a round found, address by address."""
-    if not any(row.id == round for row in route.round_rows(crossing.id)):
+    if not any(row.id == round for row in rounds.round_rows(crossing.id)):
         raise NotThere(f"There is no round {round} in this crossing.")
-    total, found = route.verdict_rows(round, verdict, offset, limit)
+    total, found = rounds.verdict_rows(round, verdict, offset, limit)
     accepted = load_plan(crossing.id).route.accepting()
     read = [
         VerdictRow(

@@ -19,7 +19,7 @@ from grandferry.core.route.fate import Decision
 from grandferry.core.route.places import Item
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import in_address
-from grandferry.store import edits, lift, refit, route
+from grandferry.store import carried, edits, lift, refit, route
 from grandferry.work.refit.content import finished, stored_body
 
 
@@ -93,7 +93,7 @@ class Contents:
         self._kinds = {kind.name: kind for kind in plan.every_kind}
         known = [item for item in lift.items(crossing) if item.kind in self._kinds]
         self._items = [i for i in known if (i.new_path or every) and kind in ("", i.kind)]
-        places = route.file_places(crossing)
+        places = carried.places(crossing)
         sections = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
         decisions = route.decisions(crossing)
         self.rewriter = Rewriter(scope_of(plan.side("old")), decisions, places, plan.carried_marks, sections)

@@ -22,7 +22,7 @@ from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.core.route.fate import FATES
 from grandferry.core.route.slug import distinct
 from grandferry.ports.planfolder import PlanFolder, write_plan
-from grandferry.store import crossings, edits, lift, refit, route, sort
+from grandferry.store import carried, crossings, edits, lift, refit, route, sort
 from grandferry.work.land.content import Contents
 from grandferry.work.land.items import row_of, write_lines
 from grandferry.work.refit.shared import every_part
@@ -158,7 +158,7 @@ def account_of(crossing: int) -> dict[str, Any]:
             for kind in plan.every_kind
         ],
         "words": _words(crossing),
-        "files": route.file_fates(crossing),
+        "files": carried.fates(crossing),
         "open": _open(crossing),
     }
 

@@ -21,7 +21,7 @@ from grandferry.core.route.spell import spelled_out
 from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.base import Target, TargetError, identity
 from grandferry.ports.targets.known import TARGETS
-from grandferry.store import bodies, land, route, stamps
+from grandferry.store import bodies, carried, land, route, stamps
 from grandferry.work.jobs.context import Context
 from grandferry.work.land.content import Contents
 from grandferry.work.rounds.stamping import land_stamp
@@ -95,7 +95,7 @@ class Load:
 
     def count(self) -> int:
         """How many things there are, without making them."""
-        files = sum(bool(file.new_path) for file in route.files(self.crossing))
+        files = sum(bool(file.new_path) for file in carried.files(self.crossing))
         return files + len(self.content) + len(self._lines())
 
     def __iter__(self) -> Iterator[Parcel]:
@@ -104,7 +104,7 @@ class Load:
         yield from self.redirects()
 
     def files(self) -> Iterator[Parcel]:
-        for file in route.files(self.crossing):
+        for file in carried.files(self.crossing):
             if not file.new_path:
                 continue
             plain = self.target.file(file.new_path, file.name, file.mime, file.alt)
@@ -238,7 +238,7 @@ async def _run(context: Context) -> dict[str, Any]:
         "conflicts": len(content.conflicts),
         "misfits": dict(load.misfits),
         "links_not_moved": dict(content.rewriter.missed.most_common(50)),
-        "files": route.file_fates(crossing),
+        "files": carried.fates(crossing),
     }
     with context.writing():
         land.tell(landing, told)

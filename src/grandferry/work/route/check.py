@@ -15,8 +15,8 @@ from grandferry.core.route.judge import Known, Trail, judge
 from grandferry.core.route.redirects import Redirect
 from grandferry.net.check import Elsewhere, error_page, follow
 from grandferry.net.fetch import Fetcher
-from grandferry.store import crossings, route, stamps
-from grandferry.store.route import Judged, ToCheck
+from grandferry.store import crossings, rounds, route, stamps
+from grandferry.store.rounds import Judged, ToCheck
 from grandferry.work.jobs.context import Context, access_of
 from grandferry.work.rounds.stamping import check_stamp
 from grandferry.work.route.contents import old_says
@@ -43,9 +43,9 @@ def run(context: Context) -> dict[str, Any]:
 async def _run(context: Context) -> dict[str, Any]:
     base = base_of(context)
     with context.writing():
-        round_ = route.open_round(context.crossing, base)
-    done_before = route.judged_in(round_)
-    rows = [row for row in route.to_check(context.crossing) if row.address not in done_before]
+        round_ = rounds.open_round(context.crossing, base)
+    done_before = rounds.judged_in(round_)
+    rows = [row for row in rounds.to_check(context.crossing) if row.address not in done_before]
     total = len(rows)
     home = normal(base)
     if home is None:
@@ -72,10 +72,10 @@ async def _run(context: Context) -> dict[str, Any]:
                 *(_one(fetcher, base, row, Known(common, old.get(row.address), error), elsewhere) for row in batch)
             )
             with context.writing():
-                route.store_verdicts(round_, list(found))
+                rounds.store_verdicts(round_, list(found))
             context.progress(done=min(start + BATCH, total), all=total)
     with context.writing():
-        counts = route.close_round(context.crossing, round_)
+        counts = rounds.close_round(context.crossing, round_)
         stamps.put(context.crossing, "check", check_stamp(context.crossing, base))
     context.progress(force=True, done=total, all=total)
     return {

@@ -8,8 +8,8 @@ from itertools import islice
 from grandferry.core.encoding import decode
 from grandferry.core.route.says import Common, Says, file_says, page_says
 from grandferry.core.survey.glance import glance
-from grandferry.store import bodies, route
-from grandferry.store.route import OldContent
+from grandferry.store import bodies, rounds
+from grandferry.store.rounds import OldContent
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.pages import content_type
 
@@ -39,7 +39,7 @@ def _pages(found: list[OldContent], heed: Callable[[], None]) -> Iterator[tuple[
 def old_says(crossing: int, heed: Callable[[], None]) -> tuple[dict[int, Says], Common]:
     """What each old address said (an old redirect: what it led to), and the words of all pages. One that gave no answer
     is not among them. ``heed`` is called now and then, and may raise to end it."""
-    found = route.old_contents(crossing)
+    found = rounds.old_contents(crossing)
     says = dict(_pages([row for row in found if row.type == "page" and row.content], heed))
     common = Common(says.values())
     says = {address: common.own_of(page) for address, page in says.items()}

@@ -10,7 +10,7 @@ from grandferry.core.because import Why, because
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import FATES, proves
 from grandferry.core.route.verdicts import VERDICTS
-from grandferry.store import crossings, route
+from grandferry.store import crossings, rounds, route
 from grandferry.work.route.run import redirect_map
 
 
@@ -62,7 +62,7 @@ def rule_states(crossing: int) -> list[RuleState]:
         by_line.setdefault((line.match, line.old), state)
     table = redirect_map(crossing)
     accepted = plan.route.accepting()
-    for key, target, verdict, judged in route.proofs(crossing, host):
+    for key, target, verdict, judged in rounds.proofs(crossing, host):
         answer = evaluate(table, key)
         found = by_line.get((answer.redirect.match, answer.redirect.old)) if answer else None
         if found is None:
@@ -88,10 +88,10 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
     accepted = plan.route.accepting()
     told: list[dict[str, Any]] = []
     before: set[int] | None = None
-    for row in route.round_rows(crossing):
+    for row in rounds.round_rows(crossing):
         open_now: set[int] = set()
         seen: dict[int, tuple[str, str, str]] = {}
-        for address, key, verdict, judged, origin, reason in route.verdicts_of(row.id):
+        for address, key, verdict, judged, origin, reason in rounds.verdicts_of(row.id):
             by = f"rule {numbers[reason]}" if origin == "rule" and reason in numbers else origin or "no decision"
             seen[address] = (key, verdict, by)
             if not good(judged, verdict, accepted(key)):
@@ -116,7 +116,7 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
         if row.ended:
             before = open_now
     if told:
-        told[-1]["stays"] = route.undecided_same(crossing)
+        told[-1]["stays"] = rounds.undecided_same(crossing)
     return told
 
 

@@ -16,7 +16,7 @@ from grandferry.core.route.flaws import flaws
 from grandferry.core.route.places import Item, Place, PlacedFile, new_addresses, place_files
 from grandferry.core.route.redirects import Redirect, RedirectMap, map_of
 from grandferry.core.survey.scope import scope_of
-from grandferry.store import crossings, lift, records, route, stamps
+from grandferry.store import carried, crossings, lift, records, route, stamps
 from grandferry.work.jobs.context import Context
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
@@ -54,7 +54,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
             path = held[item.key]
             note = because(Why.BY_PAIR if path else Why.RETIRED)
             places.append(Place(str(item.fields.get("title") or ""), path, note, item.id))
-    captured = route.captured_files(crossing)
+    captured = carried.captured(crossing)
     files, sources = place_files(plan, captured, {place.path for place in places} | taken)
     placed = {file.body: file.new_path for file in files if file.new_path}
     hosts = scope.hosts
@@ -113,7 +113,7 @@ def run(context: Context) -> dict[str, Any]:
     hidden = hidden_by_rules(now.decisions, table)
     with context.writing():
         lift.set_paths(places)
-        route.store_files(crossing, now.files, now.sources)
+        carried.store(crossing, now.files, now.sources)
         route.store_decisions(crossing, decisions)
         stamps.put(crossing, "route", DECIDED)
     for flaw in found:

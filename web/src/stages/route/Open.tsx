@@ -4,7 +4,7 @@ import { useKeys } from "../../shell/keys";
 import { count, useCrossing, useLink, useSetPairs } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
-import { useAct } from "../survey/queries";
+import { useAct } from "../survey/addressQueries";
 import { Decision, shapeRule, type OpenRow } from "./Decision";
 import { Falling, NewAddresses } from "./OpenParts";
 import { useOpen, type Rule } from "./queries";

@@ -4,7 +4,7 @@ import { many, useCrossingId } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
-import { useAddress } from "../survey/queries";
+import { useAddress } from "../survey/addressQueries";
 import { useNewAddresses, useRounds } from "./queries";
 import { RoundChart } from "./RoundChart";
 

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { useAct } from "./queries";
+import { useAct } from "./addressQueries";
 import { BUSY, off } from "../../shell/off";
 
 export type Act = Exclude<Schemas["Act"]["what"], "stay" | "accept">;

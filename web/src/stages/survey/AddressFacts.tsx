@@ -3,7 +3,8 @@ import type { Schemas } from "../../api/client";
 import { count, many, size, when } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
-import { useSide, type useThroughBrowser } from "./queries";
+import type { useThroughBrowser } from "./addressQueries";
+import { useSide } from "./queries";
 import { BUSY, off } from "../../shell/off";
 
 interface Props {

@@ -8,7 +8,8 @@ import { LongList, NONE, type Column, type Picked } from "../../shores/LongList"
 import { ActDialog, type Act } from "./ActDialog";
 import { FILTERS, type Row } from "./columns";
 import { FilterChip } from "./FilterChip";
-import { hostOf, useAddresses, useSite } from "./queries";
+import { useAddresses } from "./addressQueries";
+import { hostOf, useSite } from "./queries";
 
 const FIRST = 4; // filters shown at once; the others are a click away
 

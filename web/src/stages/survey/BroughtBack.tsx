@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { useBroughtBack } from "./queries";
+import { useBroughtBack } from "./listQueries";
 import { BUSY, off } from "../../shell/off";
 
 type AlteredRow = Schemas["AlteredRow"];

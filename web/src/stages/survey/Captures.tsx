@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { size, when } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { WordDiff } from "../../shores/WordDiff";
-import { useCaptureTexts } from "./queries";
+import { useCaptureTexts } from "./addressQueries";
 
 /** The captures of an address, newest first, and the words that two of them differ in. */
 export function Captures({ address, captures }: { address: number; captures: Schemas["CaptureRow"][] }) {

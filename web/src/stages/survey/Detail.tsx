@@ -11,7 +11,8 @@ import { AddressFacts } from "./AddressFacts";
 import { Captures } from "./Captures";
 import { Alike, Links } from "./Neighbours";
 import { WhyKind } from "./WhyKind";
-import { useAddress, useLiftAgain, useSide, useThroughBrowser } from "./queries";
+import { useAddress, useLiftAgain, useThroughBrowser } from "./addressQueries";
+import { useSide } from "./queries";
 import { BUSY, off } from "../../shell/off";
 
 type Part = "page" | "facts" | "kinds" | "alike" | "in" | "out" | "captures";

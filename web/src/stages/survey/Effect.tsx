@@ -1,7 +1,7 @@
 /** What the bounds written in a form would do to everything known, before they are saved. */
 import { count, many, type Plan } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { useEffectOf } from "./queries";
+import { useEffectOf } from "./keptOutQueries";
 
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0);
 const reasons = (counts: Record<string, number>) =>

@@ -3,7 +3,7 @@ import { Checkbox, Menu, MenuItem } from "@mui/material";
 import { useState } from "react";
 import { count, useLink } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { useChoices, type Asked } from "./queries";
+import { useChoices, type Asked } from "./addressQueries";
 
 export function FilterChip({ name, label, asked }: { name: string; label: string; asked: Asked }) {
   const link = useLink();

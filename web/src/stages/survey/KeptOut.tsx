@@ -7,7 +7,7 @@ import { Addr } from "../../shores/Addr";
 import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
 import { KeptOutGroups, type Group, type Way } from "./KeptOutGroups";
-import { useKeptOut, useKeptOutRows, useKeptOutSorts, useLetIn } from "./queries";
+import { useKeptOut, useKeptOutRows, useKeptOutSorts, useLetIn } from "./keptOutQueries";
 import { BUSY, off } from "../../shell/off";
 
 type Row = Schemas["KeptOutRow"];

@@ -6,7 +6,7 @@ import { count, many, when } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { BroughtBack } from "./BroughtBack";
 import { Records, RecordSources } from "./Records";
-import { useLists } from "./queries";
+import { useLists } from "./listQueries";
 import { Weighing } from "./Weighing";
 import { BUSY, off } from "../../shell/off";
 

@@ -5,7 +5,7 @@ import { Go } from "../../shell/Go";
 import { BUSY, off } from "../../shell/off";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { useRecords } from "./queries";
+import { useRecords } from "./listQueries";
 
 interface Props {
   token: string;

@@ -3,7 +3,8 @@ import { Button, MenuItem, TextField } from "@mui/material";
 import { useState } from "react";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
-import { useSide, useTaking, useWeighed, type Looked } from "./queries";
+import { useTaking, useWeighed, type Looked } from "./listQueries";
+import { useSide } from "./queries";
 import { WeighedLines } from "./Weighed";
 import { BUSY, off } from "../../shell/off";
 

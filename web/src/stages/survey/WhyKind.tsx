@@ -1,7 +1,7 @@
 /** Why a page is in a kind or in none: every rule, condition by condition. */
 import { Go } from "../../shell/Go";
 import { Told } from "../../shores/Told";
-import { useKindsOfAddress } from "./queries";
+import { useKindsOfAddress } from "./addressQueries";
 
 const ASKS: Record<string, string> = {
   below: "below",
