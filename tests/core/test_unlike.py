@@ -71,6 +71,8 @@ def test_what_was_left_until_there_is_something_to_say(value: Any, why: Unlike |
     ("html", "why"),
     [
         ("<p>Lorem ipsum dolor sit amet, so it begins</p>", Unlike.FILLER),
+        ("<p>A page with something to say for itself.</p><p>Insert your text here.</p>", Unlike.FILLER),
+        ("<p>What it can do, and what it cannot:</p><ul><li>test</li><li>todo</li></ul>", None),
         ("<p>The very same words once more, please.</p>" * 3, Unlike.AGAIN),
         ("<p>The very same words once more, please.</p>" * 2, None),
         ("<li>ask</li>" * 5, None),

@@ -8,6 +8,8 @@ from typing import Any
 
 import pytest
 
+from grandferry.core.lift.bulk import near_spellings
+from grandferry.core.lift.unlike import SAYS, Unlike
 from grandferry.core.refit.write import to_text
 from grandferry.core.side import Side
 from grandferry.core.sort.grouping import MIDDLE
@@ -58,6 +60,18 @@ def test_every_field_and_every_body_is_as_it_truly_is(demo: Demo) -> None:
         assert [type(block).__name__ for block in blocks] == page["blocks"], keys[number]
     lost = rows("SELECT sum(unaccounted) FROM refit")[0][0]
     assert lost == 0, "every word of every page is accounted for"
+
+
+def test_what_nobody_ever_put_right_wants_a_look(demo: Demo) -> None:
+    odd = {(one.key, one.field): one.note for one in lift.exceptions(demo.crossing) if one.state == "odd"}
+    left = {tuple(one): SAYS[Unlike(why)] for *one, why in demo.site.truth["unlike"]}
+    assert {place: odd.get(place) for place in left} == left and len(left) == 4
+    assert len(odd) <= 2 * len(left), f"nor is the list full of what is right: {odd}"
+    hands = [item.fields["hand"] for item in lift.items(demo.crossing) if item.kind == "letter"]
+    near = [{name for name, _ in group.values} for group in near_spellings(hands)]
+    typed = demo.site.truth["typed"]
+    assert len(typed) == 3 and all(any({wrong, right} <= one for one in near) for wrong, right in typed.items())
+    assert sum(map(len, near)) == len(typed) + len(set(typed.values())), "and no others"
 
 
 def found_by(key: str) -> set[str]:

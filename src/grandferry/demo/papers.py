@@ -15,6 +15,15 @@ from .site import Answer, slug
 
 LETTERS, DIARIES, POSTERS, INVENTORIES = 18, 14, 16, 12
 BOTH = (5, 11)  # letters that hold a poster as well
+# what nobody ever put right: names that a typist wrote otherwise, a page with one paragraph three times, a year with its
+# figures the wrong way round, a page that still waits for text and picture
+TYPED = {6: str.upper, 8: lambda by: f"{by[:-2]}{by[-1]}", 10: str.lower}
+AGAIN, TURNED, WAITS = 4, 7, 9
+LEFT = {
+    ("diary", AGAIN): [("body", "again")],
+    ("poster", TURNED): [("printed", "far")],
+    ("poster", WAITS): [("picture", "stand-in"), ("body", "filler")],
+}
 
 
 class Papers(Corners):
@@ -26,6 +35,7 @@ class Papers(Corners):
 
     def papers(self) -> None:
         links = []
+        unlike = self.site.truth["unlike"] = []  # key, field, why it wants a look
         made = [("letter", n) for n in range(LETTERS)] + [("diary", n) for n in range(DIARIES)]
         made += [("poster", n) for n in range(POSTERS)] + [("inventory", n) for n in range(INVENTORIES)]
         for number, (kind, nth) in enumerate(sorted(made, key=lambda one: (one[1], one[0])), 1):
@@ -36,6 +46,7 @@ class Papers(Corners):
             template = "paper" if kind in ("letter", "diary") else kind
             self.true(key, kind, template, {"title": title, **fields}, body, self.place(f"/papers/{slug(title)}"))
             links.append(f'<li><a href="{key}">{escape(title)}</a></li>')
+            unlike += [[key, field, why] for field, why in LEFT.get((kind, nth), ())]
         for number, name in enumerate(more.FOUND, 1):  # written by hand, without the site's template
             key = f"/papers/found/{slug(name)}.html"
             text = self._own(900 + number).paragraph()
@@ -50,6 +61,12 @@ class Papers(Corners):
         by, year = PEOPLE[number % len(PEOPLE)], 1901 + nth * 3
         title = f"{sort} of {by}, {year}" + (f" ({nth + 1})" if nth else "")
         body: list[Any] = [("paragraph", w.paragraph()), ("paragraph", w.sentence())]
+        if sort == "Letter" and nth in TYPED:
+            typed = TYPED[nth](by)
+            self.site.truth.setdefault("typed", {})[typed] = by
+            by = typed
+        if sort == "Diary" and nth == AGAIN:
+            body = [body[0]] * 3 + [body[1]]
         extra = ""
         if sort == "Letter" and nth in BOTH:
             extra = '<table class="sheet"><tr><td>Printed</td><td>on the back of a poster</td></tr></table>'
@@ -67,14 +84,16 @@ class Papers(Corners):
 
     def _poster(self, w: Writer, number: int, nth: int) -> tuple[str, str, dict[str, Any], list[Any]]:
         title = f"Poster: {PLACES[nth % len(PLACES)]} {1920 + nth}"
-        src, size = self.picture(f"/pictures/poster-{nth}.png", 700 + nth), f"{40 + nth} by {60 + nth} cm"
-        body: list[Any] = [("paragraph", w.sentence())]
+        name = f"poster-{nth}" if nth != WAITS else "placeholder"
+        src, size = self.picture(f"/pictures/{name}.png", 700 + nth), f"{40 + nth} by {60 + nth} cm"
+        printed = 1920 + nth if nth != TURNED else 9127
+        body: list[Any] = [("paragraph", w.sentence())] + [("paragraph", "Insert your text here.")] * (nth == WAITS)
         content = (
             f'<h1>{escape(title)}</h1><img src="{src}" alt="{escape(title)}"><table class="sheet"><tr><td>Size</td>'
-            f"<td>{size}</td></tr><tr><td>Printed</td><td>{1920 + nth}</td></tr></table>"
+            f"<td>{size}</td></tr><tr><td>Printed</td><td>{printed}</td></tr></table>"
             f'<div class="text">{markup.render(body, "clean")}</div>'
         )
-        return title, content, {"size": size, "printed": 1920 + nth}, body
+        return title, content, {"size": size, "printed": printed}, body
 
     def _inventory(self, w: Writer, number: int, nth: int) -> tuple[str, str, dict[str, Any], list[Any]]:
         title = f"Inventory of {PLACES[nth % len(PLACES)]}, sheet {nth + 1}"

@@ -49,11 +49,15 @@ APART = 8.0  # deviations (MAD) from the middle
 YEARS = 10.0  # from nine of ten other dates
 AGAIN = 0.3  # of the words of a body, said three times or more: a manual has its phrases
 WORDS = 6  # of a paragraph that is not said again by chance
-_FILLER = compile_pattern(
-    r"(?im)\blorem +ipsum\b|\bdolor +sit +amet\b|\b(?:dummy|placeholder|filler|blind) ?text\b|"
+_PHRASES = (
+    r"\blorem +ipsum\b|\bdolor +sit +amet\b|\b(?:dummy|placeholder|filler|blind) ?text\b|"
     r"\b(?:your|insert|enter|add|type) +(?:(?:your|a|the) +)?(?:text|title|headline|content|name|description) +here\b|"
-    r"\bblindtext\b|^\W*(?:todo|tbd|tba|fixme|x{3,}|test(?:ing)?|untitled|new page|asdf\w*)\W*$"
+    r"\bblindtext\b"
 )
+_FILLER = compile_pattern(
+    rf"(?im){_PHRASES}|^\W*(?:todo|tbd|tba|fixme|x{{3,}}|test(?:ing)?|untitled|new page|asdf\w*)\W*$"
+)
+_FILLER_PHRASE = compile_pattern(f"(?i){_PHRASES}")  # of what is short in a body: an entry of a list may be called “test”
 _STAND_IN = re.compile(
     r"(?i)(?:^|[-_.])(?:placeholder|dummy|filler|no[-_]?(?:image|photo|picture|img|pic)|"
     r"default[-_]?(?:image|photo|picture|thumb(?:nail)?)|(?:image[-_]?)?coming[-_]?soon|your[-_]?(?:image|logo))"
@@ -155,11 +159,14 @@ def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
             elif node.tag == "img" and _stands_in(picture_source(node.tag, node.attrs)):
                 return Unlike.STAND_IN
     said: Counter[str] = Counter()
+    short: list[str] = []
     for texts in parts.values():
         text = "".join(texts).replace("\n", " ").replace("\t", " ").replace("\u00a0", " ").strip()
         if text.count(" ") >= WORDS - 1:
             said[text] += 1
-    if _FILLER.search("\n".join(said)):
+        else:
+            short.append(text)
+    if _FILLER.search("\n".join(said)) or _FILLER_PHRASE.search("\n".join(short)):
         return Unlike.FILLER
     if max(said.values(), default=0) < 3:
         return None
