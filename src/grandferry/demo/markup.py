@@ -2,7 +2,7 @@
 
 A body is a list of tuples: ("heading", level, text), ("paragraph", text), ("list", ordered, items),
 ("table", rows), ("code", language, text), ("quote", text), ("figure", src, alt, caption), ("rule",),
-("definitions", pairs), ("disclosure", summary, text), ("embed", src, title), ("file", href, text).
+("definitions", pairs), ("disclosure", summary, text), ("embed", src, title), ("file", href, text), ("unknown", text).
 Texts hold ``*emphasis*``, ``**strength**`` and ``[words](address)``; items may be (text, [inner items]).
 """
 
@@ -84,6 +84,8 @@ def _one(block: tuple[Any, ...], style: str, number: int) -> str:
     if kind == "heading":
         tag = f"H{block[1]}" if upper else f"h{block[1]}"
         return f"<{tag}>{_inline(block[2], style)}</{tag}>"
+    if kind == "unknown":  # what no standard knows, from some editor of long ago
+        return f"<rail-signal><p>{_inline(block[1], style)}</p></rail-signal>"
     if kind == "paragraph":
         text = _inline(block[1], style)
         if upper:
@@ -150,7 +152,7 @@ def words_of(body: list[tuple[Any, ...]]) -> list[str]:
         kind = block[0]
         if kind == "heading":
             out += plain(block[2]).split()
-        elif kind in ("paragraph", "quote"):
+        elif kind in ("paragraph", "quote", "unknown"):
             out += plain(block[1]).split()
         elif kind == "list":
             items(block[2])
@@ -185,4 +187,5 @@ BLOCK_NAMES = {
     "disclosure": "Disclosure",
     "embed": "Embed",
     "file": "FileLink",
+    "unknown": "Island",
 }

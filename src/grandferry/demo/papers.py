@@ -15,6 +15,7 @@ from .site import Answer, slug
 
 LETTERS, DIARIES, POSTERS, INVENTORIES = 18, 14, 16, 12
 BOTH = (5, 11)  # letters that hold a poster as well
+SIGNALS = (1, 4)  # stations
 # what nobody ever put right: names that a typist wrote otherwise, a page with one paragraph three times, a year with its
 # figures the wrong way round, a page that still waits for text and picture
 TYPED = {6: str.upper, 8: lambda by: f"{by[:-2]}{by[-1]}", 10: str.lower}
@@ -109,6 +110,8 @@ class Papers(Corners):
             w, key = self._own(800 + number), f"/stations/{slug(place)}.htm"
             body: list[Any] = [("paragraph", w.paragraph()) for _ in range(4)]
             opened = 1861 + 2 * number
+            if number in SIGNALS:
+                body[1] = ("unknown", body[1][1])
             content = (
                 f'<h1>{escape(place)}</h1><p class="opened">Opened in {opened}</p>'
                 f'<div class="story">{markup.render(body, "clean")}</div>'
