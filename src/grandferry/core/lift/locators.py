@@ -105,11 +105,14 @@ def _by_label(page: Page, locator: Locator, key: str) -> list[Place]:
     """The value beside a label: ``th|td``, ``dt/dd``, a labelled element, or ``Label: value`` in one text."""
     assert locator.label is not None
     wanted = tidy(locator.label)
-    first = wanted.split(" ", 1)[0]
+    first = wanted[:1]
+    initials = {first, first.upper(), first.title()}
     places = []
     for node in page.nodes:
-        # of most texts the first few letters say enough
-        if not node.tag and node.visible and node.text.lstrip()[: len(first) + 8].casefold().startswith(first):
+        if node.tag or not node.visible:
+            continue
+        initial = node.text.lstrip()[:1]  # says enough of most texts
+        if initial in initials or (not initial.isascii() and initial.casefold()[:1] == first):
             text = tidy(node.text)
             if text == wanted and node.parent is not None:
                 holder = node.parent

@@ -57,7 +57,7 @@ _PHRASES = (
 _FILLER = compile_pattern(
     rf"(?im){_PHRASES}|^\W*(?:todo|tbd|tba|fixme|x{{3,}}|test(?:ing)?|untitled|new page|asdf\w*)\W*$"
 )
-_FILLER_PHRASE = compile_pattern(f"(?i){_PHRASES}")  # of what is short in a body: an entry of a list may be called “test”
+_FILLER_PHRASE = compile_pattern(f"(?i){_PHRASES}")  # of bodies: an entry of a list may be called “test”
 _STAND_IN = re.compile(
     r"(?i)(?:^|[-_.])(?:placeholder|dummy|filler|no[-_]?(?:image|photo|picture|img|pic)|"
     r"default[-_]?(?:image|photo|picture|thumb(?:nail)?)|(?:image[-_]?)?coming[-_]?soon|your[-_]?(?:image|logo))"
@@ -145,6 +145,36 @@ def _stands_in(source: str) -> bool:
 def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
     """Whether a body (the nodes of its region) holds filler text, the same paragraph three times, or a picture that
     stands in for another."""
+    shown: list[str] = []
+    for number in nodes:
+        for node in page.inside(page.nodes[number]):
+            if not node.tag:
+                if node.visible:
+                    shown.append(node.text)
+            elif node.tag == "img" and _stands_in(picture_source(node.tag, node.attrs)):
+                return Unlike.STAND_IN
+    # of most bodies it is enough to look at their texts at once; what they say by the paragraph takes its time
+    if not _FILLER_PHRASE.search(_blank(" ".join(shown))):
+        again = [text for text, times in Counter(shown).items() if times > 2]
+        if sum(len(text.split()) for text in again) < WORDS:
+            return None
+    said = _paragraphs(page, nodes)
+    if _FILLER_PHRASE.search("\n".join(said)):
+        return Unlike.FILLER
+    lengths = {text: len(text.split()) for text in said}
+    said = Counter({text: times for text, times in said.items() if lengths[text] >= WORDS})
+    all_ = sum(lengths[text] * times for text, times in said.items())
+    often = (lengths[text] * times for text, times in said.items() if times > 2)
+    return Unlike.AGAIN if max(often, default=0) > AGAIN * all_ else None
+
+
+def _blank(text: str) -> str:
+    """A text with every blank a space."""
+    return text.replace("\n", " ").replace("\t", " ").replace("\u00a0", " ")
+
+
+def _paragraphs(page: Page, nodes: Sequence[int]) -> Counter[str]:
+    """How often each text that a visitor sees is said, by the innermost block that it stands in."""
     parts: dict[int, list[str]] = {}  # texts by the innermost block that they stand in
     for number in nodes:
         open_ = [(block.last, block.n) for block in reversed(list(_blocks_around(page.nodes[number])))]
@@ -156,25 +186,7 @@ def left_over_in(page: Page, nodes: Sequence[int]) -> Unlike | None:
                     parts.setdefault(open_[-1][1], []).append(node.text)
             elif node.tag in _BLOCKS:
                 open_.append((node.last, node.n))
-            elif node.tag == "img" and _stands_in(picture_source(node.tag, node.attrs)):
-                return Unlike.STAND_IN
-    said: Counter[str] = Counter()
-    short: list[str] = []
-    for texts in parts.values():
-        text = "".join(texts).replace("\n", " ").replace("\t", " ").replace("\u00a0", " ").strip()
-        if text.count(" ") >= WORDS - 1:
-            said[text] += 1
-        else:
-            short.append(text)
-    if _FILLER.search("\n".join(said)) or _FILLER_PHRASE.search("\n".join(short)):
-        return Unlike.FILLER
-    if max(said.values(), default=0) < 3:
-        return None
-    lengths = {text: len(text.split()) for text in said}
-    said = Counter({text: times for text, times in said.items() if lengths[text] >= WORDS})
-    all_ = sum(lengths[text] * times for text, times in said.items())
-    again = (lengths[text] * times for text, times in said.items() if times > 2)
-    return Unlike.AGAIN if max(again, default=0) > AGAIN * all_ else None
+    return Counter(_blank("".join(texts)).strip() for texts in parts.values())
 
 
 def _blocks_around(node: Node) -> Iterator[Node]:
