@@ -125,6 +125,22 @@ def test_what_stands_around_bodies_is_furniture_also_when_it_varies_but_nothing_
     assert steps_of([[pages[0]]]) == [("footer", "footer, around the body")], "of one page only what names itself"
 
 
+def test_links_without_words_in_headings_are_a_step() -> None:
+    def page(n: int, inside: str = "") -> str:
+        heads = "".join(
+            f"<h2><div>Part {n} {k}</div><div class=ways><span id=w{k}><a href=#p{k}><span class=i></span></a><a href=/e>"
+            f"<i></i></a>{inside}</span></div></h2><p>Text {n} {k} of it.</p>"
+            for k in range(3)
+        )
+        return f"<main><h1>T {n}</h1>{heads}</main>"
+
+    name = "ways, links without words in headings"
+    assert steps_of([[page(n) for n in range(4)]]) == [("div.ways", name)]
+    assert steps_of([[page(n, "<img src=/x.png>") for n in range(4)]]) == [], "a picture says something"
+    other = [f"<main><h1>U</h1><div class=ways><a href=/{n}>Way {n}</a></div></main>" for n in range(3)]
+    assert steps_of([[page(n) for n in range(4)], other]) == [], "nor what holds words elsewhere"
+
+
 def test_menus_in_bodies_are_furniture_also_when_their_entries_differ() -> None:
     def page(n: int) -> str:
         entries = "".join(f"<li><a href=/{n}/{k}>Part {k} of {n}</a> <i>(new)</i></li>" for k in range(5))

@@ -232,6 +232,11 @@ def test_a_body_read_by_the_locator_of_other_kinds_where_that_is_nearly_as_good(
     assert [one.css for one in seen.read_by("#gone")[1].field.locators] == ["#text"]
 
 
+def test_of_pages_with_hardly_a_word_the_body_is_where_it_is_on_others() -> None:
+    pages = [parse(f"<p class=when>May {n}</p><div id=text><h1>Title {n}</h1><p>The same.</p></div>") for n in range(5)]
+    assert [one.css for one in look(pages).read_by("#text")[1].field.locators] == ["#text"]
+
+
 def test_a_part_that_fits_some_pages_closer_is_no_body() -> None:
     """On a few pages nearly all of the own words stand in an example; that is no place to read bodies from."""
 
@@ -317,3 +322,44 @@ def test_the_picture_that_stands_for_a_page() -> None:
     assert proposed(boxed)["picture"] == ([{"css": "div.face > img"}], 5, 5)
     same = [f"<h1>T {n}</h1><img class=lead src=/one.png><div class=text>{written(n)}</div>" for n in range(5)]
     assert "picture" not in proposed(same), "the same on all of them says nothing of a page"
+
+
+def test_of_several_headings_the_one_of_the_content_is_the_title() -> None:
+    logo = "<div id=hd><h1>The fleet</h1></div>"
+    pages = [f"{logo}<div id=doc><div class=text><h1>Report {n}</h1>{written(n)}</div></div>" for n in range(5)]
+    assert proposed(pages)["title"] == ([{"css": "#doc h1"}], 5, 5)
+    twice = [f"<div id=top><h1>Report \n {n}</h1></div><h1>Report {n}</h1>{written(n)}" for n in range(5)]
+    assert proposed(twice)["title"] == ([{"css": "#top h1"}], 5, 5)
+
+
+def test_places_that_say_the_same_are_one_value() -> None:
+    kind = KindPlan.model_validate(
+        {
+            "name": "page",
+            "rules": [{"below": "/"}],
+            "fields": [
+                {"name": "title", "type": "line", "locators": [{"css": "h1"}]},
+                {"name": "way", "type": "link", "locators": [{"css": "a"}]},
+                {"name": "shown", "type": "picture", "locators": [{"css": "img"}]},
+            ],
+        }
+    )
+    scope = Scope(hosts=frozenset(["a.test"]), scheme="http")
+
+    def states(body: str) -> list[str]:
+        return [one.state for one in lift_page(parse(body), kind, "/", "http://a.test/", scope)]
+
+    same = "<h1>A  boat</h1><h1>A boat</h1><a href=/x>x</a><a href=x>y</a><img src=/p.png><img src=p.png>"
+    assert states(same) == ["filled"] * 3
+    other = "<h1>A boat</h1><h1>A ship</h1><a href=/x>x</a><a href=/y>y</a><img src=/p.png><img src=/q.png>"
+    assert states(other) == ["many"] * 3
+
+
+def test_a_foot_without_links_is_no_body() -> None:
+    menu = "".join(f"<li><a href=/{n}>Way number {n} of many</a></li>" for n in range(12))
+    pages = [
+        f"<ul id=nav>{menu}</ul><div id=content><h1>Book {n}</h1><p>Version 3</p></div>"
+        f"<div class=footer><p>Copyright {1990 + n} of all that is in here, by its authors.</p></div>"
+        for n in range(5)
+    ]
+    assert {"css": "div.footer"} not in proposed(pages)["body"][0]

@@ -129,6 +129,11 @@ def test_a_text_with_headings_in_it_is_no_list_of_questions() -> None:
     text = "".join(f"<h2>Part {n}</h2>{written(n + 20)}" for n in range(4))
     plain = "".join(f"<h2>Part {n}</h2><p>Words of it.</p>" for n in range(4))
     assert proposed(around(f"<main><h1>T</h1>{text}</main>"), around(f"<main><h1>U</h1>{plain}</main>")) == {}
+    named = [
+        "".join(f"<h3 class=head>Part {n} {k}</h3><p>Words of {n} {k}.</p><pre>{k}</pre><p>On.</p>" for k in range(4))
+        for n in range(3)
+    ]
+    assert proposed(*(around(f"<main><h1>T {n}</h1>{one}</main>") for n, one in enumerate(named))) == {}
 
 
 def test_slides_are_proposed_with_the_picture_that_is_shown() -> None:
@@ -225,3 +230,18 @@ def test_what_repeats_in_members_is_a_group_of_theirs() -> None:
         for n in range(4)
     ]  # fmt: skip
     assert all(part.type != "group" for one in groups(lists, (), ()) for part in one.plan.parts), "a list of a text"
+
+
+def test_links_of_a_text_and_sections_in_sections_are_no_group() -> None:
+    def page(n: int) -> str:
+        links = "".join(f"<li><a class=ref href=#s{k}>Chapter {n} {k}</a></li>" for k in range(4))
+        text = "".join(
+            f"<div class=section><h3>Part {n} {k}</h3><p>Words of part {k} in {n}, with <a class=ref href=/x{k}>one way"
+            f"</a>, <a class=ref href=/y{k}>another {n}</a> and <a class=ref href=/z{k}>a third {k}</a>.</p>"
+            f"<div class=section><h4>Below {n} {k}</h4><p>More of it.</p></div></div>"
+            for k in range(4)
+        )
+        return f"<h1>Book {n}</h1><div class=toc><ul>{links}</ul></div><div class=section>{text}</div>"
+
+    found = groups([parse(page(n)) for n in range(5)], (), ())
+    assert not {"a.ref", "div.section"} & {one.css for group in found for one in group.plan.locators}

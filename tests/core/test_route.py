@@ -52,6 +52,7 @@ def test_addresses_from_a_pattern() -> None:
         distinct("/a", {"/a", "/a-2"}) == "/a-3"
         and distinct("/a.pdf", {"/a.pdf"}) == "/a-2.pdf"
         and distinct("/b/", {"/b/"}) == "/b-2/"
+        and distinct("/", {"/"}) == "/index-2/"
     )
 
 

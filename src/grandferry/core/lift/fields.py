@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -89,18 +90,20 @@ def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> 
             pictures = [v for v in (picture(page, p.node, base, scope) for p in places) if v]
             if not pictures:
                 continue
-            return made(pictures[0], number, nodes, "many" if len(pictures) > 1 else "filled")
+            return made(pictures[0], number, nodes, "many" if _differ(pictures) else "filled")
         if field.type in ADDRESSES:
             led = [found for p in places if (found := _address(page, field, p, base, scope))[0] is not None]
             if not led:
                 continue
-            note = led[0][1] or (f"{len(led)} places match; the first is taken" if len(led) > 1 else "")
-            return made(led[0][0], number, nodes, "odd" if led[0][1] else "many" if len(led) > 1 else "filled", note)
+            many = _differ([address for address, _ in led])
+            note = led[0][1] or (f"{len(led)} places match; the first is taken" if many else "")
+            return made(led[0][0], number, nodes, "odd" if led[0][1] else "many" if many else "filled", note)
         try:
             if joins(field.treat):
                 values, many = [treat([p.text for p in places], field.treat)], False
             else:
                 values = [treat(p.text, field.treat) for p in places]
+                many = many and _differ(values)
         except TreatmentFailed as problem:
             return made(places[0].text.strip(), number, nodes, "odd", str(problem))
         value, odd = typed(field.type, values, field.choices)
@@ -112,6 +115,11 @@ def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> 
         value, odd = typed(field.type, [default], field.choices)
         return made(value, -1, (), "odd" if odd else "filled", odd)
     return made(None, -1, (), "empty", "required" if field.required else "")
+
+
+def _differ(values: Sequence[Any]) -> bool:
+    """Whether several places say different things; one thing said twice is one value."""
+    return any(value != values[0] for value in values[1:])
 
 
 def treated(page: Page, field: FieldPlan, key: str) -> list[Any]:

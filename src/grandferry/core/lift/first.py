@@ -15,7 +15,7 @@ import numpy as np
 from ..address import Scope
 from ..errors import PatternError
 from ..kinds import FieldPlan, Locator
-from ..page import Node, Page
+from ..page import AROUND, HEADINGS, LEADS_AWAY, Node, Page, text_of
 from ..references import picture_source, stands_in
 from ..refit.page import text_hash, texts_outside
 from ..refit.region import Words, find_region, words_of
@@ -178,7 +178,8 @@ def _stands_apart(all_: _Bodies, beside: _Bodies, held: Sequence[frozenset[int]]
 def _title(pages: Sequence[Page]) -> FirstField:
     """The title: what the page itself says before what its head does, each where it differs from page to page; without
     the mark of a link to the heading, and the site's name behind the title."""
-    made = FieldPlan.model_validate({"name": "title", "type": "line", "locators": list(_TITLES)})
+    first = {"css": _heading(pages)}
+    made = FieldPlan.model_validate({"name": "title", "type": "line", "locators": [first, *_TITLES[1:]]})
     kept: list[Locator] = []
     filled: set[int] = set()
     values: list[str] = []
@@ -202,6 +203,37 @@ def _title(pages: Sequence[Page]) -> FirstField:
     return FirstField(FieldPlan.model_validate({**field, "locators": locators}), len(filled), len(pages))
 
 
+def _heading(pages: Sequence[Page]) -> str:
+    """A selector for the heading of a page: ``h1``, or where pages have several, one of those in a box with a name that
+    is alone there on every page, the more the better, if possible another one from page to page."""
+    heads = [page.select("h1") for page in pages]
+    several = sum(len(found) > 1 for found in heads)
+    if several < SOME * len(pages):
+        return "h1"
+    boxes: Counter[str] = Counter()
+    for found in heads:
+        marks: dict[str, None] = {}
+        for node in found:
+            up = node.parent
+            while up is not None and up.tag not in ("body", "html"):
+                if up.tag not in AROUND:
+                    marks.update(dict.fromkeys(own_marks(up)))
+                up = up.parent
+        boxes.update(marks.keys())
+    alone = "h1"
+    for mark, number in sorted(boxes.items(), key=lambda one: (-one[1], bool(LEADS_AWAY.search(one[0])), one[0])):
+        if number < several:
+            break
+        selector = f"{mark} h1"
+        read = [page.select(selector) for page in pages]
+        said = [text_of(page, nodes[0]) for page, nodes in zip(pages, read, strict=True) if nodes]
+        if all(len(nodes) < 2 for nodes in read):
+            if 2 * len(set(said)) > len(said):
+                return selector
+            alone = selector if alone == "h1" else alone
+    return alone
+
+
 def _behind(titles: Sequence[str]) -> str:
     """What stands behind the title on all pages, from a sign that parts it on, or in brackets: a site's name."""
     tidy = [" ".join(title.split()) for title in titles]
@@ -214,7 +246,10 @@ def _behind(titles: Sequence[str]) -> str:
 
 def _read(page: Page, title: FirstField, taken: Sequence[Sequence[int]]) -> frozenset[int]:
     """The nodes of a page that its title and its slots are read from."""
-    found = [place.node for locator in title.field.locators for place in locate(page, locator, "") if place.node >= 0]
+    places = [place for locator in title.field.locators for place in locate(page, locator, "")]
+    found = [place.node for place in places if place.node >= 0]
+    called = {" ".join(place.text.split()) for place in places}
+    found += [n.n for n in page.nodes if n.tag in HEADINGS and " ".join(text_of(page, n).split()) in called]
     found += [n for nodes in taken for n in nodes]
     return frozenset(inner.n for n in found for inner in page.inside(page.nodes[n]))
 
@@ -318,11 +353,13 @@ class _Bodies:
         return None
 
     def by(self, selector: str) -> FirstField | None:
-        """The body by another selector, None where that is clearly worse."""
+        """The body by another selector, None where that is clearly worse; of pages that have hardly a word of their own
+        nothing is."""
         fits = [_measure(page, own, selector) for page, own in zip(self.pages, self.words, strict=True)]
         here = [_first(self.found, self.kept, n) for n in range(len(self.pages))]
         worse = [sum(one[k] for one in here) - sum(fit[k] for fit in fits if fit) for k in range(2)]
-        if not all(fits) or max(worse) > NEARLY * len(self.pages):
+        bare = sum(int(words.own[-1]) for words in self.words) < FEWEST * len(self.pages)
+        if not all(fits) or (not bare and max(worse) > NEARLY * len(self.pages)):
             return None
         return replace(self, kept=[selector], found={selector: fits}).field()
 

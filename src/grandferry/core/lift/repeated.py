@@ -24,8 +24,11 @@ PROSE = 0.25  # of the words of a list that the paragraphs beside it have where 
 MAIN = 0.4  # of a page's own words that members without a name hold, at least
 UPWARDS = 3
 TRIED = 20
+BESIDE = 3  # elements that may stand beside headings and the paragraph after each, where these are a list
 SWITCH = 25  # words of what stands before a panel or an answer
 DEEPEST = 12  # elements in a path to members without any name
+STRAYS = 2.0  # times as many as the members that were seen: so many may be found by their selector
+SECTIONS, NESTED = frozenset(["div", "section", "article"]), 0.2  # boxes, and how many of them may lie in others
 _SWITCHES = frozenset("div p dt button summary".split()) | HEADINGS
 
 
@@ -57,7 +60,7 @@ def groups(pages: Sequence[Page], taken: Collection[str], shared: Collection[str
         by_parent = {id(node.parent): node for here in nodes for node in here}  # one of those beside each other
         boxed = all(_boxed(node, known) for node in by_parent.values())
         named = boxed or (">" not in selector and on >= SHARE * len(pages))
-        if _is_known(pages, whole, shared, named=named):
+        if _is_known(pages, whole, shared, named=named) or not _finds_them(pages, selector, nodes):
             continue
         slot = group_of(pages, selector, nodes, names, follows=follows, known=known)
         if slot is None:
@@ -135,6 +138,8 @@ def _in_text(page: Page, nodes: Sequence[Node]) -> bool:
     if nodes[0].tag not in ("li", "dt", "dd", "tr", "p", "a"):
         return False
     top = nodes[0].parent
+    if nodes[0].tag == "a" and top is not None and _said(page, top) > 2 * said:
+        return True  # links of a paragraph
     while top is not None and top.parent is not None and top.tag != "body":
         beside = [kid for kid in top.parent.children if kid.tag and kid is not top]
         if any(kid.tag not in HEADINGS for kid in beside):
@@ -180,6 +185,8 @@ def _switches(page: Page, known: Collection[str]) -> dict[tuple[str, str], list[
             alone = len(nodes) >= FEWEST and first != second and len(nodes) == times[first]
             if not alone or any(len(text_of(page, node).split()) > SWITCH for node in nodes):
                 continue
+            if nodes[0].tag in HEADINGS and second in WRITTEN and len(kids) > 2 * len(nodes) + BESIDE:
+                continue  # … whatever they are called
             if not re.search(r"[.\[]", first) and nodes[0].tag != "dt" and (second in WRITTEN or nodes[0].tag == "p"):
                 continue  # a text with headings in it
             selector = first if re.search(r"[.\[]", first) else _below(parent, first, known)
@@ -240,6 +247,20 @@ def _below(parent: Node, sort: str, known: Collection[str]) -> str:
         path.append(at.tag if len(beside) < 2 else f"{at.tag}:nth-of-type({beside.index(at) + 1})")
         at = at.parent
     return " > ".join(["body", *reversed(path)]) if at is not None and len(path) <= DEEPEST else ""
+
+
+def _finds_them(pages: Sequence[Page], selector: str, members: Sequence[Sequence[Node]]) -> bool:
+    """Whether a selector finds some members and not many others (links here, and in all of the text as well), nor boxes
+    that lie in one another (the sections of a text)."""
+    number = found = nested = 0
+    for page, nodes in zip(pages, members, strict=True):
+        if not nodes:
+            continue
+        there = page.select(selector)
+        number, found = number + len(nodes), found + len(there)
+        if nodes[0].tag in SECTIONS:
+            nested += len(there) - len(_outer(there))
+    return found <= STRAYS * number and nested <= NESTED * found
 
 
 def _is_known(pages: Sequence[Page], members: Sequence[Sequence[Node]], shared: Collection[str], named: bool) -> bool:

@@ -15,8 +15,9 @@ from functools import cached_property
 
 from ..kinds import Proposed, Step
 from ..lift.pointing import own_marks
-from ..page import AROUND, LEADS_AWAY, Node, Page, text_of
+from ..page import AROUND, HEADINGS, LEADS_AWAY, Node, Page, text_of
 
+SHOWN = frozenset("img picture svg video audio iframe object embed input canvas".split())
 BOXES = frozenset("div section aside nav header footer form ul ol dl table p center".split())
 FEWEST = 3  # pages that a box in bodies has to stand on,
 PAIR = 2  # … one around them, and
@@ -215,21 +216,54 @@ def _holds_links(page: Page, node: Node) -> bool:
 
 
 def _links(bodies: Sequence[Body], every: Sequence[Body]) -> list[_Box]:
-    """Links in bodies that are but a sign (to the heading they stand at), the same everywhere."""
+    """Links in bodies that are but a sign (to the heading they stand at), the same everywhere, or in a heading without
+    any words."""
     signs: dict[str, list[int]] = defaultdict(list)
     for number, body in enumerate(bodies):
         for top in body.region:
             for node in body.page.inside(top):
-                if node.tag == "a" and _is_sign(text_of(body.page, node)):
+                if node.tag != "a":
+                    continue
+                if _is_sign(text := text_of(body.page, node)):
                     for mark in own_marks(node):
+                        signs[mark].append(number)
+                elif not text and (box := _wordless(body.page, node)) is not None:
+                    for mark in own_marks(box):
                         signs[mark].append(number)
     found = []
     for selector, on in signs.items():
         pages = len(set(on))
-        texts = {text_of(body.page, node) for body in every for node in body.select(selector)}
-        if pages >= max(PAIR, SHARE * len(bodies)) and len(texts) == 1 and _is_sign(next(iter(texts))):
-            found.append(_Box(selector, next(iter(texts)), Proposed(right=pages, missed=len(bodies) - pages)))
+        if pages < max(PAIR, SHARE * len(bodies)):
+            continue
+        nodes = [(body.page, node) for body in every for node in body.select(selector)]
+        texts = {text_of(page, node) for page, node in nodes}
+        text = next(iter(texts))
+        if len(texts) == 1 and (_is_sign(text) or (not text and not any(_shows(*one) for one in nodes))):
+            said = Proposed(right=pages, missed=len(bodies) - pages)
+            found.append(_Box(selector, text, said, "links without words in headings"))
     return found
+
+
+def _wordless(page: Page, link: Node) -> Node | None:
+    """The outermost box in a heading that holds a link and no words; None where it stands in no heading."""
+    box, up = link, link.parent
+    while up is not None and up.tag not in HEADINGS:
+        if up is page.body or text_of(page, up):
+            return box if any(outer.tag in HEADINGS for outer in _above(up)) else None
+        box, up = up, up.parent
+    return box if up is not None else None
+
+
+def _above(node: Node) -> Iterator[Node]:
+    up: Node | None = node
+    while up is not None:
+        yield up
+        up = up.parent
+
+
+def _shows(page: Page, node: Node) -> bool:
+    """Whether an element shows something else than words."""
+    return any(inner.tag in SHOWN for inner in page.inside(node))
 
 
 def _is_sign(text: str) -> bool:

@@ -23,6 +23,8 @@ _COMMENT = re.compile(r"(?i)(?<![a-z])comments?(?![a-z])")
 _BOXES = frozenset("main article div section td center font body table form dd blockquote".split())
 _LISTS = frozenset(["ul", "ol", "div"])
 _LINKED = 0.6  # of the words of a box that stand in links: more, and it is a menu
+_FOOT = re.compile(r"(?i)(?<![a-z])(?:footer|copyright)(?![a-z])")
+_SMALL = 0.25  # of a page's words: so many a foot may have
 _ALL = 0.8  # of a page's words: a box with so many is its content, whatever it is called
 _LINKS = 3  # that a menu has, at least
 _FEW = 0.1  # of a page's words: with fewer of its own, links are what it is there for (a list of pages)
@@ -140,7 +142,9 @@ def _barred(page: Page, seen: Sums, again: Collection[int]) -> NDArray[np.bool_]
         )
         if not named and node.attrs and LEADS_AWAY.search(f"{node.get('id')} {node.get('class')}"):
             words = seen[node.last + 1] - seen[node.n]
-            named = linked[node.last + 1] > linked[node.n] and words < _ALL * seen[-1]
+            leads = linked[node.last + 1] > linked[node.n]
+            foot = not leads and _FOOT.search(f"{node.get('id')} {node.get('class')}")
+            named = words < (_ALL if leads else _SMALL if foot else 0) * seen[-1]
         named = named or (node.tag in _LISTS and _is_said(node, before.get(node.n), again))
         if named and (node.tag != "form" or 2 * (seen[node.last + 1] - seen[node.n]) <= seen[-1]):
             found[node.n : node.last + 1] = True

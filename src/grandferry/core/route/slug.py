@@ -117,7 +117,7 @@ def distinct(path: str, taken: set[str]) -> str:
     """``path``, or the first of ``path-2``, ``path-3`` … that is not taken (an ending stays an ending)."""
     if path not in taken:
         return path
-    head, slash, tail = path.rstrip("/").rpartition("/")
+    head, slash, tail = (path.rstrip("/") or "/index").rpartition("/")
     stem, dot, ending = tail.rpartition(".")
     if not dot or not stem:
         stem, dot, ending = tail, "", ""
