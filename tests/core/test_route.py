@@ -202,6 +202,11 @@ def test_decisions() -> None:
     lines = redirects_for(made, [neutral("/sect", "/new-sect", 301, "prefix")])
     assert "/sect/x" not in {r.old for r in lines} and {r.old for r in lines} >= {"/hand", "/dead", "/go", "/sect"}
     assert all("old.test" not in r.old + r.new for r in lines)
+    asked = {"pairs": map_of([]), "rules": rules, "asides": [], "files": {}}
+    spelt = decide([Old("/sect/"), Old("/sect/index.htm", twin_of="/sect/")], items={"/sect/": "/s"}, **asked)
+    assert spelt["/sect/index.htm"] == Decision("merged", "/s", "twin", because(Why.TWIN, "/sect/")), "before any rule"
+    spelt = decide([Old("/b"), Old("/B", twin_of="/b")], items={}, **asked)
+    assert spelt["/B"].fate is None, "where the page goes nowhere, it does not either"
     greedy = map_of([neutral("/same", "/elsewhere", 301, "prefix")])
     assert hidden_by_rules(made, greedy) == ["/same"]
 

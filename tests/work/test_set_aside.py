@@ -39,3 +39,20 @@ def test_what_is_set_aside_with_a_reason_is_not_lifted_and_stays_in_the_account(
     changes.undo(crossing, "me")
     work("update", crossing)
     assert keys(crossing) == set(), "without the kind there is no item"
+
+
+def test_a_page_spelt_otherwise_is_no_second_item_and_goes_where_the_page_goes(cross: Make, work: Run) -> None:
+    pages = {"/docs/": report(1), "/docs/index.html": report(1), "/Docs/": report(1), "/docs/index.php": report(2)}
+    links = "".join(f"<a href={key}>x</a>" for key in pages)
+    crossing = surveyed(cross, work, {"/": f"<main>{links}</main>", **pages})
+    plan = crossings.load_plan(crossing).model_dump() | {"kinds": [KIND | {"rules": [{"address": "/(docs|Docs)/.*"}]}]}
+    changes.change_plan(crossing, type(crossings.load_plan(crossing)).model_validate(plan), 0, "me", "a kind")
+    told = work("update", crossing)
+    assert keys(crossing) == {"/docs/", "/docs/index.php"}, "what says something else is a page of its own"
+    decided = {key: (one.fate, one.target, one.origin) for key, one in route.decisions(crossing).items()}
+    home = decided["/docs/"][1]
+    assert decided["/docs/index.html"] == decided["/Docs/"] == ("merged", home, "twin")
+    assert decided["/docs/index.php"][1] not in ("", home), told
+    changes.change_pairs(crossing, [Pair(old="/Docs/", new="/elsewhere")], [], "me", "by hand")
+    work("update", crossing)
+    assert route.decisions(crossing)["/Docs/"].target == "/elsewhere" and "/Docs/" not in keys(crossing)

@@ -20,6 +20,7 @@ class Why(StrEnum):
     SAID = "said"  # a person's own words
     FAMILY = "family"  # its name: the whole family is left out
     LEADS = "leads"  # key; and why that one is decided so
+    TWIN = "twin"  # key
     CIRCLE = "circle"
     OPEN_END = "open end"  # key
     SECTIONS = "sections"  # how many items its sections are
@@ -70,6 +71,7 @@ _SENTENCES: dict[Why, Callable[..., str]] = {
     Why.SAID: lambda words: words,
     Why.FAMILY: lambda name: f"left out on purpose: {name}",
     Why.LEADS: lambda key, *more: f"leads to {key} on the old site" + (f" ({_said(more)})" if more else ""),
+    Why.TWIN: lambda key: f"the same page as {key}, spelt otherwise",
     Why.CIRCLE: lambda: "its redirects on the old site go in a circle",
     Why.SECTIONS: lambda n: f"its sections are {n} items of their own: lead it to the page that lists them, or to one",
     Why.OPEN_END: lambda key: f"redirects to {key}, for which nothing is decided",

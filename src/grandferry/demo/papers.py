@@ -16,8 +16,8 @@ from .site import Answer, slug
 LETTERS, DIARIES, POSTERS, INVENTORIES = 18, 14, 16, 12
 BOTH = (5, 11)  # letters that hold a poster as well
 SIGNALS = (1, 4)  # stations
-# what nobody ever put right: names that a typist wrote otherwise, a page with one paragraph three times, a year with its
-# figures the wrong way round, a page that still waits for text and picture
+# what nobody ever put right: names that a typist wrote otherwise, a page with one paragraph three times, a year with
+# its figures the wrong way round, a page that still waits for text and picture
 TYPED = {6: str.upper, 8: lambda by: f"{by[:-2]}{by[-1]}", 10: str.lower}
 AGAIN, TURNED, WAITS = 4, 7, 9
 LEFT = {

@@ -15,11 +15,13 @@ from .redirects import Match, Redirect, RedirectMap
 
 @dataclass(frozen=True, slots=True)
 class Old:
-    """What deciding needs to know of an old address: its key, and where it redirects to on the old site
-    (a key when that is on the same site, a full address elsewhere, "" when it does not redirect)."""
+    """What deciding needs to know of an old address: its key, where it redirects to on the old site (a key when that
+    is on the same site, a full address elsewhere, "" when it does not redirect), and the key of the page that it is but
+    another spelling of."""
 
     key: str
     redirects_to: str = ""
+    twin_of: str = ""
 
 
 def decide(
@@ -35,7 +37,8 @@ def decide(
     sections: Mapping[str, int] | None = None,
 ) -> dict[str, Decision]:
     """A decision for every address, by the first of: a pair; set aside, by an address or with its whole family; its own
-    item; its file; a rule; what its redirect on the old site leads to.
+    item; its file; what the page that it is another spelling of comes to, else a rule; what its redirect on the old
+    site leads to.
 
     ``left_out``: old key -> the family that does not go over. ``said``: (match, old) -> why a line of the map is as it
     is, in a person's words; they stand before ours.
@@ -83,6 +86,8 @@ def decide(
         if key in files:
             return settle(key, files[key], "file", "")
         for table, origin in ((pairs, "pair"), (rules, "rule")):
+            if origin == "rule" and old.twin_of:
+                return None  # where the page goes, it goes
             answer = evaluate(table, key)
             if answer is not None:
                 return by_redirect(key, answer.redirect, answer.location, origin)
@@ -104,11 +109,18 @@ def decide(
 
 
 def _by_old_redirect(key: str, wanted: Mapping[str, Old], made: Mapping[str, Decision], old: Old) -> Decision:
-    """What an address that already redirects on the old site comes to: the place of where it leads."""
+    """What an address comes to that already redirects on the old site, or is another spelling of a page: the place of
+    where it leads."""
     seen = {key}
-    at = old.redirects_to
+    at = old.redirects_to or old.twin_of
     if not at:
         return Decision(None)
+    origin = "old redirect" if old.redirects_to else "twin"
+    first = at
+
+    def why(further: str) -> str:
+        return led(at, further) if old.redirects_to else further or because(Why.TWIN, first)
+
     while True:
         if at in seen:
             return Decision(None, reason=because(Why.CIRCLE))
@@ -116,11 +128,12 @@ def _by_old_redirect(key: str, wanted: Mapping[str, Old], made: Mapping[str, Dec
         decision = made.get(at)
         if decision is not None and decision.fate is not None:
             if decision.fate in ("stays", "moved", "merged"):
-                return Decision("merged", decision.target, "old redirect", led(at, ""))
-            return Decision(decision.fate, "", "old redirect", led(at, decision.reason))
+                return Decision("merged", decision.target, origin, why(""))
+            return Decision(decision.fate, "", origin, why(decision.reason))
         following = wanted.get(at)
         if following is None or not following.redirects_to:
-            return Decision(None, reason=because(Why.OPEN_END, at))
+            open_ = Why.OPEN_END if old.redirects_to else Why.TWIN
+            return Decision(None, reason=because(open_, at))
         at = following.redirects_to
 
 

@@ -1,4 +1,5 @@
-"""Spellings of addresses: which are surely one, which may be, and why. What only may be one is never merged by us.
+"""Spellings of addresses: which are surely one, which may be, and why. What only may be one stays two addresses; of
+pages with the same words besides, one alone goes over (``twins``).
 
 Sure: what RFC 3986 section 6.2 calls equivalent, the fragment, the scheme, other names of the host, and parameters a
 person said make no difference. Doubtful: what a server is free to answer differently.
@@ -44,6 +45,13 @@ def doubts(one: str, other: str) -> list[str]:
         elif "letter case" not in found:
             found.append("letter case")
     return found or ["spelling"]
+
+
+def twins(pages: Iterable[tuple[str, int]]) -> dict[str, str]:
+    """Of pages (key, links to it) with the same words whose keys have the same loosened form: the key of each twin ->
+    that of the page that it is another spelling of, the plainest, else the one that more links lead to."""
+    found = sorted(pages, key=lambda one: ((one[0].rstrip("/") or "/") != loosened(one[0]), -one[1], one[0]))
+    return {key: found[0][0] for key, _ in found[1:]}
 
 
 def sure_reasons(one: str, other: str, scope: Scope) -> list[str]:

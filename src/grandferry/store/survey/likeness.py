@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from typing import NamedTuple
 
 from grandferry.core.side import Side
+from grandferry.core.survey.spellings import twins as plainest
 
 from ..db import many, rows
 
@@ -30,6 +32,19 @@ class Alike(NamedTuple):
     group: int
     address: int
     why: str
+
+
+def twins(crossing: int) -> dict[str, str]:
+    """The keys of pages of the old site that are another spelling of one with the same words -> the key of that."""
+    same: dict[tuple[int, str], list[tuple[str, int]]] = defaultdict(list)
+    for number, key, links, words in rows(
+        "SELECT l.number, a.key, a.in_links, json_extract(f.facts, '$.words_hash') FROM likeness l JOIN address a ON "
+        "a.id = l.address_id JOIN page_facts f ON f.address_id = a.id WHERE l.crossing_id = ? AND l.side = 'old' AND "
+        "l.type = 'spelling' AND a.counted = 1 AND a.type = 'page' AND a.status = 200 AND a.words > 0",
+        crossing,
+    ):
+        same[number, words].append((key, links))
+    return {twin: key for pages in same.values() for twin, key in plainest(pages).items()}
 
 
 def compared(side: Side) -> list[Compared]:

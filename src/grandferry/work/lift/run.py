@@ -22,6 +22,7 @@ from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on
 from grandferry.store import bodies, crossings, edits, lift, records, sort
 from grandferry.store.sort import KindPage
+from grandferry.store.survey import likeness
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.pages import content_type, page_and_masks
@@ -78,10 +79,12 @@ def asks_record(kind: KindPlan) -> bool:
 
 def all_work(crossing: int, plan: Plan) -> list[Work]:
     """Every page that an item is made of, in the order of kinds and keys. A page that is set aside, by its address or
-    with its family, is not carried: none is made of it, unless a pair speaks of it."""
+    with its family, is not carried: none is made of it, unless a pair speaks of it; nor is one of a page that is but
+    another spelling of one with the same words."""
     work = []
     addresses = addresses_of(plan)
     asides = [compile_pattern(aside.address) for aside in plan.route.aside]
+    twins = likeness.twins(crossing)
     paired = {pair.old for pair in crossings.load_pairs(crossing) if pair.match == "exact"}
     said = records.of_keys(crossing) if any(map(asks_record, plan.every_kind)) else {}
     for kind in plan.every_kind:
@@ -92,7 +95,7 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
         rests = made_from(LIFT, kind.name, kind.fields, addresses, *sections)
         for page in sort.pages_of_kind(crossing, kind.name):
             out = family_of(page.key, "page", "") in plan.leave_out or any(a.fullmatch(page.key) for a in asides)
-            if out and page.key not in paired:
+            if (out and page.key not in paired) or page.key in twins:
                 continue
             keys = [made_from(LIFT, on) for on in marks_rested_on(page.keys, plan.carried_marks)]
             record, hashed = said.get(page.key, (None, "")) if asks else (None, "")

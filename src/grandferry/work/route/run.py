@@ -17,6 +17,7 @@ from grandferry.core.route.places import Item, Place, PlacedFile, new_addresses,
 from grandferry.core.route.redirects import Redirect, RedirectMap, map_of
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import carried, crossings, lift, records, route, stamps
+from grandferry.store.survey import likeness
 from grandferry.work.jobs.context import Context
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
@@ -63,7 +64,8 @@ def routed(crossing: int, plan: Plan) -> Routed:
     for page, (key, state) in addressed.items():  # what nobody could read leads nowhere
         if is_public(state) and page in item_keys:
             item_keys.setdefault(key, item_keys[page])
-    olds = [Old(key, _on_site(target, hosts)) for key, target in route.old_addresses(crossing)]
+    twins = likeness.twins(crossing)
+    olds = [Old(key, _on_site(target, hosts), twins.get(key, "")) for key, target in route.old_addresses(crossing)]
     # redirecting addresses that are not in the account still carry on what leads through them
     known = {old.key for old in olds}
     for url, target in route.all_redirects(crossing).items():
