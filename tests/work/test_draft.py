@@ -16,8 +16,8 @@ from grandferry.core.kinds import Proposed
 from grandferry.store import changes, crossings, lift, sort
 from grandferry.work.land.folder import account_of, file_of, write_folder
 from grandferry.work.land.items import write_items
-from tests.core.test_grouping import report
-from tests.work.test_groups import Make, Run, fleet, surveyed
+from tests.core.test_grouping import around, boat, report, text, ticket, written
+from tests.work.test_groups import Make, Run, fleet, surveyed, together
 
 Write = Callable[[str], None]
 
@@ -142,3 +142,28 @@ def test_items_in_every_form(cross: Make, work: Run, tmp_path: Path) -> None:
         write_items(crossing, tmp_path / "x.csv", "what")
     with pytest.raises(FerryError, match="ends in a form"):
         write_items(crossing, tmp_path / "x.doc")
+
+
+def test_kinds_that_come_out_the_same_are_taken_together(cross: Make, work: Run) -> None:
+    form = "<form class=order><fieldset><label>a<select><option>1</select></label></fieldset><button>b</button></form>"
+
+    def page(n: int, more: str) -> str:
+        box = (
+            f"<div class=outer><div class=inner><div class=page><h1>{text(n, 2)}</h1><div class=text>{written(n)}</div>"
+        )
+        return around(f"<main>{box}<ul class=marks><li><i>x</i></ul>{more}</div></div></div></main>")
+
+    plain = {f"/p{n}": page(n, "<div class=near><ol class=way><li><b>x</b></li></ol></div>") for n in range(9)}
+    tickets = {f"/t{n}": page(n + 40, form) for n in range(8)}
+    boats = {f"/b{n}": boat(n + 80) for n in range(8)}
+    pages = {**plain, **tickets, **boats}
+    links = "".join(f"<a href={key}>{key}</a>" for key in pages)
+    crossing = surveyed(cross, work, {"/": around(f"<main><h1>All</h1>{links}</main>"), **pages})
+    work("draft", crossing)
+    apart = [{key[:2] for key in some} for some in together(crossing)]
+    assert {"/p"} in apart and {"/t"} in apart, "pages with a form and those without are groups of their own"
+    kinds = {kind.name: kind for kind in crossings.load_plan(crossing).kinds}
+    kind_of = {key: name for name in kinds for key in (page.key for page in sort.pages_of_kind(crossing, name))}
+    assert len({kind_of[key] for key in (*plain, *tickets)}) == 1, "but of one kind: they have the same fields"
+    assert not {kind_of[key] for key in boats} & {kind_of[key] for key in plain}
+    assert {field.name for field in kinds[kind_of["/p0"]].fields} == {"title", "body"}

@@ -163,6 +163,11 @@ def group_pages(crossing: int, cut: int, number: int, offset: int, limit: int) -
     return int(one(f"SELECT count(*) FROM {where}", crossing, cut, number)), found
 
 
+def numbers(crossing: int, cut: int) -> dict[int, int]:
+    """address -> number of the group that its page is in at a cut."""
+    return dict(rows("SELECT address_id, number FROM page_group WHERE crossing_id = ? AND cut = ?", crossing, cut))
+
+
 def members(crossing: int, cut: int, number: int) -> list[int]:
     """The addresses of a group's pages, in order of their keys."""
     found = rows(

@@ -23,13 +23,13 @@ class DraftedKind:
     groups: tuple[int, ...]
 
 
-def draft_kinds(proposals: Sequence[Proposal], taken: Collection[str]) -> list[DraftedKind]:
+def draft_kinds(proposals: Sequence[Proposal], taken: Collection[str], rest: Collection[int] = ()) -> list[DraftedKind]:
     """Kinds for groups, each given by what is proposed of it; names that are ``taken`` are not used. Since the first
     kind that fits a page has it, those whose rules take least from others come first. The last one takes what no other
-    does: small groups, and what the rules of the others miss."""
+    does: small groups, those that it is to take (``rest``, places), and what the rules of the others miss."""
     pages = sum(one.right + one.missed for one in proposals)
     least = max(FEWEST, SHARE * pages)
-    large = [(n, one) for n, one in enumerate(proposals) if one.right + one.missed >= least]
+    large = [(n, one) for n, one in enumerate(proposals) if one.right + one.missed >= least and n not in rest]
     large.sort(key=lambda row: (row[1].wrong / max(1, row[1].right + row[1].wrong), -row[1].right))
     used = set(taken)
     made = []
@@ -40,14 +40,14 @@ def draft_kinds(proposals: Sequence[Proposal], taken: Collection[str]) -> list[D
         rules.append(one.rule)
         said = Proposed(right=one.right, missed=one.missed, wrong=one.wrong)
         made.append(DraftedKind(_kind(_free(one.name, used), one.rule, said), (number,)))
-    small = [n for n, one in enumerate(proposals) if one.right + one.missed < least]
+    small = [n for n, one in enumerate(proposals) if one.right + one.missed < least or n in rest]
     left = sum(proposals[n].right + proposals[n].missed for n in small)
     missed = [n for n, one in large if one.missed]
     if small or missed:
         said = Proposed(right=0, wrong=left + sum(proposals[n].missed for n in missed))  # nothing speaks for it
         name = next((name for name in REST if name not in used), REST[0])
-        rest = _kind(_free(name, used), EVERYTHING, said)
-        made.append(DraftedKind(rest, tuple(small or missed)))
+        last = _kind(_free(name, used), EVERYTHING, said)
+        made.append(DraftedKind(last, tuple(small or missed)))
     return made
 
 

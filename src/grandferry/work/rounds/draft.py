@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, SortRule, Step
+from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, Step
 from grandferry.core.lift.first import FirstField, FirstLook, first_fields, look, shared_texts
 from grandferry.core.lift.locators import locate
 from grandferry.core.page import Node, Page
@@ -16,27 +16,21 @@ from grandferry.core.plan import Plan
 from grandferry.core.proposed import decided_alone
 from grandferry.core.refit.furniture import Body, furniture_steps
 from grandferry.core.refit.page import outermost
-from grandferry.core.sort.drafting import ADDRESS, EVERYTHING, FEWEST, DraftedKind, draft_kinds
-from grandferry.core.sort.grouping import MIDDLE
+from grandferry.core.sort.drafting import ADDRESS
 from grandferry.core.sort.make import named_traits
-from grandferry.core.sort.proposal import Proposal
 from grandferry.core.survey.families import PERSONAL
-from grandferry.store import changes, crossings, groups
+from grandferry.store import changes, crossings
 from grandferry.store.survey import surveyed
 from grandferry.work.jobs.context import Context
 from grandferry.work.lift.first import some_pages
 from grandferry.work.rounds import update
+from grandferry.work.rounds.drafted import KindsOfGroups
 from grandferry.work.sort import group
 from grandferry.work.sort import run as sort
-from grandferry.work.sort.joined import Joining, Told
-from grandferry.work.sort.run import first_fit
 
 LOOKS = ("styles", "scripts", "feeds and maps")  # families that the new system makes itself
 BY = "draft"
 USUAL = 0.5  # of the kinds that have their body by one selector: others may have it by that as well
-LEFT = 0.25  # of the pages of a group that a kind made for it has, at least
-GOOD = 0.9  # F1 of a rule that is taken as it is, and
-BETTER = 0.03  # … by how much the make alone has to be better than another
 
 
 def run(context: Context) -> dict[str, Any]:
@@ -64,29 +58,27 @@ def run(context: Context) -> dict[str, Any]:
 def drafted(context: Context, plan: Plan) -> Plan:
     """A plan with what is proposed added to what is decided."""
     crossing = context.crossing
-    found = groups.groups(crossing, MIDDLE)
-    mine = {kind.name for kind in plan.kinds}
-    left = [one for one in found if sum(n for kind, n in one.kinds.items() if kind in mine) * 2 < one.pages]
-    offers = _offers(crossing, left)
-    made = _kept(context, plan, draft_kinds(offers, mine), left)
-    kinds: list[KindPlan] = []
-    bodies: list[list[Body]] = []
+    of_groups = KindsOfGroups(context, plan)
+    made = of_groups.made()
     samples: list[list[Page]] = []
     makes = surveyed.makes(crossing)
-    for done, (_, members) in enumerate(made):
+    for done, one in enumerate(made):
         context.progress(stage="fields", done=done, all=2 * len(made))
-        samples.append(some_pages(crossing, members, makes))
+        samples.append(some_pages(crossing, one.members, makes))
     site = shared_texts([page for pages in samples for page in pages])
     looks: list[FirstLook | None] = []
     for done, pages in enumerate(samples):
         context.progress(stage="fields", done=len(made) + done, all=2 * len(made))
         looks.append(look(pages, site) if pages else None)
     usual = _usual_body([one.fields for one in looks if one])
-    for (kind, members), pages, seen in zip(made, samples, looks, strict=True):
-        said = [] if seen is None else seen.read_by(usual) if usual else seen.fields
-        proposed = [_with_others(crossing, _proposed(field), members, makes, site) for field in said]
-        kinds.append(kind.model_copy(update={"fields": proposed}))
-        bodies.append([_body(page, proposed) for page in pages])
+    fields = [_fields(seen, usual) for seen in looks]
+    kinds: list[KindPlan] = []
+    ended: dict[int, list[FieldPlan]] = {}  # place of a kind -> its fields in the end
+    for one, n in of_groups.together(made, _same(fields)):
+        proposed = [_with_others(crossing, field, one.members, makes, site) for field in fields[n]]
+        kinds.append(one.kind.model_copy(update={"fields": proposed}))
+        ended[n] = proposed
+    bodies = [[_body(page, ended.get(n, fields[n])) for page in pages] for n, pages in enumerate(samples)]
     steps = [*plan.refit.steps, *_new_steps(furniture_steps(bodies), plan.refit.steps)]
     route = plan.route if plan.route.files else plan.route.model_copy(update={"files": ADDRESS})
     return plan.model_copy(
@@ -99,44 +91,20 @@ def drafted(context: Context, plan: Plan) -> Plan:
     )
 
 
-def _kept(
-    context: Context, plan: Plan, made: list[DraftedKind], found: list[groups.Group]
-) -> list[tuple[KindPlan, list[int]]]:
-    """Drafted kinds with the addresses of the pages that they have, told how many of these are meant; those that the
-    kinds before them leave hardly a page are left out."""
-    taken = first_fit(context, [*plan.every_kind, *(one.kind for one in made)])
-    has = [set(taken.get(one.kind.name, ())) for one in made]
-    meant = [{a for n in one.groups for a in groups.members(context.crossing, MIDDLE, found[n].number)} for one in made]
-    stays = [
-        len(has[k]) >= (1 if one.kind.rules == [EVERYTHING] else max(FEWEST, LEFT * len(meant[k])))
-        for k, one in enumerate(made)
-    ]
-    for k, pages in enumerate(meant):  # a group of which another kind has nearly all is meant by that
-        if not stays[k]:
-            other = max(range(len(made)), key=lambda n: (stays[n], len(has[n] & pages)))
-            meant[other] |= pages
-    kept = []
-    for k, one in enumerate(made):
-        if stays[k]:
-            right, missed, wrong = len(has[k] & meant[k]), len(meant[k] - has[k]), len(has[k] - meant[k])
-            rest = one.kind.rules == [EVERYTHING]  # nothing speaks for it
-            said = Proposed(right=0, wrong=len(has[k])) if rest else Proposed(right=right, missed=missed, wrong=wrong)
-            kept.append((one.kind.model_copy(update={"proposed": said}), sorted(has[k])))
-    return kept
+def _fields(seen: FirstLook | None, usual: str) -> list[FieldPlan]:
+    """The fields proposed for a kind, the body by the usual selector where there is one."""
+    if seen is None:
+        return []
+    return [_proposed(found) for found in (seen.read_by(usual) if usual else seen.fields)]
 
 
-def _offers(crossing: int, found: list[groups.Group]) -> list[Proposal]:
-    """A rule for each group: the simplest one, or where that goes wrong too often its make alone."""
-    offers = []
-    joining: Joining | None = None
-    for one in found:
-        rule = Told(SortRule.model_validate(one.rule), one.right, one.missed, one.wrong)
-        if rule.f1 < GOOD and one.pages > 1:
-            joining = joining or Joining(crossing)
-            by_make = joining.by_make(MIDDLE, [one.number])
-            rule = by_make if by_make.f1 > rule.f1 + BETTER else rule
-        offers.append(Proposal(one.name, *rule))
-    return offers
+def _same(fields: list[list[FieldPlan]]) -> list[list[int]]:
+    """The places of kinds whose fields are the same, how well these are filled aside."""
+    found: dict[str, list[int]] = {}
+    for n, some in enumerate(fields):
+        said = [field.model_dump_json(exclude={"proposed"}) for field in some]
+        found.setdefault("\n".join(sorted(said)), []).append(n)
+    return [places for said, places in found.items() if said and len(places) > 1]
 
 
 def _usual_body(fields: list[list[FirstField]]) -> str:
