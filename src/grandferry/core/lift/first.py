@@ -196,7 +196,8 @@ def _title(pages: Sequence[Page]) -> FirstField:
     treat: list[dict[str, Any]] = []
     if 2 * sum(bool(_MARK.search(value)) for value in values) > len(values):
         treat.append({"replace": [_MARK.pattern, ""]})
-    if made.locators[-1] in kept and (behind := _behind([one.text for page in pages for one in locate(page, made.locators[-1], "")])):
+    head = made.locators[-1]
+    if head in kept and (behind := _behind([one.text for page in pages for one in locate(page, head, "")])):
         treat.append({"replace": [f"{re.escape(behind)}$", ""]})
     field = {"name": "title", "type": "line", "required": True, "treat": treat}
     locators = [locator.model_dump(exclude_none=True) for locator in kept or made.locators[:1]]

@@ -51,23 +51,23 @@ class KindsOfGroups:
 
     def together(self, made: Sequence[Made], same: Sequence[Sequence[int]]) -> list[tuple[Made, int]]:
         """The kinds anew, those that are the ``same`` (places in ``made``) taken together where their pages are made
-        alike and one rule finds them; with the place of the kind each of them has its fields of. As they are where
-        nothing comes of it."""
+        alike; with the place of the kind each of them has its fields of. As they are where nothing comes of it, or
+        where pages would come into kinds with other fields."""
         as_they_are = [(one, n) for n, one in enumerate(made)]
         sets = [found for places in same for found in self._made_alike(made, places)]
         offers = dict(enumerate(self._offers))
         parts = {n: (n,) for n in offers}
         class_of = list(range(len(made)))  # the place of the kind that each goes by
         rest: set[int] = set()
+        rules: dict[tuple[int, ...], list[str]] = {}
         for places in sets:
             last = next((n for n in places if made[n].kind.rules == [EVERYTHING]), None)
             held = tuple(g for n in places if n != last for g in made[n].groups)
             if last is None:
-                told = self._joined([self._groups[g].number for g in held])
-                if told is None:
-                    continue
-                offers[held[0]] = told
+                offers[held[0]] = self._joined(held)
                 parts[held[0]] = held
+                if offers[held[0]].rule == self._offers[held[0]].rule:  # no single one finds them all
+                    rules[held] = list(dict.fromkeys(self._offers[g].rule.model_dump_json() for g in held))
                 for gone in held[1:]:
                     del offers[gone], parts[gone]
             rest.update(held if last is not None else ())
@@ -79,6 +79,10 @@ class KindsOfGroups:
         numbers = list(offers)
         drafted = draft_kinds([offers[n] for n in numbers], self._mine, [k for k, n in enumerate(numbers) if n in rest])
         drafted = [DraftedKind(one.kind, tuple(g for k in one.groups for g in parts[numbers[k]])) for one in drafted]
+        for k, one in enumerate(drafted):
+            if one.groups in rules:
+                some = [SortRule.model_validate_json(rule) for rule in rules[one.groups]]
+                drafted[k] = DraftedKind(one.kind.model_copy(update={"rules": some}), one.groups)
         anew = self._kept(drafted)
         of_group = {g: class_of[n] for n, one in enumerate(made) for g in one.groups}
         whole = next((n for n, one in enumerate(made) if one.kind.rules == [EVERYTHING]), None)
@@ -102,12 +106,16 @@ class KindsOfGroups:
             by_group.setdefault(most[0][0] if most else None, []).append(n)
         return [found for number, found in by_group.items() if number is not None and len(found) > 1]
 
-    def _joined(self, numbers: list[int]) -> Proposal | None:
-        """A rule for some groups taken together, None where none is good."""
+    def _joined(self, places: tuple[int, ...]) -> Proposal:
+        """A rule for some groups taken together; that of the first, where no single one is good for all of them."""
         self._joining = self._joining or Joining(self._crossing)
-        found = self._joining.join(MIDDLE, numbers)
+        found = self._joining.join(MIDDLE, [self._groups[g].number for g in places])
         best = found.by_make if found.by_make.f1 > found.by_rule.f1 + BETTER else found.by_rule
-        return Proposal(found.name, *best) if best.f1 >= GOOD else None
+        if best.f1 >= GOOD:
+            return Proposal(found.name, *best)
+        some = [self._offers[g] for g in places]
+        counts = (sum(one.right for one in some), sum(one.missed for one in some), sum(one.wrong for one in some))
+        return Proposal(found.name, some[0].rule, *counts)
 
     def _offer(self, one: groups.Group) -> Proposal:
         """A rule for a group: the simplest one, or where that goes wrong too often its make alone."""
