@@ -134,6 +134,9 @@ def test_first_fit_wins_and_the_others_are_shown() -> None:
     made = kinds(("a", {"below": "/shop"}), ("b", {"element": ".price"}), ("c", {"address": "/shop/.*"}))
     found = sort_page(made, Seen("/shop/mug", parse("<p class=price>")))
     assert (found.kind, found.also) == ("a", ("b", "c"))
+    made = kinds(("a", {"below": "/shop"}), ("rest", {"below": "/"}))
+    assert sort_page(made, Seen("/shop/mug")).also == (), "what takes all that is left is no other fit"
+    assert sort_page(made, Seen("/mug")).kind == "rest"
     both = KindPlan.model_validate({"name": "x", "rules": [{"below": "/a", "element": "h1"}]})
     assert sort_page([both], Seen("/a/b", parse("<p>"))).kind == ""
     assert sort_page([both], Seen("/a/b", parse("<h1>t"))).kind == "x"

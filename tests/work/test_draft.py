@@ -16,7 +16,7 @@ from grandferry.core.kinds import Proposed
 from grandferry.store import changes, crossings, lift, sort
 from grandferry.work.land.folder import account_of, file_of, write_folder
 from grandferry.work.land.items import write_items
-from tests.core.test_grouping import around, boat, report, text, ticket, written
+from tests.core.test_grouping import around, boat, report, text, written
 from tests.work.test_groups import Make, Run, fleet, surveyed, together
 
 Write = Callable[[str], None]

@@ -110,6 +110,8 @@ class SortRule(Conditions):
     unless: list[Conditions] = Field(default=[], max_length=20)
 
 
+EVERYTHING = SortRule(below="/")  # the rule of a kind that takes what is left
+
 WAYS = ("css", "xpath", "meta", "label", "address", "json_ld", "record", "fixed")  # of which a locator is one
 
 

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from ..kinds import KindPlan, Proposed, SortRule
+from ..kinds import EVERYTHING, KindPlan, Proposed, SortRule
 from .proposal import Proposal
 
 FEWEST = 3  # pages that a kind of its own is made of, and
 SHARE = 0.005  # … of all pages
 ADDRESS = "/{path}"  # the old address, without what it says of the old system
-EVERYTHING = SortRule(below="/")
 REST = ("page", "other", "rest")  # names for the kind of what no other takes
 
 

@@ -10,7 +10,7 @@ from enum import StrEnum
 from typing import NamedTuple
 
 from ..address import under
-from ..kinds import Conditions, KindPlan, SortRule
+from ..kinds import EVERYTHING, Conditions, KindPlan, SortRule
 from ..lift.locators import declared, types_of
 from ..page import Page, text_of
 from ..patterns import compile_pattern
@@ -234,7 +234,8 @@ def answers_asked(kinds: list[KindPlan]) -> list[str]:
 
 
 def sort_page(kinds: list[KindPlan], seen: Seen) -> Sorted:
-    """The first kind whose any rule holds, and all later ones that would hold as well."""
+    """The first kind whose any rule holds, and all later ones that would hold as well, without those that take what is
+    left."""
     fits = []
     for kind in kinds:
         for number, rule in enumerate(kind.rules):
@@ -243,4 +244,5 @@ def sort_page(kinds: list[KindPlan], seen: Seen) -> Sorted:
                 break
     if not fits:
         return Sorted("", -1, ())
-    return Sorted(fits[0][0], fits[0][1], tuple(name for name, _ in fits[1:]))
+    takes_all = {kind.name for kind in kinds if EVERYTHING in kind.rules}  # whose rule says nothing of a page
+    return Sorted(fits[0][0], fits[0][1], tuple(name for name, _ in fits[1:] if name not in takes_all))

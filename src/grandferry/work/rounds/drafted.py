@@ -6,9 +6,9 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from grandferry.core.kinds import KindPlan, Proposed, SortRule
+from grandferry.core.kinds import EVERYTHING, KindPlan, Proposed, SortRule
 from grandferry.core.plan import Plan
-from grandferry.core.sort.drafting import EVERYTHING, FEWEST, DraftedKind, draft_kinds
+from grandferry.core.sort.drafting import FEWEST, DraftedKind, draft_kinds
 from grandferry.core.sort.grouping import CUTS, MIDDLE
 from grandferry.core.sort.proposal import Proposal
 from grandferry.store import groups
