@@ -131,9 +131,10 @@ def taught(pages: dict[str, Page], truth: dict[str, dict[str, Any]]) -> dict[str
             shares[name] = -1
             continue
         looked = sorted({*(keys[int(n)] for n in np.linspace(0, len(keys) - 1, LOOKED_AT)), *shown})
-        several = isinstance(truth[next(iter(shown))]["fields"][name], list)
+        true = truth[next(iter(shown))]["fields"][name]
+        type_ = "list" if isinstance(true, list) else "number" if isinstance(true, int | float) else "line"
         examples = [Example(looked.index(key), node) for key, node in shown.items()]
-        offer = next(iter(teach([pages[key] for key in looked], looked, examples, "list" if several else "line")), None)
+        offer = next(iter(teach([pages[key] for key in looked], looked, examples, type_)), None)
         shares[name] = 0.0
         if offer is not None:
             plan = FieldPlan.model_validate(

@@ -122,3 +122,11 @@ def test_what_a_selector_cannot_name_is_taught_by_another_way() -> None:
     pages = [parse(f"<body>{deep}<p>Keeper: <o:p class='1x'>{name}</o:p></p>{'</div>' * 6}</body>") for name in NAMES]
     best = taught(pages, {0: "Ada Quill"})[0]
     assert [read(page, best) for page in pages] == [[name] for name in NAMES]
+
+
+def test_a_number_among_words_is_taught_as_one() -> None:
+    pages = [parse(f"<p class=when>Opened in {1860 + n} by {n + 2} people</p><p>Text {n}.</p>") for n in range(5)]
+    examples = [Example(n, pages[n].select("p.when")[0].n) for n in (0, 3)]
+    offer = teach(pages, [f"/{n}" for n in range(5)], examples, "number")[0]
+    assert (offer.type, offer.treat[0]) == ("number", {"first_number": True})
+    assert teach(pages, [f"/{n}" for n in range(5)], examples, "line")[0].type == "line"

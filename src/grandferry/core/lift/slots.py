@@ -350,9 +350,7 @@ def _slot(pages: Sequence[Page], name: str, locator: dict[str, str], read: list[
         return None
     if any(len(text.split()) > LONGEST for text in texts) or 2 * sum(t.endswith(":") for t in texts) > len(texts):
         return None  # somebody's sentences, or the label of something else
-    type_, treat = type_of(texts)
-    if type_ == "line" and _one_figure(texts):
-        type_, treat = "number", _number(texts)
+    type_, treat = type_of(texts, figures=_one_figure(texts))
     if type_ == "date" and name != "date" and (_DATED.search(name) or not name):
         name = "published"
     elif _BY.fullmatch(name) and type_ == "line":
@@ -362,8 +360,9 @@ def _slot(pages: Sequence[Page], name: str, locator: dict[str, str], read: list[
     return Slot(FieldPlan.model_validate(made), len(texts), nodes)
 
 
-def type_of(texts: Sequence[str]) -> tuple[str, list[dict[str, Any]]]:
-    """The type that all of some values have, and the treatments that bring them to it."""
+def type_of(texts: Sequence[str], *, figures: bool = False) -> tuple[str, list[dict[str, Any]]]:
+    """The type that all of some values have, and the treatments that bring them to it. ``figures``: a number is wanted
+    of each, whatever words it stands among."""
     left = list(texts)
     patterns: list[str] = []
     read_by: list[str] = []
@@ -380,6 +379,8 @@ def type_of(texts: Sequence[str]) -> tuple[str, list[dict[str, Any]]]:
         return "date", [{"replace": [rf"^.*?\b({'|'.join(patterns)})\b.*$", r"\1"]}, {"date": form}]
     unit = {_FIGURE.sub("", text, count=1).strip() for text in texts}
     if all(_NUMBER.fullmatch(t.strip()) or (len(unit) == 1 and _LEADS.match(t)) for t in texts):
+        return "number", _number(texts)
+    if figures and all(map(_FIGURE.search, texts)):
         return "number", _number(texts)
     return "line", []
 

@@ -105,7 +105,7 @@ def teach(pages: Sequence[Page], keys: Sequence[str], examples: Sequence[Example
         offer.name = _called(offer.locators[0])
         texts = [one[0].text.strip() for one in found if one]
         if type_ in ("line", "date", "number") and texts:
-            offer.type, offer.treat = type_of(texts)
+            offer.type, offer.treat = type_of(texts, figures=type_ == "number")
         else:
             offer.type = type_
     return [offer for offer, _ in kept.values()]
