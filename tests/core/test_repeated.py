@@ -245,3 +245,14 @@ def test_links_of_a_text_and_sections_in_sections_are_no_group() -> None:
 
     found = groups([parse(page(n)) for n in range(5)], (), ())
     assert not {"a.ref", "div.section"} & {one.css for group in found for one in group.plan.locators}
+
+
+def test_the_parts_of_a_page_are_no_group() -> None:
+    def page(n: int) -> str:
+        cards = "".join(f"<div class=x{n}{k}><h3>Card {n} {k}</h3><p>Words of {n} {k}.</p></div>" for k in range(5))
+        menu = "<div><h3>Ways</h3><p>Home</p></div>"
+        foot = f"<div><h3>The foot</h3><p>Page {n}</p></div><div><h3>Asked</h3><p>{n} times</p></div>"
+        return f"<body>{menu}<div><h1>Deck {n}</h1><div>{cards}</div></div>{foot}</body>"
+
+    found = groups([parse(page(n)) for n in range(5)], (), ())
+    assert [one.css for group in found for one in group.plan.locators] == ["body > div:nth-of-type(2) > div > div"]

@@ -24,6 +24,7 @@ PROSE = 0.25  # of the words of a list that the paragraphs beside it have where 
 MAIN = 0.4  # of a page's own words that members without a name hold, at least
 UPWARDS = 3
 TRIED = 20
+LAYOUT = 0.6  # of the words of boxes right in the body, in one of them: they are the parts of a page
 BESIDE = 3  # elements that may stand beside headings and the paragraph after each, where these are a list
 SWITCH = 25  # words of what stands before a panel or an answer
 DEEPEST = 12  # elements in a path to members without any name
@@ -110,7 +111,7 @@ def _beside(page: Page, known: Collection[str]) -> dict[tuple[str, None], list[N
         for sort, nodes in sorts.items():
             # fewer of them are members where they have a name and a list of their own, as comments do
             few = nodes[0].tag in ("li", "article", "div") and "." in sort and _boxed(nodes[0], known)
-            if (len(nodes) < FEWEST and not few) or _in_text(page, nodes):
+            if (len(nodes) < FEWEST and not few) or _in_text(page, nodes) or _are_parts_of_page(page, nodes):
                 continue
             selector = sort if "." in sort else _below(parent, sort, known)
             if selector:
@@ -147,6 +148,14 @@ def _in_text(page: Page, nodes: Sequence[Node]) -> bool:
             return sum(prose) > PROSE * said
         top = top.parent
     return False
+
+
+def _are_parts_of_page(page: Page, nodes: Sequence[Node]) -> bool:
+    """Whether boxes right in the body are the parts of a page, one of which holds most of it."""
+    if nodes[0].parent is not page.body or nodes[0].tag not in (*BOXES, "table"):
+        return False
+    said = [_said(page, node) for node in nodes]
+    return max(said) > LAYOUT * sum(said)
 
 
 def _said(page: Page, node: Node) -> int:
