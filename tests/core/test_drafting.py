@@ -120,6 +120,9 @@ def test_what_stands_around_bodies_is_furniture_also_when_it_varies_but_nothing_
     pages = [page(n) for n in range(4)]
     assert {remove for remove, _ in steps_of([pages])} == {"div.crumbs", "#side", "footer"}
     assert ("#side", "side, around the body") in steps_of([pages])
+    read = [f"<div class=sum><b class=amount>{n}</b></div><main><p>Text {n}</p></main>" for n in range(4)]
+    bodies = [Body(p, p.select("main"), [p.select("div.sum")[0].n]) for p in map(parse, read)]
+    assert furniture_steps([bodies]) == [], "what a field is read from goes over, with all that is in it"
     other = [f"<main><div id=side>Content of {n} is here</div><footer>so is this {n}</footer></main>" for n in range(3)]
     assert {remove for remove, _ in steps_of([pages, other])} == {"div.crumbs", "div.box"}
     assert steps_of([[pages[0]]]) == [("footer", "footer, around the body")], "of one page only what names itself"

@@ -13,7 +13,7 @@ from grandferry.core.lift.first import first_fields, look
 from grandferry.core.lift.locators import locate
 from grandferry.core.made import made_from
 from grandferry.core.page import Page, parse
-from tests.core.test_grouping import around, boat, report, text, written
+from tests.core.test_grouping import WORDS, around, boat, report, text, written
 
 
 def proposed(pages: list[str]) -> dict[str, tuple[list[dict[str, Any]], int, int]]:
@@ -363,3 +363,25 @@ def test_a_foot_without_links_is_no_body() -> None:
         for n in range(5)
     ]
     assert {"css": "div.footer"} not in proposed(pages)["body"][0]
+
+
+def post(n: int) -> str:
+    tags = ", ".join(f"<a rel=tag href=/tag/{word}>{word}</a>" for word in WORDS[n % 5 : n % 5 + 1 + n % 2])
+    figure = f"<figure class=right><img src=/{n}.png><figcaption>View {n}</figcaption></figure>"
+    return (
+        f"<header><p>The shore</p></header><main><article class=post><header class=head><h1>Post {n}</h1><div class=meta>On"
+        f" <time class=day datetime='2021-05-0{n + 1}T09:00:00+00:00'>May {n + 1}</time> by <a class=author href=/by/{n}>"
+        f"Ada {WORDS[n]}</a></div></header><div class=content>{written(n)}{figure}</div><footer class=foot>Filed under {tags}"
+        "</footer></article></main><footer>The shore</footer>"
+    )
+
+
+def test_the_head_and_foot_of_an_article_are_its_own_and_nothing_is_proposed_twice() -> None:
+    found = proposed([post(n) for n in range(8)])
+    assert found["author"] == ([{"css": ".author"}], 8, 8) and found["tags"] == ([{"css": '[rel~="tag"]'}], 8, 8)
+    assert found["published"][0] == [{"css": "time", "attribute": "datetime"}]
+    assert found["body"][0] == [{"css": "div.content"}] and found["picture"][0] == [{"css": "figure.right > img"}]
+    assert set(found) == {"title", "body", "author", "tags", "published", "picture"}, "neither the box around them"
+    around_all = [post(n).replace("<article class=post>", "").replace("</article>", "") for n in range(8)]
+    outside = [page.replace("<main>", "").replace("</main>", "") for page in around_all]
+    assert "tags" not in proposed(outside), "what stands at the foot of the page is of the site"

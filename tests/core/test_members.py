@@ -115,3 +115,15 @@ def test_words_that_no_part_reads_are_not_claimed() -> None:
 def test_a_group_in_a_group_has_a_selector_and_parts(part: dict[str, Any]) -> None:
     with pytest.raises(ValidationError):
         group("div", part)
+
+
+def test_what_datetime_says_is_what_the_words_say_and_other_attributes_are_not() -> None:
+    html = "<li><b>Ada</b> <time datetime='2021-05-02'>2 May</time> <a href=/x>a way</a></li>" * 2
+    day = {"name": "day", "type": "date", "css": "time", "attribute": "datetime"}
+    way = {"name": "way", "type": "link", "css": "a", "attribute": "href"}
+    page = parse(f"<body>{html}</body>")
+    found = lift_field(page, group("li", {"name": "by", "css": "b"}, day, way), "/x", "http://a.test/d/x", SCOPE)
+    assert found.value[0] == {"by": "Ada", "day": "2021-05-02", "way": "http://a.test/x"}
+    assert {page.nodes[n].tag for n in found.nodes} == {"b", "time"}, "the words of the link do not go over"
+    plan = FieldPlan.model_validate({"name": "day", "type": "date", "locators": [{"css": "time", "attribute": "datetime"}]})
+    assert not lift_field(page, plan, "/x", "", SCOPE).beside

@@ -18,7 +18,7 @@ from .members import members
 from .treatments import TreatmentFailed, default_of, joins, treat
 from .types import picture, typed
 from .unlike import left_over, left_over_in
-from .value import Value
+from .value import SAYS_ITS_WORDS, Value
 
 _ATTRIBUTE = re.compile(r"@[\w:*-]+\s*$")  # at the end of an XPath
 _WITHOUT_TEXT = ("picture", "blocks", "group", *ADDRESSES)  # types of what may be found where no text is
@@ -63,7 +63,9 @@ def _beside(field: FieldPlan, number: int) -> bool:
     if field.type in ADDRESSES or number < 0:
         return True
     locator = field.locators[number]
-    return bool(locator.attribute or (locator.xpath and _ATTRIBUTE.search(locator.xpath)))
+    if locator.attribute:
+        return locator.attribute not in SAYS_ITS_WORDS
+    return bool(locator.xpath and _ATTRIBUTE.search(locator.xpath))
 
 
 def _lifted(page: Page, field: FieldPlan, key: str, base: str, scope: Scope) -> Value:

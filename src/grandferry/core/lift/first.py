@@ -40,7 +40,13 @@ SHARED, SHARED_ON = 0.34, 3  # of the pages, and pages: a text on so many is fur
 
 _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
 _DESCRIPTIONS = ({"meta": "description"}, {"meta": "og:description"})
-_AUTHORS = ({"json_ld": "author.name"}, {"meta": "author"}, {"meta": "article:author"}, {"css": "[rel=author]"})
+_AUTHORS = (
+    {"json_ld": "author.name"},
+    {"meta": "author"},
+    {"meta": "article:author"},
+    {"css": "[rel=author]"},
+    {"css": ".author"},
+)
 _DATES = (
     {"meta": "article:published_time"},
     {"json_ld": "datePublished"},
@@ -55,6 +61,7 @@ _MODIFIED = (
 )
 _LANGUAGES = ({"css": "html", "attribute": "lang"}, {"css": "html", "attribute": "xml:lang"})
 _CANONICAL = ({"css": "link[rel=canonical]", "attribute": "href"},)
+_TAGGED = '[rel~="tag"]'
 _PICTURES = ({"meta": "og:image"},)
 _MARK = re.compile(r"\s?[¶§#∞🔗]$")  # of a link to a heading
 _DAY: list[dict[str, Any]] = [{"replace": [r"^(\d{4}-\d\d-\d\d).*$", r"\1"]}, {"date": "%Y-%m-%d"}]
@@ -108,6 +115,7 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
         _plain(pages, "published", "date", _DATES, treat=_DAY, good=_is_day),
         _plain(pages, "modified", "date", _MODIFIED, treat=_DAY, good=_is_day),
         _plain(pages, "author", "line", _AUTHORS),
+        _tags(pages),
         _plain(pages, "language", "line", _LANGUAGES, constant=True),
         _plain(pages, "canonical", "line", _CANONICAL),
         _plain(pages, "robots", "line", ({"meta": "robots"},), constant=True),
@@ -123,7 +131,8 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
     repeated = groups(
         pages, {*RESERVED, *(one.field.name for one in said), *(slot.plan.name for slot in found)}, shared
     )
-    found = [slot for slot in found if not any(_within(pages, slot, group) for group in repeated)] + repeated
+    found = [slot for slot in found if not any(_within(pages, slot, group) for group in repeated)]
+    found = _said_once(pages, said, found) + repeated
     if repeated:
         held = [_held(page, repeated) for page in pages]
         without = [nodes | more for nodes, more in zip(read, held, strict=True)]
@@ -132,6 +141,30 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
             bodies = beside
     fields = [title, bodies.field(), *said, *(FirstField(slot.plan, slot.filled, len(pages)) for slot in found)]
     return FirstLook(fields, bodies)
+
+
+def _said_once(pages: Sequence[Page], said: Sequence[FirstField], found: Sequence[Slot]) -> list[Slot]:
+    """Slots without those that say what a field of the head says as well, and without lines that are but a box around
+    what others are read from."""
+    values = [_values(pages, one.field) for one in said]
+    kept = [slot for slot in found if _values(pages, slot.plan) not in values]
+    read: list[set[int]] = [
+        {place.node for one in said for locator in one.field.locators for place in locate(page, locator, "")}
+        | {n for slot in kept for n in slot.nodes.get(k, ())}
+        for k, page in enumerate(pages)
+    ]
+
+    def around(slot: Slot) -> bool:
+        spans = [(k, n, pages[k].nodes[n].last) for k, nodes in slot.nodes.items() for n in nodes]
+        return 2 * sum(any(n < other <= last for other in read[k]) for k, n, last in spans) > len(spans)
+
+    return [slot for slot in kept if slot.plan.type != "line" or not around(slot)]
+
+
+def _values(pages: Sequence[Page], field: FieldPlan) -> list[Any]:
+    """What a field reads on each page."""
+    scope = Scope(hosts=frozenset(), scheme="http")
+    return [lift_field(page, field, "", "", scope).value for page in pages]
 
 
 def _within(pages: Sequence[Page], slot: Slot, group: Slot) -> bool:
@@ -288,6 +321,16 @@ def _plain(
     if len(filled) < SOME * len(pages) or (len(pages) > 2 and len(values) == 1 and not constant):
         return None  # hardly anywhere, or everywhere the same: said of the site, not of its pages
     return FirstField(FieldPlan.model_validate({**field, "locators": kept}), len(filled), len(pages))
+
+
+def _tags(pages: Sequence[Page]) -> FirstField | None:
+    """What a page is filed under, where its links say so (``rel=tag``, HTML section 4.6.7.13)."""
+    read = [tuple(text_of(page, node) for node in page.select(_TAGGED) if not is_around(node)) for page in pages]
+    filled = sum(map(bool, read))
+    if filled < SOME * len(pages) or len(set(read)) < min(2, len(pages)):
+        return None
+    field = {"name": "tags", "type": "list", "locators": [{"css": _TAGGED}]}
+    return FirstField(FieldPlan.model_validate(field), filled, len(pages))
 
 
 def _lead_picture(pages: Sequence[Page]) -> FirstField | None:

@@ -12,6 +12,7 @@ from ..page import HEADINGS, Node, Page, text_of
 from ..references import media_source, picture_source, stands_in
 from .pointing import own_marks, tag_of
 from .slots import LABEL, LONGEST, Slot, called, type_of
+from .types import is_moment
 
 SORTS = 20  # sorts of what repeats in members that are looked into
 PARTS = 2  # things that each of them has, at least
@@ -73,6 +74,7 @@ def group_of(
         parts.append({"name": "question" if asked else "heading", "type": "line"})
         parts.append({"name": "answer" if asked else "body", "type": "blocks", "css": follows, "follows": True})
         on.clear()
+    treat: list[dict[str, Any]]
     for key, times in on.most_common():
         if times < EACH * number or len(set(values[key])) < min(2, number) or len(parts) == MOST_PARTS:
             continue
@@ -81,7 +83,10 @@ def group_of(
         if not attribute and same in texts:
             continue  # the same words, in an element within another
         texts.add(same)
-        type_, treat = (sort, []) if sort == "blocks" or (attribute and sort != "date") else type_of(values[key])
+        if sort == "blocks" or (attribute and sort != "date") or (sort == "date" and all(map(is_moment, values[key]))):
+            type_, treat = sort, []
+        else:
+            type_, treat = type_of(values[key])
         name = _part_name(css, sort, type_, names)
         names.add(name)
         parts.append({"name": name, "type": type_, "css": css, "attribute": attribute or None, "treat": treat})

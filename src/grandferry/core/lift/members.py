@@ -14,6 +14,7 @@ from ..refit.read import PageReader, make_reader
 from ..refit.write import to_html
 from .treatments import TreatmentFailed, treat
 from .types import picture, typed
+from .value import SAYS_ITS_WORDS
 
 UPWARDS = 3  # holders of a member after which something may follow, where nothing does in them
 _WHOLE = ("passage", "blocks")  # types that take all that is there
@@ -135,7 +136,7 @@ def _value(
         raw = "\n".join(line for one in where if (line := text_of(page, one).strip()))
     if not raw.strip():
         return None, []
-    if part.attribute:
+    if part.attribute and part.attribute not in SAYS_ITS_WORDS:
         numbers = []  # the words of the element do not go over with it
     else:
         numbers = [one.n for one in where] if part.type == "passage" else [node.n]

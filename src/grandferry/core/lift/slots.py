@@ -13,7 +13,7 @@ from itertools import chain
 from typing import Any
 
 from ..kinds import FieldPlan, Locator
-from ..page import AROUND, HEADINGS, INLINE, LEADS_AWAY, Node, Page, text_of
+from ..page import HEADINGS, INLINE, LEADS_AWAY, Node, Page, text_of
 from .locators import locate
 from .pointing import own_marks
 
@@ -271,7 +271,7 @@ def _paths(page: Page) -> Iterator[tuple[Node, str]]:
 def _may_hold(page: Page, node: Node) -> bool:
     if node.tag in HEADINGS or node.tag in ("a", "body", "html", "script", "style", "code", "pre"):
         return False
-    if node.last - node.n > LARGEST:
+    if node.last - node.n > LARGEST or _in_figure(node):
         return False
     inner = page.inside(node)
     if any(one.tag in HEADINGS for one in inner):
@@ -291,14 +291,28 @@ def _in_prose(page: Page, node: Node) -> bool:
     return words > 2 * LONGEST and any(not c.tag and len(c.text.split()) > 2 for c in up.children)
 
 
-def is_around(node: Node) -> bool:
-    """Whether an element stands in what is never content."""
+def _in_figure(node: Node) -> bool:
+    """Whether an element is, or stands in, a figure: what it says is said of a picture."""
     up: Node | None = node
-    while up is not None:
-        if up.tag in AROUND or up.tag == "form":
-            return True
+    while up is not None and up.tag not in ("figure", "body"):
         up = up.parent
-    return False
+    return up is not None and up.tag == "figure"
+
+
+def is_around(node: Node) -> bool:
+    """Whether an element stands in what is never content. The head and the foot of an article are its own (HTML,
+    section 4.3)."""
+    up: Node | None = node
+    ended = False  # the head or foot of the page, or of an article in it
+    while up is not None:
+        if up.tag in ("nav", "aside", "form"):
+            return True
+        if up.tag in ("header", "footer"):
+            ended = True
+        elif up.tag in ("article", "main", "section"):
+            ended = False
+        up = up.parent
+    return ended
 
 
 def _leads_away(node: Node) -> bool:

@@ -46,6 +46,15 @@ def picture(page: Page, number: int, base: str, scope: Scope) -> dict[str, str] 
     return {"src": str(address), "alt": image.get("alt"), "caption": _caption(page, image)}
 
 
+def is_moment(text: str) -> bool:
+    """Whether a text is a date, or a date and a time, as ISO 8601 has them."""
+    try:
+        datetime.fromisoformat(re.sub(r"Z$", "+00:00", text))
+    except ValueError:
+        return False
+    return True
+
+
 def typed(type_: str, values: list[Any], choices: Sequence[str] = ()) -> tuple[Any, str]:
     """A value in its type, and what is odd about it."""
     if type_ == "list":
@@ -68,11 +77,7 @@ def typed(type_: str, values: list[Any], choices: Sequence[str] = ()) -> tuple[A
         return int(number) if number.is_integer() else number, ""
     if type_ == "date":
         text = str(value).strip()
-        try:
-            datetime.fromisoformat(re.sub(r"Z$", "+00:00", text))
-        except ValueError:
-            return text or None, "not a date (ISO 8601)" if text else ""
-        return text, ""
+        return text or None, "" if not text or is_moment(text) else "not a date (ISO 8601)"
     if type_ == "yes_no":
         text = " ".join(str(value).split()).casefold()
         if not text or text in _YES or text in _NO:

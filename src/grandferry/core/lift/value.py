@@ -11,6 +11,9 @@ from ..kinds import FieldType
 
 State = Literal["filled", "empty", "many", "odd"]
 
+# attributes that say what the words of their element say (HTML, section 4.5.14)
+SAYS_ITS_WORDS = frozenset(["datetime"])
+
 
 @dataclass(frozen=True, slots=True)
 class Value:

@@ -36,7 +36,7 @@ class Body:
 
     def __init__(self, page: Page, region: Sequence[Node], read: Sequence[int] = ()):
         self.page, self.region = page, region
-        self._read = read
+        self._read = frozenset(read)
         self._found: dict[str, list[Node]] = {}
 
     @cached_property
@@ -59,6 +59,10 @@ class Body:
     def inside(self, node: Node) -> bool:
         """Whether an element stands in the body."""
         return any(top.n <= node.n <= top.last for top in self.region)
+
+    def reads(self, node: Node) -> bool:
+        """Whether a field is read from an element."""
+        return node.n in self._read
 
     def spares(self, selector: str) -> bool:
         """Whether a selector leaves alone all that goes over."""
@@ -123,7 +127,7 @@ def _outer(node: Node, body: Body) -> Iterator[Node]:
             continue
         if child.n not in body.kept:
             yield child
-        elif not body.inside(child):
+        elif not body.inside(child) and not body.reads(child):
             yield from _outer(child, body)
 
 
