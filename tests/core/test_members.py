@@ -125,5 +125,7 @@ def test_what_datetime_says_is_what_the_words_say_and_other_attributes_are_not()
     found = lift_field(page, group("li", {"name": "by", "css": "b"}, day, way), "/x", "http://a.test/d/x", SCOPE)
     assert found.value[0] == {"by": "Ada", "day": "2021-05-02", "way": "http://a.test/x"}
     assert {page.nodes[n].tag for n in found.nodes} == {"b", "time"}, "the words of the link do not go over"
-    plan = FieldPlan.model_validate({"name": "day", "type": "date", "locators": [{"css": "time", "attribute": "datetime"}]})
+    plan = FieldPlan.model_validate(
+        {"name": "day", "type": "date", "locators": [{"css": "time", "attribute": "datetime"}]}
+    )
     assert not lift_field(page, plan, "/x", "", SCOPE).beside
