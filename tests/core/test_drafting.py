@@ -10,7 +10,7 @@ from grandferry.core.made import made_from
 from grandferry.core.page import Page, parse
 from grandferry.core.plan import Plan
 from grandferry.core.proposed import as_decided, decided_alone
-from grandferry.core.refit.furniture import Body, furniture_steps
+from grandferry.core.refit.furniture import Body, furniture_steps, title_steps
 from grandferry.core.route.slug import Unfilled, fill, old_path
 from grandferry.core.sort.drafting import draft_kinds
 from grandferry.core.sort.proposal import Proposal
@@ -191,3 +191,16 @@ def test_labels_and_headings_that_say_the_same_are_not_taken_for_furniture() -> 
 def test_a_kind_of_a_draft_is_one_that_works() -> None:
     kinds: list[KindPlan] = [one.kind for one in draft_kinds([offer("a", 9, 1), offer("b", 2)], ())]
     assert all(kind.label and kind.items == "one" for kind in kinds)
+
+
+def test_the_title_is_taken_out_of_bodies_where_its_selector_finds_nothing_else() -> None:
+    def bodies(*pages: str, title: str = "T {}") -> list[Body]:
+        parsed = [parse(page) for page in pages]
+        return [Body(p, p.select("main"), title=title.format(n), by="h1") for n, p in enumerate(parsed)]
+
+    some = [f"<main><h1>T  {n}<a>¶</a></h1><p>Text {n}</p></main>" for n in range(4)]
+    steps = title_steps(bodies(*some))
+    assert [(step.name, step.remove) for step in steps] == [("the title, a field of its own", "h1")]
+    assert steps[0].proposed == Proposed(right=4)
+    assert title_steps(bodies(*some, "<main><h1>Another</h1></main>")) == [], "no heading of a text is taken"
+    assert title_steps(bodies(*(f"<h1>T {n}</h1><main><p>Text</p></main>" for n in range(4)))) == [], "it is in no body"

@@ -28,14 +28,17 @@ ALIKE_ON = 0.25  # … the share of the boxes that so many are
 SENTENCE = 14  # words of a paragraph in one, at most
 LABEL = 3  # words: what says less, and is not for clicking on, may be the label of something that differs
 LARGEST = 400  # words; what says more is looked into, not taken as a whole
+SIGNS = " ¶§#∞🔗"  # of links to a heading, behind it
 MOST = 12  # steps of each sort for a kind
 
 
 class Body:
-    """A page, the outermost nodes of its body, and the numbers of nodes that other fields were read from."""
+    """A page, the outermost nodes of its body, the numbers of nodes that other fields were read from, and its title
+    with the selector that it was read by ("" for none)."""
 
-    def __init__(self, page: Page, region: Sequence[Node], read: Sequence[int] = ()):
+    def __init__(self, page: Page, region: Sequence[Node], read: Sequence[int] = (), title: str = "", by: str = ""):
         self.page, self.region = page, region
+        self.title, self.title_by = " ".join(title.split()), by
         self._read = frozenset(read)
         self._found: dict[str, list[Node]] = {}
 
@@ -93,6 +96,21 @@ def furniture_steps(kinds: Sequence[Sequence[Body]]) -> list[Step]:
             new = [box for box in found if box.selector not in had][:MOST]
             had.update(box.selector for box in new)
             steps += [Step(name=_name(box), remove=box.selector, proposed=box.said) for box in new]
+    return steps
+
+
+def title_steps(bodies: Sequence[Body]) -> list[Step]:
+    """Steps that take the title out of bodies, since it is a field of its own: by the selectors that it is read by, of
+    those that find it, and nothing else, in the bodies of all kinds."""
+    on = Counter(
+        body.title_by for body in bodies if body.title_by and any(map(body.inside, body.select(body.title_by)))
+    )
+    steps = []
+    for selector, number in on.most_common():
+        heads = [(body, node) for body in bodies for node in body.select(selector) if body.inside(node)]
+        said = [(" ".join(text_of(body.page, node).split()), body.title) for body, node in heads]
+        if number >= PAIR and all(text == title or text.rstrip(SIGNS) == title for text, title in said):
+            steps.append(Step(name="the title, a field of its own", remove=selector, proposed=Proposed(right=number)))
     return steps
 
 

@@ -8,13 +8,15 @@ from typing import Any
 
 import numpy as np
 
+from grandferry.core.address import Scope
 from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, Step
+from grandferry.core.lift.fields import lift_field
 from grandferry.core.lift.first import FirstField, FirstLook, first_fields, look, shared_texts
 from grandferry.core.lift.locators import locate
 from grandferry.core.page import Node, Page
 from grandferry.core.plan import Plan
 from grandferry.core.proposed import decided_alone
-from grandferry.core.refit.furniture import Body, furniture_steps
+from grandferry.core.refit.furniture import Body, furniture_steps, title_steps
 from grandferry.core.refit.page import outermost
 from grandferry.core.sort.drafting import ADDRESS
 from grandferry.core.sort.make import named_traits
@@ -79,7 +81,8 @@ def drafted(context: Context, plan: Plan) -> Plan:
         kinds.append(one.kind.model_copy(update={"fields": proposed}))
         ended[n] = proposed
     bodies = [[_body(page, ended.get(n, fields[n])) for page in pages] for n, pages in enumerate(samples)]
-    steps = [*plan.refit.steps, *_new_steps(furniture_steps(bodies), plan.refit.steps)]
+    found = [*title_steps([body for some in bodies for body in some]), *furniture_steps(bodies)]
+    steps = [*plan.refit.steps, *_new_steps(found, plan.refit.steps)]
     route = plan.route if plan.route.files else plan.route.model_copy(update={"files": ADDRESS})
     return plan.model_copy(
         update={
@@ -157,6 +160,9 @@ def _body(page: Page, fields: list[FieldPlan]) -> Body:
     """A page with what its fields are read from."""
     region: list[Node] = []
     read: list[int] = []
+    title = next((field for field in fields if field.name == "title"), None)
+    said = lift_field(page, title, "", "", Scope(hosts=frozenset(), scheme="http")) if title is not None else None
+    by = title.locators[said.locator].css or "" if title is not None and said is not None and said.locator >= 0 else ""
     for field in fields:
         for locator in field.locators:
             if field.type == "blocks":
@@ -166,7 +172,7 @@ def _body(page: Page, fields: list[FieldPlan]) -> Body:
                 read += places
                 if field.type == "group":  # its parts stand in its members
                     read += [inner.n for n in places for inner in page.inside(page.nodes[n])]
-    return Body(page, region or [page.body], read)
+    return Body(page, region or [page.body], read, str(said.value or "") if said is not None else "", by)
 
 
 def _counts(plan: Plan) -> dict[str, int]:
