@@ -385,3 +385,25 @@ def test_the_head_and_foot_of_an_article_are_its_own_and_nothing_is_proposed_twi
     around_all = [post(n).replace("<article class=post>", "").replace("</article>", "") for n in range(8)]
     outside = [page.replace("<main>", "").replace("</main>", "") for page in around_all]
     assert "tags" not in proposed(outside), "what stands at the foot of the page is of the site"
+
+
+def test_labels_and_values_in_one_cell_are_fields_and_leave_the_text_around_them_to_the_body() -> None:
+    def page(n: int) -> str:
+        menu = "<td><a href=/>Home</a><br><a href=/w>Walks</a><br><a href=/b>Birds</a><br>visitors</td>"
+        said = f"<b>Leader:</b> {WORDS[n].title()} Moss<br><b>Length:</b> {n + 2} miles<br>"
+        foot = f"<center>Last updated {n + 1} June 1999.</center>"
+        cell = f"<td><h2>Walk {n}</h2>{said}{written(n)}</td>"
+        return f"<title>The club: Walk {n}</title><table><tr>{menu}{cell}</tr></table>{foot}"
+
+    found = first_fields([parse(page(n)) for n in range(9)])
+    fields = {one.field.name: one.field for one in found}
+    assert list(fields)[2:] == ["leader", "length", "modified"] and fields["modified"].type == "date"
+    assert fields["body"].locators == [Locator(css="body > table > tbody > tr > td:nth-of-type(2)")], "without the menu"
+    value = lift_page(
+        parse(page(3)),
+        KindPlan.model_validate({"name": "walk", "rules": [{"below": "/"}], "fields": [fields["title"].model_dump()]}),
+        "/",
+        "",
+        Scope(hosts=frozenset(["a.test"]), scheme="http"),
+    )[0]
+    assert value.value == "Walk 3"

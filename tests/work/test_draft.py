@@ -167,3 +167,38 @@ def test_kinds_that_come_out_the_same_are_taken_together(cross: Make, work: Run)
     assert len({kind_of[key] for key in (*plain, *tickets)}) == 1, "but of one kind: they have the same fields"
     assert not {kind_of[key] for key in boats} & {kind_of[key] for key in plain}
     assert {field.name for field in kinds[kind_of["/p0"]].fields} == {"title", "body"}
+
+
+def test_pages_of_one_make_are_parted_where_they_have_labels_of_their_own(cross: Make, work: Run) -> None:
+    def old(body: str) -> str:
+        menu = (
+            "".join(f"<a href=/{way}>{way}</a><br>" for way in ("", "w1", "b/01", "w2")) + "<img src=/n.gif> visitors"
+        )
+        page = f"<table><tr><td>{menu}</td><td><font>{body}</font></td></tr></table>"
+        return f"<center><img src=/l.gif></center>{page}<hr><center><font>Updated. <a href=/w1>us</a></font></center>"
+
+    def walk(n: int) -> str:
+        said = f"<b>Leader:</b> {text(n, 2)}<br><b>Length:</b> {n + 2} miles<br>"
+        return old(f"<h2>{text(n + 7, 2)}</h2>{said}<p>{text(n, 30)}<img src=/m{n}.gif><p>{text(n + 1, 20)}")
+
+    def bird(n: int) -> str:
+        said = f"<tr><td><b>Size</b></td><td>{n + 9} cm</td></tr><tr><td><b>Seen</b></td><td>{text(n, 1)}</td></tr>"
+        return old(f"<h2>{text(n + 9, 2)}</h2><table border=1>{said}</table><p>{text(n, 30)}<p>{text(n + 1, 20)}")
+
+    pages = {f"/w{n}": walk(n) for n in range(22)} | {f"/b/{n:02}": bird(n) for n in range(18)}
+    for n in range(16):  # and others that are quite different
+        pages[f"/nl{n}.html"] = (
+            f"<h1>Letter {n}</h1><h3>{n}</h3><p>{text(n)}<h4>x</h4><p>{text(n)}<p><a href=/>back</a>"
+        )
+    links = "".join(f"<li><a href={key}>{key}</a>" for key in pages)
+    crossing = surveyed(cross, work, {"/": old(f"<h2>All</h2><ul>{links}</ul>"), **pages})
+    work("draft", crossing)
+    whole = next(some for some in together(crossing) if "/w1" in some)
+    assert "/b/01" in whole, "made alike, by the cut that is taken where nobody says otherwise"
+    fields = {
+        page.key: {field.name for field in kind.fields}
+        for kind in crossings.load_plan(crossing).kinds
+        for page in sort.pages_of_kind(crossing, kind.name)
+    }
+    assert {"leader", "length"} <= fields["/w3"] and not {"size", "seen"} & fields["/w3"]
+    assert {"size", "seen"} <= fields["/b/03"] and not {"leader", "length"} & fields["/b/03"]

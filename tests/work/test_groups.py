@@ -133,12 +133,12 @@ def test_the_command_groups_what_is_there(cross: Make, work: Run, workspace: Pat
 def test_groups_are_joined_by_the_rule_that_separates_them_together(cross: Make, work: Run) -> None:
     crossing = surveyed(cross, work, fleet())
     work("group", crossing)
-    joined = Joining(crossing).join(MIDDLE, [0, 1])
+    joined = Joining(crossing).join([(MIDDLE, 0), (MIDDLE, 1)])
     assert joined.pages == 23
     for way in (joined.by_rule, joined.by_make):
         assert (way.right, way.missed, way.wrong) == (23, 0, 0)
     with pytest.raises(NotThere, match="no group 77"):
-        Joining(crossing).join(MIDDLE, [0, 77])
+        Joining(crossing).join([(MIDDLE, 0), (MIDDLE, 77)])
 
 
 def test_a_group_kept_as_it_is_takes_new_pages_of_the_next_survey(cross: Make, work: Run) -> None:
@@ -147,7 +147,7 @@ def test_a_group_kept_as_it_is_takes_new_pages_of_the_next_survey(cross: Make, w
         crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}})
         work("survey", crossing)
         work("group", crossing)
-        rule = Joining(crossing).by_make(MIDDLE, [0]).rule
+        rule = Joining(crossing).by_make([(MIDDLE, 0)]).rule
         assert rule.make is not None and not (rule.address or rule.below or rule.element)
         plan = crossings.load_plan(crossing)
         kind = KindPlan(name="report", rules=[rule])

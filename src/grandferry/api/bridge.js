@@ -7,7 +7,14 @@
     const el = t instanceof Element ? t.closest("[data-gf]") : null;
     return el ? Number(el.getAttribute("data-gf")) : -1;
   };
-  const find = (n) => document.querySelector('[data-gf="' + Number(n) + '"]');
+  // a text has a number and no element: the label before it, or what it stands in, is shown
+  const find = (n) => {
+    for (let k = Number(n); k >= 0 && k > n - 8; k--) {
+      const el = document.querySelector('[data-gf="' + k + '"]');
+      if (el) return el;
+    }
+    return null;
+  };
   for (const name of ["mousedown", "mouseup", "pointerdown", "pointerup", "dblclick", "auxclick", "submit", "dragstart",
     "contextmenu", "touchstart", "keydown", "keypress", "beforeinput"])
     addEventListener(name, (e) => { if (name !== "keydown" || !/^(Arrow|Page|Home|End)/.test(e.key)) stop(e); }, { capture: true, passive: false });

@@ -238,7 +238,7 @@ def group_fields(wanted: GroupsIn, crossing: ThatCrossing) -> list[FirstFieldOut
 @router.post("/groups/joined")
 def join(wanted: GroupsIn, crossing: ThatCrossing) -> JoinedOut:
     """Some groups as one kind, by a rule or by their make."""
-    found = Joining(crossing.id).join(wanted.cut, wanted.numbers)
+    found = Joining(crossing.id).join([(wanted.cut, number) for number in wanted.numbers])
     return JoinedOut(
         name=found.name,
         pages=found.pages,

@@ -61,6 +61,7 @@ _MODIFIED = (
 )
 _LANGUAGES = ({"css": "html", "attribute": "lang"}, {"css": "html", "attribute": "xml:lang"})
 _CANONICAL = ({"css": "link[rel=canonical]", "attribute": "href"},)
+_PARTS = (": ", *(f" {sign} " for sign in "|·•»/–—-"))  # what parts a site's name from the title behind it
 _TAGGED = '[rel~="tag"]'
 _PICTURES = ({"meta": "og:image"},)
 _MARK = re.compile(r"\s?[¶§#∞🔗]$")  # of a link to a heading
@@ -144,10 +145,14 @@ def look(pages: Sequence[Page], site: Collection[str] = frozenset()) -> FirstLoo
 
 
 def _said_once(pages: Sequence[Page], said: Sequence[FirstField], found: Sequence[Slot]) -> list[Slot]:
-    """Slots without those that say what a field of the head says as well, and without lines that are but a box around
-    what others are read from."""
+    """Slots without those that say what another or a field of the head says as well, and without lines that are but a
+    box around what others are read from."""
     values = [_values(pages, one.field) for one in said]
-    kept = [slot for slot in found if _values(pages, slot.plan) not in values]
+    kept: list[Slot] = []
+    for slot in found:
+        if (read_ := _values(pages, slot.plan)) not in values:
+            values.append(read_)
+            kept.append(slot)
     read: list[set[int]] = [
         {place.node for one in said for locator in one.field.locators for place in locate(page, locator, "")}
         | {n for slot in kept for n in slot.nodes.get(k, ())}
@@ -232,6 +237,8 @@ def _title(pages: Sequence[Page]) -> FirstField:
     head = made.locators[-1]
     if head in kept and (behind := _behind([one.text for page in pages for one in locate(page, head, "")])):
         treat.append({"replace": [f"{re.escape(behind)}$", ""]})
+    if head in kept and (before := _before([one.text for page in pages for one in locate(page, head, "")])):
+        treat.append({"replace": [f"^{re.escape(before)}", ""]})
     field = {"name": "title", "type": "line", "required": True, "treat": treat}
     locators = [locator.model_dump(exclude_none=True) for locator in kept or made.locators[:1]]
     return FirstField(FieldPlan.model_validate({**field, "locators": locators}), len(filled), len(pages))
@@ -276,6 +283,16 @@ def _behind(titles: Sequence[str]) -> str:
     end = commonprefix([title[::-1] for title in tidy])[::-1]
     match = re.search(r"\s(?:[|·•:»/\\–—-]|::)\s\S.*$|\s(?:\([^()]+\)|\[[^\[\]]+\])$", end)
     return match[0] if match and any(title != match[0].strip() for title in tidy) else ""
+
+
+def _before(titles: Sequence[str]) -> str:
+    """What stands before the title on all pages, up to a sign that parts it: a site's name."""
+    tidy = [" ".join(title.split()) for title in titles]
+    if len(set(tidy)) < 2:
+        return ""
+    start = commonprefix(tidy)
+    ends = max(start.rfind(sign) + len(sign) if sign in start else 0 for sign in _PARTS)
+    return start[:ends] if any(map(str.isalnum, start[:ends])) else ""
 
 
 def _read(page: Page, title: FirstField, taken: Sequence[Sequence[int]]) -> frozenset[int]:

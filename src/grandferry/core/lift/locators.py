@@ -116,18 +116,18 @@ def _by_label(page: Page, locator: Locator, key: str) -> list[Place]:
             text = tidy(node.text)
             if text == wanted and node.parent is not None:
                 holder = node.parent
-                while holder.tag not in ("dt", "th", "td") and holder.parent is not None and _alone(holder):
+                while holder.tag not in ("dt", "th", "td") and holder.parent is not None and is_alone(holder):
                     holder = holder.parent
-                value = _after(page, holder)
+                after, value = _after(page, holder)
                 beside = _value_column(page, holder)
                 if value:
-                    places.append(Place(holder.parent.n if holder.parent else holder.n, value))
+                    places.append(Place(after, value))
                 elif beside is not None:
                     places.append(Place(beside.n, text_of(page, beside)))
             elif text.startswith(wanted):
                 match = re.match(rf"\s*{_loose(locator.label)}\s*:\s*(\S.*?)\s*$", node.text, re.I | re.S)
                 if match:
-                    places.append(Place(node.parent.n if node.parent else node.n, match[1]))
+                    places.append(Place(node.n, match[1]))
     return places
 
 
@@ -135,25 +135,25 @@ def _loose(label: str) -> str:
     return r"\s+".join(re.escape(word) for word in label.rstrip(" :").split())
 
 
-def _alone(node: Node) -> bool:
+def is_alone(node: Node) -> bool:
     """Whether nothing else with words stands beside a node."""
     siblings = node.parent.children if node.parent else []
     return all(s is node or (not s.tag and not s.text.strip()) for s in siblings)
 
 
-def _after(page: Page, holder: Node) -> str:
-    """The text that follows a bold label up to the next line break or label of the same sort."""
+def _after(page: Page, holder: Node) -> tuple[int, str]:
+    """The text that follows a bold label up to the next line break or label of the same sort, and its number."""
     siblings = holder.parent.children if holder.parent else []
     following = siblings[siblings.index(holder) + 1 :]
     first = next((s for s in following if s.tag or s.text.strip(" \t\n\r\f:")), None)
     if first is None or first.tag:
-        return ""
+        return -1, ""
     parts = []
     for sibling in following:
         if sibling.tag in ("br", holder.tag):
             break
         parts.append(text_of(page, sibling))
-    return " ".join(" ".join(parts).lstrip(" :").split())
+    return first.n, " ".join(" ".join(parts).lstrip(" :").split())
 
 
 def _by_address(page: Page, locator: Locator, key: str) -> list[Place]:

@@ -14,7 +14,7 @@ from typing import Any
 
 from ..kinds import FieldPlan, Locator
 from ..page import HEADINGS, INLINE, LEADS_AWAY, Node, Page, text_of
-from .locators import locate
+from .locators import is_alone, locate
 from .pointing import own_marks
 
 SHARE = 0.5  # of the pages that a slot is filled on
@@ -40,6 +40,7 @@ _LEADS = re.compile(r"\W*\d")
 _BY = re.compile(r"(?i)by(?:line)?|author|writer")
 _TERMS = re.compile(r"(?i)tags?|topics?|categor\w+|terms?|keywords?|labels?|filed")
 _DATED = re.compile(r"(?i)posted|published|date|time|created|pubdate")
+_CHANGED = re.compile(r"(?i)\b(?:updated|modified|changed|revised)\b")
 # how dates are written, and the forms (strptime) to read them by, tried in turn
 _DATES = (
     (r"\d{4}-\d\d-\d\d", ["%Y-%m-%d"]),
@@ -109,19 +110,24 @@ def _overlap(pages: Sequence[Page], slot: Slot, held: dict[int, set[int]]) -> bo
 
 def _labelled(pages: Sequence[Page], shared: Collection[str]) -> Iterator[Slot]:
     """Values beside a label that many pages have."""
-    said = [set(_labels(page)) for page in pages]
-    on = Counter(label for labels in said for label in labels)
+    said = [labels(page) for page in pages]
+    on = Counter(label for some in said for label in some)
     for label, number in on.most_common(TRIED):
         if number < _least(pages) or (len(pages) > 3 and label not in shared):
             continue
         locator = Locator(label=label)
         read = [
-            [(p.node, p.text) for p in locate(page, locator, "")] if label in labels else []
-            for page, labels in zip(pages, said, strict=True)
+            [(p.node, p.text) for p in locate(page, locator, "")] if label in some else []
+            for page, some in zip(pages, said, strict=True)
         ]
         slot = _slot(pages, called(label), {"label": label}, read)
         if slot is not None:
             yield slot
+
+
+def labels(page: Page) -> dict[str, None]:
+    """The labels that stand on a page before or beside a value, in their order."""
+    return dict.fromkeys(_labels(page))
 
 
 def _labels(page: Page) -> Iterator[str]:
@@ -131,7 +137,10 @@ def _labels(page: Page) -> Iterator[str]:
         text = " ".join(node.text.split())
         if not text or len(text.split()) > LABEL or is_around(node):
             continue
-        in_pairs = node.parent.tag in ("td", *_PAIRED) and _leads_a_pair(node.parent)
+        box = node.parent
+        while box.tag in INLINE and box.parent is not None and is_alone(box):
+            box = box.parent
+        in_pairs = box.tag in ("td", *_PAIRED) and _leads_a_pair(box)
         if _holder(node) not in _LABELLED and not in_pairs:
             continue
         cell = _holder(node) in ("dt", "th") and node.parent.tag in ("dt", "th", *INLINE)
@@ -366,7 +375,7 @@ def _slot(pages: Sequence[Page], name: str, locator: dict[str, str], read: list[
         return None  # somebody's sentences, or the label of something else
     type_, treat = type_of(texts, figures=_one_figure(texts))
     if type_ == "date" and name != "date" and (_DATED.search(name) or not name):
-        name = "published"
+        name = "modified" if all(map(_CHANGED.search, texts)) else "published"
     elif _BY.fullmatch(name) and type_ == "line":
         name, treat = "author", [{"replace": [r"^(?:[Bb]y|[Vv]on|[Pp]ar)\s+(.*)$", r"\1"]}]
     made = {"name": name or type_, "type": type_, "locators": [locator], "treat": treat}

@@ -67,7 +67,7 @@ def words_of(
     """Count a page's words. ``shared``: hashes (``text_hash``) of texts that many pages have, which are not its own;
     ``read``: numbers of nodes that other fields are read from; ``again``: hashes of texts that some other page has."""
     seen, linked, links, titles = _counts(page)
-    menus = _menus(page, seen, linked, links, titles)
+    menus, named = _menus(page, seen, linked, links, titles)
     barred = _barred(page, seen, again)
     own = np.zeros(len(page.nodes) + 1, dtype=np.int64)
     listed = own.copy()
@@ -77,7 +77,7 @@ def words_of(
             listed[node.n + 1] = number
             if not menus[node.n]:
                 own[node.n + 1] = number
-    light = barred | menus
+    light = barred | named
     if own.sum() < _FEW * seen[-1] and listed.sum() > own.sum():
         own, light = listed, barred
     weighed = np.diff(seen, prepend=0).astype(np.float64)
@@ -107,9 +107,11 @@ def _counts(page: Page) -> tuple[Sums, Sums, Sums, Sums]:
     return np.cumsum(seen), np.cumsum(linked), np.cumsum(links), np.cumsum(titles)
 
 
-def _menus(page: Page, seen: Sums, linked: Sums, links: Sums, titles: Sums) -> NDArray[np.bool_]:
-    """Whether each node lies in a box of links."""
-    found = np.zeros(len(page.nodes), dtype=bool)
+def _menus(
+    page: Page, seen: Sums, linked: Sums, links: Sums, titles: Sums
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Whether each node lies in a box of links, and whether it lies in one with a name, which a step can take out."""
+    found, named = np.zeros(len(page.nodes), dtype=bool), np.zeros(len(page.nodes), dtype=bool)
     for node in page.nodes:
         if not node.tag or node.tag in INLINE or node.tag in ("p", "html", "body"):
             continue
@@ -119,7 +121,9 @@ def _menus(page: Page, seen: Sums, linked: Sums, links: Sums, titles: Sums) -> N
         words = seen[last] - seen[first] - titles[last] + titles[first]  # what a box of links is called, aside
         if words > 0 and linked[last] - linked[first] > _LINKED * words:
             found[first:last] = True
-    return found
+            if node.tag in AROUND or node.get("id") or node.get("class"):
+                named[first:last] = True
+    return found, named
 
 
 def _barred(page: Page, seen: Sums, again: Collection[int]) -> NDArray[np.bool_]:

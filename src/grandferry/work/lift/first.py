@@ -26,12 +26,14 @@ def fields_of_groups(crossing: int, cut: int, numbers: list[int]) -> list[FirstF
     return first_fields(some_pages(crossing, members))
 
 
-def some_pages(crossing: int, addresses: list[int], makes: dict[int, bytes] | None = None) -> list[Page]:
-    """A few of some captured pages, chosen by their ``makes`` (looked up where they are not given); those that cannot
-    be read are left out."""
+def some_pages(
+    crossing: int, addresses: list[int], makes: dict[int, bytes] | None = None, most: int = LOOKED_AT
+) -> list[Page]:
+    """A few of some captured pages, ``most`` of them, chosen by their ``makes`` (looked up where they are not given);
+    those that cannot be read are left out."""
     made = surveyed.makes(crossing) if makes is None else makes
     pages: list[Page] = []
-    for place in sample([np.frombuffer(made.get(address, b""), "<u4") for address in addresses], LOOKED_AT):
+    for place in sample([np.frombuffer(made.get(address, b""), "<u4") for address in addresses], most):
         member = surveyed.page(crossing, addresses[place])
         if member is None:  # captured anew as something else, since it was grouped
             continue

@@ -7,18 +7,22 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from grandferry.core.kinds import EVERYTHING, KindPlan, Proposed, SortRule
+from grandferry.core.lift.slots import labels
 from grandferry.core.plan import Plan
 from grandferry.core.sort.drafting import FEWEST, DraftedKind, draft_kinds
 from grandferry.core.sort.grouping import CUTS, MIDDLE
 from grandferry.core.sort.proposal import Proposal
 from grandferry.store import groups
 from grandferry.work.jobs.context import Context
+from grandferry.work.lift.first import some_pages
 from grandferry.work.sort.joined import Joining, Told
 from grandferry.work.sort.run import first_fit
 
 LEFT = 0.25  # of the pages of a group that a kind made for it has, at least
 GOOD = 0.9  # F1 of a rule that is taken as it is, and
 BETTER = 0.03  # … by how much the make alone has to be better than another
+PART = 0.15  # of the pages of a group: a part of it that is looked at,
+LABELLED = 5  # … and how many pages of it
 MOVED = 0.05  # of the pages that may come into a kind with other fields when kinds are taken together
 
 
@@ -41,9 +45,10 @@ class KindsOfGroups:
         self._plan = plan
         self._mine = {kind.name for kind in plan.kinds}
         every = groups.groups(self._crossing, MIDDLE)
-        self._groups = [one for one in every if sum(n for k, n in one.kinds.items() if k in self._mine) * 2 < one.pages]
+        left = [one for one in every if sum(n for k, n in one.kinds.items() if k in self._mine) * 2 < one.pages]
+        self._groups = [(cut, part) for one in left for cut, part in self._parted(one)]
         self._joining: Joining | None = None
-        self._offers = [self._offer(one) for one in self._groups]
+        self._offers = [self._offer(cut, one) for cut, one in self._groups]
 
     def made(self) -> list[Made]:
         """A kind for every group that is large enough, and one for what is left."""
@@ -109,7 +114,7 @@ class KindsOfGroups:
     def _joined(self, places: tuple[int, ...]) -> Proposal:
         """A rule for some groups taken together; that of the first, where no single one is good for all of them."""
         self._joining = self._joining or Joining(self._crossing)
-        found = self._joining.join(MIDDLE, [self._groups[g].number for g in places])
+        found = self._joining.join([(cut, one.number) for cut, one in (self._groups[g] for g in places)])
         best = found.by_make if found.by_make.f1 > found.by_rule.f1 + BETTER else found.by_rule
         if best.f1 >= GOOD:
             return Proposal(found.name, *best)
@@ -117,12 +122,29 @@ class KindsOfGroups:
         counts = (sum(one.right for one in some), sum(one.missed for one in some), sum(one.wrong for one in some))
         return Proposal(found.name, some[0].rule, *counts)
 
-    def _offer(self, one: groups.Group) -> Proposal:
+    def _parted(self, one: groups.Group) -> list[tuple[int, groups.Group]]:
+        """A group with its cut, or its parts at the finest cut with that, where large parts have labels that others of
+        them have not."""
+        parts = groups.groups(self._crossing, 0, (MIDDLE, one.number))
+        large = [part for part in parts if part.pages >= max(FEWEST, PART * one.pages)]
+        if len(large) < 2:
+            return [(MIDDLE, one)]
+        has: list[set[str]] = []
+        some: list[set[str]] = []
+        for part in large:
+            pages = some_pages(self._crossing, groups.members(self._crossing, 0, part.number), most=LABELLED)
+            said = [set(labels(page)) for page in pages]
+            has.append(set.intersection(*said) if said else set())
+            some.append(set().union(*said))
+        apart = any(has[k] - some[n] for k in range(len(large)) for n in range(len(large)))
+        return [(0, part) for part in parts] if apart else [(MIDDLE, one)]
+
+    def _offer(self, cut: int, one: groups.Group) -> Proposal:
         """A rule for a group: the simplest one, or where that goes wrong too often its make alone."""
         rule = Told(SortRule.model_validate(one.rule), one.right, one.missed, one.wrong)
         if rule.f1 < GOOD and one.pages > 1:
             self._joining = self._joining or Joining(self._crossing)
-            by_make = self._joining.by_make(MIDDLE, [one.number])
+            by_make = self._joining.by_make([(cut, one.number)])
             rule = by_make if by_make.f1 > rule.f1 + BETTER else rule
         return Proposal(one.name, *rule)
 
@@ -151,4 +173,5 @@ class KindsOfGroups:
         return kept
 
     def _members(self, place: int) -> list[int]:
-        return groups.members(self._crossing, MIDDLE, self._groups[place].number)
+        cut, one = self._groups[place]
+        return groups.members(self._crossing, cut, one.number)

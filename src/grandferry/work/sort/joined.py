@@ -3,6 +3,7 @@ parted; set aside."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -57,16 +58,14 @@ class Joining:
         self._place = {page.address: n for n, page in enumerate(self._pages)}
         self._rows, self._traits = matrix([np.frombuffer(page.make, "<u4") for page in self._pages])
 
-    def join(self, cut: int, numbers: list[int]) -> Joined:
-        """Groups at a cut taken together. Raises NotThere."""
-        group = self._group(cut, numbers)
+    def join(self, wanted: Sequence[tuple[int, int]]) -> Joined:
+        """Groups (cut, number) taken together. Raises NotThere."""
+        group = self._group(wanted)
         label = np.where(group, 0, 1).astype(np.intp)
         keys = [page.key for page in self._pages]
         names: dict[int, str] = {}
         places = np.flatnonzero(group)
-        for n in sorted(
-            {int(places[k]) for k in np.linspace(0, len(places) - 1, LOOKED_AT * len(numbers)).astype(int)}
-        ):
+        for n in sorted({int(places[k]) for k in np.linspace(0, len(places) - 1, LOOKED_AT * len(wanted)).astype(int)}):
             page = self._pages[n]
             parsed = open_page(source_of(bodies.get(page.content), content_type(page.headers)))
             if parsed.body is not None:
@@ -75,13 +74,13 @@ class Joining:
         said = propose(Groups((label,), self._rows, self._traits), label, keys, names)[0]
         return Joined(said.name, int(group.sum()), _told(said), self._by_make(group))
 
-    def by_make(self, cut: int, numbers: list[int]) -> Told:
-        """Groups at a cut by their make alone. Raises NotThere."""
-        return self._by_make(self._group(cut, numbers))
+    def by_make(self, wanted: Sequence[tuple[int, int]]) -> Told:
+        """Groups (cut, number) by their make alone. Raises NotThere."""
+        return self._by_make(self._group(wanted))
 
-    def _group(self, cut: int, numbers: list[int]) -> NDArray[np.bool_]:
+    def _group(self, wanted: Sequence[tuple[int, int]]) -> NDArray[np.bool_]:
         group = np.zeros(len(self._pages), dtype=bool)
-        for number in numbers:
+        for cut, number in wanted:
             group[[self._place[a] for a in _members(self._crossing, cut, number) if a in self._place]] = True
         if not group.any():
             raise NotThere("None of these pages is there any more; group them again.")
