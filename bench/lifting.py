@@ -21,9 +21,9 @@ from grandferry.core.encoding import decode
 from grandferry.core.kinds import FieldPlan, KindPlan, SortRule
 from grandferry.core.lift.fields import lift_field, lift_page
 from grandferry.core.lift.first import first_fields, shared_texts
-from grandferry.core.lift.slots import type_of
 from grandferry.core.lift.teaching import Example, teach
 from grandferry.core.lift.treatments import TreatmentFailed, treat
+from grandferry.core.lift.written_as import type_of
 from grandferry.core.page import Page, open_page, parse, text_of
 from grandferry.core.sort.make import make_of
 from grandferry.core.sort.sample import sample

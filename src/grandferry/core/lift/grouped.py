@@ -11,8 +11,9 @@ from ..kinds import FieldPlan
 from ..page import HEADINGS, Node, Page, text_of
 from ..references import media_source, picture_source, stands_in
 from .pointing import own_marks, tag_of
-from .slots import LABEL, LONGEST, Slot, called, type_of
+from .slots import LABEL, LONGEST, Slot, called
 from .types import is_moment
+from .written_as import type_of
 
 SORTS = 20  # sorts of what repeats in members that are looked into
 PARTS = 2  # things that each of them has, at least

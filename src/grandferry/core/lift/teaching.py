@@ -23,7 +23,8 @@ from ..page import HEADINGS, Node, Page, text_of
 from .locators import MOST_THINGS, Place, declared, locate, tidy
 from .pointing import REACH, generated, own_marks, selector_of, tag_of
 from .repeated import group_at
-from .slots import called, type_of
+from .slots import called
+from .written_as import type_of
 
 MOST = 200  # candidates of an example
 KEPT = 3  # offers: the best and its runners-up

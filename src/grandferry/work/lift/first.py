@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from grandferry.core.errors import NotThere, UnreadablePage
-from grandferry.core.lift.first import FirstField, first_fields
+from grandferry.core.lift.first import first_fields
+from grandferry.core.lift.firstfield import FirstField
 from grandferry.core.page import Page
 from grandferry.core.sort.sample import sample
 from grandferry.store import bodies, groups

@@ -11,7 +11,8 @@ import numpy as np
 from grandferry.core.address import Scope
 from grandferry.core.kinds import FieldPlan, KindPlan, Proposed, Step
 from grandferry.core.lift.fields import lift_field
-from grandferry.core.lift.first import FirstField, FirstLook, first_fields, look, shared_texts
+from grandferry.core.lift.first import FirstLook, first_fields, look, shared_texts
+from grandferry.core.lift.firstfield import FirstField
 from grandferry.core.lift.locators import locate
 from grandferry.core.page import Node, Page
 from grandferry.core.plan import Plan

@@ -60,34 +60,9 @@ class KindsOfGroups:
         where pages would come into kinds with other fields."""
         as_they_are = [(one, n) for n, one in enumerate(made)]
         sets = [found for places in same for found in self._made_alike(made, places)]
-        offers = dict(enumerate(self._offers))
-        parts = {n: (n,) for n in offers}
-        class_of = list(range(len(made)))  # the place of the kind that each goes by
-        rest: set[int] = set()
-        rules: dict[tuple[int, ...], list[str]] = {}
-        for places in sets:
-            last = next((n for n in places if made[n].kind.rules == [EVERYTHING]), None)
-            held = tuple(g for n in places if n != last for g in made[n].groups)
-            if last is None:
-                offers[held[0]] = self._joined(held)
-                parts[held[0]] = held
-                if offers[held[0]].rule == self._offers[held[0]].rule:  # no single one finds them all
-                    rules[held] = list(dict.fromkeys(self._offers[g].rule.model_dump_json() for g in held))
-                for gone in held[1:]:
-                    del offers[gone], parts[gone]
-            rest.update(held if last is not None else ())
-            most = max(places, key=lambda n: len(made[n].members))
-            for n in places:
-                class_of[n] = last if last is not None else most
-        if class_of == list(range(len(made))):
+        if not sets:
             return as_they_are
-        numbers = list(offers)
-        drafted = draft_kinds([offers[n] for n in numbers], self._mine, [k for k, n in enumerate(numbers) if n in rest])
-        drafted = [DraftedKind(one.kind, tuple(g for k in one.groups for g in parts[numbers[k]])) for one in drafted]
-        for k, one in enumerate(drafted):
-            if one.groups in rules:
-                some = [SortRule.model_validate_json(rule) for rule in rules[one.groups]]
-                drafted[k] = DraftedKind(one.kind.model_copy(update={"rules": some}), one.groups)
+        drafted, class_of = self._drafted(made, sets)
         anew = self._kept(drafted)
         of_group = {g: class_of[n] for n, one in enumerate(made) for g in one.groups}
         whole = next((n for n, one in enumerate(made) if one.kind.rules == [EVERYTHING]), None)
@@ -101,6 +76,37 @@ class KindsOfGroups:
         before = {a: class_of[n] for n, one in enumerate(made) for a in one.members}
         moved = sum(before.get(a) != fields for one, fields in found for a in one.members)
         return found if moved <= MOVED * len(before) else as_they_are
+
+    def _drafted(self, made: Sequence[Made], sets: Sequence[Sequence[int]]) -> tuple[list[DraftedKind], list[int]]:
+        """Kinds with each of some sets of those ``made`` (places) as one, and for each of these the place of the kind
+        that it goes by. What is the same as the kind of what is left is left to that."""
+        offers = dict(enumerate(self._offers))
+        parts = {n: (n,) for n in offers}
+        class_of = list(range(len(made)))
+        rest: set[int] = set()
+        rules: dict[tuple[int, ...], list[str]] = {}
+        for places in sets:
+            last = next((n for n in places if made[n].kind.rules == [EVERYTHING]), None)
+            goes_by = last if last is not None else max(places, key=lambda n: len(made[n].members))
+            for n in places:
+                class_of[n] = goes_by
+            held = tuple(g for n in places if n != last for g in made[n].groups)
+            if last is not None:
+                rest.update(held)
+                continue
+            offers[held[0]], parts[held[0]] = self._joined(held), held
+            if offers[held[0]].rule == self._offers[held[0]].rule:  # no single one finds them all
+                rules[held] = list(dict.fromkeys(self._offers[g].rule.model_dump_json() for g in held))
+            for gone in held[1:]:
+                del offers[gone], parts[gone]
+        numbers = list(offers)
+        drafted = []
+        left = [k for k, n in enumerate(numbers) if n in rest]
+        for one in draft_kinds([offers[n] for n in numbers], self._mine, left):
+            held = tuple(g for k in one.groups for g in parts[numbers[k]])
+            some = [SortRule.model_validate_json(rule) for rule in rules.get(held, [])]
+            drafted.append(DraftedKind(one.kind.model_copy(update={"rules": some}) if some else one.kind, held))
+        return drafted, class_of
 
     def _made_alike(self, made: Sequence[Made], places: Sequence[int]) -> list[list[int]]:
         """Of some kinds those together whose pages mostly are in one group at the coarsest cut."""
