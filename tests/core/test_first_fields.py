@@ -407,3 +407,16 @@ def test_labels_and_values_in_one_cell_are_fields_and_leave_the_text_around_them
         Scope(hosts=frozenset(["a.test"]), scheme="http"),
     )[0]
     assert value.value == "Walk 3"
+
+
+def test_of_a_class_with_a_hash_the_element_is_the_name() -> None:
+    def page(n: int) -> str:
+        rows = "".join(
+            f"<div class=List_row__x1><b class=List_who__k9>{WORDS[k]} {n}</b> <i>on {k}</i></div>" for k in range(4)
+        )
+        where = f"<p class=Event_where__7ab>{WORDS[n].title()} Hall</p>"
+        return f"<h1>T {n}</h1>{where}<div class=text>{written(n)}</div><h2>Our crew</h2><div>{rows}</div>"
+
+    fields = {one.field.name: one.field for one in first_fields([parse(page(n)) for n in range(6)])}
+    assert fields["where"].locators == [Locator(css="p.Event_where__7ab")]
+    assert [part.name for part in fields["our_crew"].parts][:1] == ["who"], "rows say less than their heading"

@@ -11,7 +11,7 @@ from ..kinds import FieldPlan
 from ..page import HEADINGS, Node, Page, text_of
 from ..references import media_source, picture_source, stands_in
 from .pointing import own_marks, tag_of
-from .slots import LABEL, LONGEST, Slot, called
+from .slots import LABEL, LONGEST, Slot, called, named_by
 from .types import is_moment
 from .written_as import type_of
 
@@ -26,6 +26,7 @@ WRITTEN = frozenset("p ul ol dl table blockquote pre figure h1 h2 h3 h4 h5 h6".s
 _OPENS = ("aria-controls", "aria-expanded", "onclick")  # attributes of what opens a panel
 _CALLED = {"summary": "heading", "figcaption": "caption"}  # parts by their elements
 _PLURALS = {"li": "entries", "tr": "rows", "a": "links", "": "entries", "details": "panels", "dt": "terms"}
+_LAYOUT = frozenset("rows items cells boxes columns cols elements blocks lists".split())  # words that say little
 _TEXTS = frozenset("b strong em i span p div time td small cite figcaption summary".split())
 
 Key = tuple[str, str, str]  # a selector below the member, the attribute that is read, the sort of value
@@ -100,7 +101,9 @@ def group_of(
     if len(parts) < least:
         return None
     asked_for = "questions" if follows is not None and "question" in names else ""
-    name = _free(asked_for or _plural(selector) or _headed(pages, members) or "entries", taken)
+    several = _plural(selector)
+    headed = _headed(pages, members) if several in _LAYOUT or not several else ""
+    name = _free(asked_for or headed or several or "entries", taken)
     plan = {"name": name, "type": "group", "locators": [{"css": selector}], "parts": parts}
     return Slot(FieldPlan.model_validate(plan), sum(map(bool, members)))
 
@@ -135,7 +138,10 @@ def _repeats(pages: Sequence[Page], members: Sequence[Sequence[Node]], known: Co
 def _plural(selector: str) -> str:
     """What several of what a selector finds are called, "" where neither a class nor a tag says it."""
     last = re.split(r"[>\s]", selector)[-1]
-    word = called(re.split(r"[.#]", last)[-1])
+    has_name = re.search("[.#]", last) is not None
+    word = named_by(last) if has_name else called(last)
+    if has_name and not word:
+        return ""
     if word in _PLURALS or ("." not in last and word == "div") or not _speaks(word):
         return _PLURALS.get(word, "")
     if word.endswith("s"):
@@ -223,7 +229,7 @@ def _things(page: Page, member: Node, known: Collection[str]) -> list[tuple[Key,
 
 
 def _part_name(css: str, sort: str, type_: str, names: Collection[str]) -> str:
-    word = called(css.rpartition(".")[2]) if "." in css else ""
+    word = named_by(css) if "." in css else ""
     word = word if _speaks(word) else ""
     if sort in ("link", "picture"):
         name = sort

@@ -36,6 +36,7 @@ _LABELLED = frozenset(["dt", "th", "td", "b", "strong", "span", "label", "em"])
 _BY = re.compile(r"(?i)by(?:line)?|author|writer")
 _TERMS = re.compile(r"(?i)tags?|topics?|categor\w+|terms?|keywords?|labels?|filed")
 _DATED = re.compile(r"(?i)posted|published|date|time|created|pubdate")
+_ELEMENT = re.compile(r"[A-Za-z][A-Za-z0-9]*_([A-Za-z][A-Za-z0-9]*)__[\w-]+")
 _CHANGED = re.compile(r"(?i)\b(?:updated|modified|changed|revised)\b")
 
 
@@ -175,7 +176,7 @@ def _named(pages: Sequence[Page]) -> Iterator[Slot]:
             read.append([(node.n, text_of(page, node)) for node in nodes])
         if several:
             continue
-        name = "" if re.search(r"\d", mark) else called(re.split(r"[.#]", mark)[-1])
+        name = named_by(mark)
         slot = _terms(pages, name, mark, read)
         if slot is None and not _links(pages, read):
             slot = _slot(pages, name, {"css": mark}, read)
@@ -368,6 +369,15 @@ def _slot(pages: Sequence[Page], name: str, locator: dict[str, str], read: list[
     made = {"name": name or type_, "type": type_, "locators": [locator], "treat": treat}
     nodes = {place: [n] for place, (n, _) in single.items() if n >= 0}
     return Slot(FieldPlan.model_validate(made), len(texts), nodes)
+
+
+def named_by(mark: str) -> str:
+    """A field's name from the class or id in a selector; "" of one that a program made. Of a class that names a part,
+    an element of it and a hash (``Card_title__e4``) it is the element."""
+    word = re.split(r"[.#]", mark)[-1]
+    if match := _ELEMENT.fullmatch(word):
+        word = match[1]
+    return "" if any(map(str.isdigit, word)) else called(word)
 
 
 def called(text: str) -> str:
