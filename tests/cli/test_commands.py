@@ -483,7 +483,7 @@ def test_a_draft_and_its_items(tmp_path: Path) -> None:
         assert {"addresses", "kinds", "words", "files", "open"} <= account.keys()
         assert account["addresses"]["moved"] == 5 and account["words"]["unaccounted"] == 0
         assert sum(kind["items"] for kind in account["kinds"]) == 6
-        assert (out / "bodies" / "p3.md").read_text() == "# Page 3\n\nText of 3.\n"
+        assert (out / "bodies" / "p3.md").read_text() == "Text of 3.\n"
         again = ferry("draft", url, "--out", out, "--delay", "0", "--permission", "t", "--data", home / "w", home=home)
         assert again.returncode == 0 and "Proposed: " in said(again)
         done = ferry("items", "--data", home / "w", "--out", tmp_path / "items.csv")
