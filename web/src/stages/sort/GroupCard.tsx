@@ -41,7 +41,7 @@ export function GroupCard({ group, on, chosen, naming, cut, finest, onOpen, onNa
       />
       <Miniature drawing={group.drawing} />
       <div className="about">
-        <span className="like">
+        <span>
           <b>{many(group.pages, "page")}</b> like <Addr of={group.key} />
         </span>
         <span className="soft">{says(group.rule)}</span>
