@@ -207,6 +207,8 @@ def test_decisions() -> None:
     assert spelt["/sect/index.htm"] == Decision("merged", "/s", "twin", because(Why.TWIN, "/sect/")), "before any rule"
     spelt = decide([Old("/b"), Old("/B", twin_of="/b")], items={}, **asked)
     assert spelt["/B"].fate is None, "where the page goes nowhere, it does not either"
+    spelt = decide([Old("/d/"), Old("/sect/D", twin_of="/d/")], items={}, **asked)
+    assert spelt["/sect/D"].target == "/new-sect/D", "unless a rule says where"
     greedy = map_of([neutral("/same", "/elsewhere", 301, "prefix")])
     assert hidden_by_rules(made, greedy) == ["/same"]
 

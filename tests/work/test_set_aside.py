@@ -53,6 +53,16 @@ def test_a_page_spelt_otherwise_is_no_second_item_and_goes_where_the_page_goes(c
     home = decided["/docs/"][1]
     assert decided["/docs/index.html"] == decided["/Docs/"] == ("merged", home, "twin")
     assert decided["/docs/index.php"][1] not in ("", home), told
+    alone = plan | {"kinds": [KIND | {"rules": [{"address": "/docs/index.*"}]}]}
+    known = changes.revision(crossing)
+    changes.change_plan(crossing, type(crossings.load_plan(crossing)).model_validate(alone), known, "me", "files")
+    work("update", crossing)
+    assert keys(crossing) == {"/docs/index.html", "/docs/index.php"}, (
+        "where no item is made of the page, one is of its twin"
+    )
+    changes.undo(crossing, "me")
+    work("update", crossing)
+    assert keys(crossing) == {"/docs/", "/docs/index.php"}
     changes.change_pairs(crossing, [Pair(old="/Docs/", new="/elsewhere")], [], "me", "by hand")
     work("update", crossing)
     assert route.decisions(crossing)["/Docs/"].target == "/elsewhere" and "/Docs/" not in keys(crossing)

@@ -7,13 +7,12 @@
     const el = t instanceof Element ? t.closest("[data-gf]") : null;
     return el ? Number(el.getAttribute("data-gf")) : -1;
   };
-  // a text has a number and no element: the label before it, or what it stands in, is shown
+  const numbered = (n) => document.querySelector('[data-gf="' + Number(n) + '"]');
+  // a text has a number and no element: the label before it, or what it stands in, is shown; of what the head says, nothing
   const find = (n) => {
-    for (let k = Number(n); k >= 0 && k > n - 8; k--) {
-      const el = document.querySelector('[data-gf="' + k + '"]');
-      if (el) return el;
-    }
-    return null;
+    let el = numbered(n);
+    for (let k = Number(n) - 1; !el && k > n - 8; k--) el = numbered(k);
+    return el && (el === numbered(n) || (el !== document.body && document.body.contains(el))) ? el : null;
   };
   for (const name of ["mousedown", "mouseup", "pointerdown", "pointerup", "dblclick", "auxclick", "submit", "dragstart",
     "contextmenu", "touchstart", "keydown", "keypress", "beforeinput"])

@@ -127,7 +127,8 @@ def _said_once(pages: Sequence[Page], said: Sequence[FirstField], found: Sequenc
     values = [_values(pages, one.field) for one in said]
     kept: list[Slot] = []
     for slot in found:
-        if (read_ := _values(pages, slot.plan)) not in values:
+        read_ = _values(pages, slot.plan)
+        if read_ not in values or len(pages) < SHARED_ON:  # on one page or two they may by chance
             values.append(read_)
             kept.append(slot)
     read: list[set[int]] = [

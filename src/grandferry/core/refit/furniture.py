@@ -15,7 +15,7 @@ from functools import cached_property
 
 from ..kinds import Proposed, Step
 from ..lift.pointing import own_marks
-from ..page import AROUND, HEADINGS, LEADS_AWAY, Node, Page, text_of
+from ..page import AROUND, HEADING_SIGNS, HEADINGS, LEADS_AWAY, Node, Page, text_of
 
 SHOWN = frozenset("img picture svg video audio iframe object embed input canvas".split())
 BOXES = frozenset("div section aside nav header footer form ul ol dl table p center".split())
@@ -28,7 +28,6 @@ ALIKE_ON = 0.25  # … the share of the boxes that so many are
 SENTENCE = 14  # words of a paragraph in one, at most
 LABEL = 3  # words: what says less, and is not for clicking on, may be the label of something that differs
 LARGEST = 400  # words; what says more is looked into, not taken as a whole
-SIGNS = " ¶§#∞🔗"  # of links to a heading, behind it
 MOST = 12  # steps of each sort for a kind
 
 
@@ -109,7 +108,7 @@ def title_steps(bodies: Sequence[Body]) -> list[Step]:
     for selector, number in on.most_common():
         heads = [(body, node) for body in bodies for node in body.select(selector) if body.inside(node)]
         said = [(" ".join(text_of(body.page, node).split()), body.title) for body, node in heads]
-        if number >= PAIR and all(text == title or text.rstrip(SIGNS) == title for text, title in said):
+        if number >= PAIR and all(text == title or text.rstrip(f" {HEADING_SIGNS}") == title for text, title in said):
             steps.append(Step(name="the title, a field of its own", remove=selector, proposed=Proposed(right=number)))
     return steps
 

@@ -102,6 +102,8 @@ def decide(
             made[key] = Decision(None, reason=because(Why.SECTIONS, str(sections[key])))
         elif key not in made:
             made[key] = _by_old_redirect(key, wanted, made, old)
+            if made[key].fate is None and old.twin_of:  # the page goes nowhere: a rule may say where this one does
+                made[key] = own(Old(key, old.redirects_to)) or made[key]
     for key, decision in made.items():
         if decision.fate in ("moved", "merged"):
             made[key] = _flat(key, decision, made, places)

@@ -80,7 +80,7 @@ def asks_record(kind: KindPlan) -> bool:
 def all_work(crossing: int, plan: Plan) -> list[Work]:
     """Every page that an item is made of, in the order of kinds and keys. A page that is set aside, by its address or
     with its family, is not carried: none is made of it, unless a pair speaks of it; nor is one of a page that is but
-    another spelling of one with the same words."""
+    another spelling of one with the same words, of which one is made."""
     work = []
     addresses = addresses_of(plan)
     asides = [compile_pattern(aside.address) for aside in plan.route.aside]
@@ -95,13 +95,14 @@ def all_work(crossing: int, plan: Plan) -> list[Work]:
         rests = made_from(LIFT, kind.name, kind.fields, addresses, *sections)
         for page in sort.pages_of_kind(crossing, kind.name):
             out = family_of(page.key, "page", "") in plan.leave_out or any(a.fullmatch(page.key) for a in asides)
-            if (out and page.key not in paired) or page.key in twins:
+            if out and page.key not in paired:
                 continue
             keys = [made_from(LIFT, on) for on in marks_rested_on(page.keys, plan.carried_marks)]
             record, hashed = said.get(page.key, (None, "")) if asks else (None, "")
             stamp = " ".join([rests, page.content, *keys, *([hashed] if hashed else [])])
             work.append(Work(kind, page, stamp, record))
-    return work
+    made = {one.page.key for one in work}
+    return [one for one in work if twins.get(one.page.key) not in made]
 
 
 def behind_work(crossing: int, plan: Plan) -> tuple[list[tuple[Work, Behind]], list[lift.Made]]:
