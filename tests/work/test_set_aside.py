@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from grandferry.core.because import sentence
 from grandferry.core.plan import Pair
-from grandferry.store import changes, crossings, lift, route
+from grandferry.store import changes, crossings, lift, route, sort
 from grandferry.work.rounds import behind
 from tests.core.test_grouping import report
 from tests.work.test_groups import Make, Run, surveyed
@@ -50,6 +51,10 @@ def test_a_page_spelt_otherwise_is_no_second_item_and_goes_where_the_page_goes(c
     told = work("update", crossing)
     assert keys(crossing) == {"/docs/", "/docs/index.php"}, "what says something else is a page of its own"
     decided = {key: (one.fate, one.target, one.origin) for key, one in route.decisions(crossing).items()}
+    listed = {
+        page.key: (page.item > 0, sentence(page.why)) for page in sort.kind_pages(crossing, "report", [], 0, 9)[1]
+    }
+    assert listed["/docs/"] == (True, "") and listed["/Docs/"] == (False, "the same page as /docs/, spelt otherwise")
     home = decided["/docs/"][1]
     assert decided["/docs/index.html"] == decided["/Docs/"] == ("merged", home, "twin")
     assert decided["/docs/index.php"][1] not in ("", home), told

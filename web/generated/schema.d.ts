@@ -5492,7 +5492,7 @@ export interface components {
         };
         /**
          * SamplePage
-         * @description A page of a kind; ``item`` is what was made of it, 0 when it is not lifted yet.
+         * @description A page of a kind; ``item`` is what was made of it, 0 for none; ``why`` there is none, where that is decided.
          */
         SamplePage: {
             /** Address */
@@ -5505,6 +5505,8 @@ export interface components {
             preview: string;
             /** Title */
             title: string;
+            /** Why */
+            why: string;
         };
         /**
          * SecretIn

@@ -210,12 +210,13 @@ def cover(wanted: CoverIn, crossing: ThatCrossing) -> CoveredRows:
 
 
 class SamplePage(BaseModel):
-    """A page of a kind; ``item`` is what was made of it, 0 when it is not lifted yet."""
+    """A page of a kind; ``item`` is what was made of it, 0 for none; ``why`` there is none, where that is decided."""
 
     item: int
     address: int
     key: str
     title: str
+    why: Sentence
     preview: str
 
 

@@ -154,12 +154,14 @@ def _of_kind(crossing: int, kind: str, fates: list[str]) -> Part:
 
 
 class ListedPage(NamedTuple):
-    """A page of a kind, and the item made of it (0: not lifted yet)."""
+    """A page of a kind, and the item made of it (0: none); ``why`` there is none, where a decision says it (as
+    ``core.because`` keeps it)."""
 
     address: int
     key: str
     title: str
     item: int
+    why: str
 
 
 def kind_pages(crossing: int, kind: str, fates: list[str], offset: int, limit: int) -> tuple[int, list[ListedPage]]:
@@ -168,7 +170,8 @@ def kind_pages(crossing: int, kind: str, fates: list[str], offset: int, limit: i
     found = typed(
         ListedPage,
         "SELECT a.id, a.key, a.title, coalesce((SELECT min(o.item_id) FROM item_source o WHERE o.address_id = a.id), "
-        f"0) FROM {where.sql} ORDER BY a.key, a.id LIMIT ? OFFSET ?",
+        "0), CASE WHEN EXISTS (SELECT 1 FROM item_source o WHERE o.address_id = a.id) THEN '' ELSE a.decision_reason "
+        f"END FROM {where.sql} ORDER BY a.key, a.id LIMIT ? OFFSET ?",
         *where.values,
         limit,
         offset,

@@ -65,6 +65,11 @@ export function OldPage({ pages, marks, fate, lifting, section, onPick, onLift }
           lift this page again
         </button>
       </h2>
+      {page?.why && (
+        <p className="soft" style={{ margin: "0 12px 8px" }}>
+          No item is made of this page: {page.why}.
+        </p>
+      )}
       <div className="bodyframe">
         {page ? (
           <PageView
