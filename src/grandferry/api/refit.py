@@ -106,6 +106,7 @@ _WHY = {
     LostWhy.EMPTY: "nothing to click on",
     LostWhy.SCRIPT: "its address runs a script",
     LostWhy.BACKDROP: "lies under something else",
+    LostWhy.NESTED: "stands around another link",
     LostWhy.SCRIPTED: "only a script uses it",
 }
 

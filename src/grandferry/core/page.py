@@ -99,6 +99,7 @@ class Page:
 
     record: Mapping[str, Any] | None = None
     section: Section | None = None  # the part of the page that is read, None: all of it
+    _base: str | None = None
 
     def __init__(self, html: str):
         """Parse ``html`` (text, decoded, without a BOM). Raises UnreadablePage when nested beyond reason."""
@@ -112,6 +113,13 @@ class Page:
         self._numbers = {top.mem_id: 0}  # Lexbor's own node ids -> our numbers
         self._take(top, self.root, True, 0)
         self.root.last = len(self.nodes) - 1
+
+    @property
+    def base(self) -> str:
+        """The address that the page names for its references to be joined to, as written; "" when it names none."""
+        if self._base is None:
+            self._base = next((node.get("href") for node in self.select("base[href]")[:1]), "")
+        return self._base
 
     def _take(self, raw: LexborNode, node: Node, visible: bool, depth: int) -> None:
         """Number everything inside ``raw``, which ``node`` stands for (the hot loop of every page)."""

@@ -31,16 +31,17 @@ class BodyField(NamedTuple):
     keys: str
     others: list[int]
     whole: bool = True
+    address: int = 0  # of its page
 
 
 def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
     """The bodies of all items, or of those of one address, in the order of their keys."""
     found = rows(
-        f"SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from, {KEYS_OF_PAGE} FROM "
-        "item_field f JOIN item i ON i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = "
-        "s.address_id JOIN capture c ON c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND r.field = "
-        "f.field WHERE "
-        "i.crossing_id = ? AND f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != '' AND (? = 0 OR a.id = ?) "
+        f"SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from, {KEYS_OF_PAGE}, a.id "
+        "FROM item_field f JOIN item i ON i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON "
+        "a.id = s.address_id JOIN capture c ON c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND "
+        "r.field = f.field WHERE i.crossing_id = ? AND f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != '' "
+        "AND (? = 0 OR a.id = ?) "
         "ORDER BY i.key, f.field",
         crossing,
         only,
@@ -56,7 +57,7 @@ def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
         only,
     ):
         others.setdefault(item, []).extend(n for n in json.loads(nodes) if n >= 0)
-    made = [BodyField(*row, others.get(row[0], [])) for row in found]
+    made = [BodyField(*row[:-1], others.get(row[0], []), address=row[-1]) for row in found]
     by_page: dict[str, list[BodyField]] = {}
     for body in made:
         if "#" in body.key:

@@ -155,6 +155,18 @@ class Spelling(Record):
         primary_key = peewee.CompositeKey("address", "url")
 
 
+class Aimed(Record):
+    """A place within a page that links lead to: the fragment as written, and how many."""
+
+    address = ForeignKeyField(Address, on_delete="CASCADE", index=False)
+    fragment = TextField()
+    links = IntegerField()
+
+    class Meta:
+        primary_key = peewee.CompositeKey("address", "fragment")
+        without_rowid = True
+
+
 class Reference(Record):
     """A reference from a page (or stylesheet) to an address: element, text, and the raw value as written. The same one
     with the same text stands once for a page."""

@@ -11,7 +11,7 @@ from typing import Any
 from ..address import Scope, fragment_of
 from ..kinds import ADDRESSES, FieldPlan, KindPlan
 from ..page import Page
-from ..refit.page import outermost, region_of
+from ..refit.page import base_of, outermost, region_of
 from ..survey.secrets import Masks
 from .locators import Place, locate
 from .members import members
@@ -38,7 +38,7 @@ def _address(page: Page, field: FieldPlan, place: Place, base: str, scope: Scope
         return raw.strip() or None, str(problem)
     if not raw:
         return None, ""
-    address = scope.normal(raw, base)
+    address = scope.normal(raw, base_of(page, base, scope))
     if address is None:
         return raw, "no address"
     if field.type == "reference" and not scope.is_ours(address.host):

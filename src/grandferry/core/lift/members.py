@@ -9,7 +9,7 @@ from typing import Any
 from ..address import Scope
 from ..kinds import InnerPart, PartPlan
 from ..page import HEADINGS, Node, Page, text_of
-from ..refit.page import absolute, outermost
+from ..refit.page import absolute, base_of, outermost
 from ..refit.read import PageReader, make_reader
 from ..refit.write import to_html
 from .treatments import TreatmentFailed, treat
@@ -62,7 +62,7 @@ class _Readers:
     first asked for."""
 
     def __init__(self, page: Page, base: str, scope: Scope, read: Sequence[Sequence[int]]):
-        self.base, self.scope = base, scope
+        self.own, self.base, self.scope = base, base_of(page, base, scope), scope
         self._page, self._read = page, read
         self._made: dict[bool, PageReader] = {}
 
@@ -73,7 +73,7 @@ class _Readers:
         return to_html(tuple(self._made[rest].flow(nodes))).strip()
 
     def link(self, raw: str) -> str:
-        return absolute(raw, self.base, self.scope)
+        return absolute(raw, self.base, self.scope, self.own)
 
 
 def _rank(node: Node) -> int:

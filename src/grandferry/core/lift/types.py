@@ -11,6 +11,7 @@ from ..address import Scope
 from ..kinds import ADDRESSES
 from ..page import Node, Page, text_of
 from ..references import background_source, picture_source
+from ..refit.page import base_of
 
 _YES = frozenset("yes y true on 1 x ✓ ✔ ja oui si sí sì sim tak ano да checked available".split())
 _NO = frozenset("no n false off 0 - ✗ ✘ nein non não nie ne нет none".split())
@@ -40,7 +41,7 @@ def picture(page: Page, number: int, base: str, scope: Scope) -> dict[str, str] 
     if not source:  # the first picture in it, else one that stands behind it
         image = next((n for n in page.inside(node) if n.tag and picture_source(n.tag, n.attrs)), node)
         source = picture_source(image.tag, image.attrs) or background_source(node.tag, node.attrs)
-    address = scope.normal(source, base) if source else None
+    address = scope.normal(source, base_of(page, base, scope)) if source else None
     if address is None:
         return None
     return {"src": str(address), "alt": image.get("alt"), "caption": _caption(page, image)}

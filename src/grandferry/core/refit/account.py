@@ -26,8 +26,8 @@ from ..references import (
     picture_source,
     runs_script,
 )
+from .anchors import Aimed, aimed_at, anchor_name
 from .blocks import Anchor, CodeBlock, Embed, Heading, Island, Link, Picture, RawInline, Text, walk
-from .read.reader import aimed_at, anchor_name
 
 MISSING_CAP = 200
 
@@ -51,6 +51,7 @@ class LostWhy(StrEnum):
     EMPTY = "empty"  # a link with nothing to click on
     SCRIPT = "script"  # an address that runs a script leads nowhere
     BACKDROP = "backdrop"  # a picture that lies under something else
+    NESTED = "nested"  # a link around another one: a browser goes where that leads
     SCRIPTED = "scripted"  # an address that only a script uses, on an element that shows something else
 
     @property
@@ -69,6 +70,7 @@ class Lost:
     node: int
     why: LostWhy
     step: str = ""
+    links: int = 0  # that lead to it, of an anchor
 
 
 @dataclass(slots=True)
@@ -113,6 +115,7 @@ class LossAccount:
     things: dict[Thing, Count] = field(default_factory=lambda: {thing: Count() for thing in Thing})
     lost: list[Lost] = field(default_factory=list)  # the first MISSING_CAP of them
     unlisted: int = 0  # how many more there are
+    aimed: int = 0  # links that lead to the anchors of the region
     headings: list[int] = field(default_factory=lambda: [0, 0])
     code_lines: list[int] = field(default_factory=lambda: [0, 0])
     islands: dict[str, int] = field(default_factory=dict)  # by element name
@@ -134,9 +137,11 @@ class LossAccount:
             },
             "lost": [
                 {"what": x.what, "address": x.raw, "where": x.where, "node": x.node, "why": x.why, "step": x.step}
+                | ({"links": x.links} if x.links else {})
                 for x in self.lost
             ],
             "unlisted": self.unlisted,
+            "aimed": self.aimed,
             "headings": self.headings,
             "code_lines": self.code_lines,
             "in_blocks": self.in_blocks,
@@ -156,7 +161,7 @@ class LossAccount:
     def from_json(cls, data: dict[str, Any]) -> LossAccount:
         """An account as ``as_json`` gave it; what an older version did not write is empty."""
         made = cls(words=data.get("words", [0, 0])[0])
-        for name in ("in_blocks", "in_islands", "in_fields", "furniture", "unaccounted", "unlisted"):
+        for name in ("in_blocks", "in_islands", "in_fields", "furniture", "unaccounted", "unlisted", "aimed"):
             setattr(made, name, data.get(name, 0))
         made.removed, made.islands = data.get("removed", {}), data.get("islands", {})
         made.headings, made.code_lines = data.get("headings", [0, 0]), data.get("code_lines", [0, 0])
@@ -164,7 +169,7 @@ class LossAccount:
             Thing(name): Count(row["have"], row["kept"], row["removed"]) for name, row in data.get("things", {}).items()
         }
         made.lost = [
-            Lost(Thing(x["what"]), x["address"], x["where"], x["node"], LostWhy(x["why"]), x["step"])
+            Lost(Thing(x["what"]), x["address"], x["where"], x["node"], LostWhy(x["why"]), x["step"], x.get("links", 0))
             for x in data.get("lost", [])
         ]
         made.missing = [
@@ -203,17 +208,19 @@ def loss_account(
     in_fields: frozenset[int] = frozenset(),
     furniture: frozenset[int] = frozenset(),
     whole_page: bool = False,
+    aimed: Aimed | None = None,
 ) -> LossAccount:
     """Account for the words in ``region`` (or of the whole page, where words outside the region must
     stand in a field or be proven furniture).
 
     ``removed``: number of each removed element -> the step's name. ``in_fields`` / ``furniture``: numbers
-    of text nodes that other fields hold, or that the crossing has proven to be shared.
+    of text nodes that other fields hold, or that the crossing has proven to be shared. ``aimed``: the
+    places that links lead to, those of the page itself where none are given.
     """
     result = LossAccount()
     kept: dict[int, str] = defaultdict(str)
     raw: dict[int, str] = defaultdict(str)
-    things = _Things(page, result)
+    things = _Things(page, result, aimed_at(page, lambda raw: raw) if aimed is None else aimed)
     island_spans: list[tuple[int, int]] = []
     headings = code_lines = 0
     for thing in walk(blocks):
@@ -302,14 +309,14 @@ _NAMING = frozenset([Link, Picture, Embed, Anchor, Heading])
 class _Things:
     """Counts the things of a region against those that blocks name."""
 
-    def __init__(self, page: Page, result: LossAccount):
+    def __init__(self, page: Page, result: LossAccount, targets: Aimed):
         self._page = page
         self._result = result
         self._links: set[int] = set()
         self._pictures: set[int] = set()
         self._embeds: set[int] = set()
         self._anchors: set[str] = set()
-        self._targets = aimed_at(page)
+        self._targets = targets
         self._places: set[str] | None = None  # where the links that are kept lead to
         self._named: set[str] = set()  # anchors met: a browser goes to the first of a name
         self._within = -1  # the end of the media element met last; what stands in it is the same thing in other forms
@@ -337,7 +344,9 @@ class _Things:
             name = anchor_name(node)
             if name and name in self._targets and name not in self._named:
                 self._named.add(name)
-                self._one(Thing.ANCHORS, name, node, step, in_island or name in self._anchors)
+                links = self._targets[name]
+                self._result.aimed += links
+                self._one(Thing.ANCHORS, name, node, step, in_island or name in self._anchors, links=links)
         tag, n = node.tag, node.n
         if ATTRIBUTES.isdisjoint(node.attrs) and tag not in MEDIA:
             return
@@ -367,7 +376,9 @@ class _Things:
             self._lost(Thing.LINKS, href, node, LostWhy.EMPTY, step)
         else:
             kept = in_island or node.n in self._links
-            self._one(Thing.LINKS, href, node, step, kept)
+            around = not kept and any(n.tag == "a" and n.get("href") for n in self._page.inside(node)[1:])
+            why = LostWhy.NESTED if around else LostWhy.UNEXPLAINED
+            self._one(Thing.LINKS, href, node, step, kept, why)
             if is_download(href):
                 self._one(Thing.FILES, href, node, step, kept)
 
@@ -391,7 +402,14 @@ class _Things:
             self._one(Thing.FILES, source, node, step, in_island or node.n in self._embeds)
 
     def _one(
-        self, what: Thing, raw: str, node: Node, step: str, kept: bool, why: LostWhy = LostWhy.UNEXPLAINED
+        self,
+        what: Thing,
+        raw: str,
+        node: Node,
+        step: str,
+        kept: bool,
+        why: LostWhy = LostWhy.UNEXPLAINED,
+        links: int = 0,
     ) -> None:
         count = self._result.things[what]
         count.have += 1
@@ -400,14 +418,14 @@ class _Things:
         elif kept:
             count.kept += 1
             return
-        self._lost(what, raw, node, why, step)
+        self._lost(what, raw, node, why, step, links)
 
-    def _lost(self, what: Thing, raw: str, node: Node, why: LostWhy, step: str) -> None:
+    def _lost(self, what: Thing, raw: str, node: Node, why: LostWhy, step: str, links: int = 0) -> None:
         if len(self._result.lost) >= MISSING_CAP:
             self._result.unlisted += 1
             return
         why = LostWhy.STEP if step else why
-        self._result.lost.append(Lost(what, raw[:500], path_of(node), node.n, why, step))
+        self._result.lost.append(Lost(what, raw[:500], path_of(node), node.n, why, step, links))
 
 
 def _is_shown(node: Node) -> bool:

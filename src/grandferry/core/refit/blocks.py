@@ -123,17 +123,28 @@ class Heading:
 
 @dataclass(frozen=True, slots=True)
 class ListItem:
+    """An item; ``value``: its number where that is not the next one; ``mark``: texts of the page that the list's own
+    mark stands for now."""
+
     blocks: tuple[Block, ...]
     checked: bool | None = None
     node: int = -1
+    value: int | None = None
+    mark: tuple[Text, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class List:
+    """A list; ``loose``: its items are paragraphs, with space between them; ``numbers``: how they are written (HTML's
+    ``type``: a, A, i, I); ``falling``: they count down."""
+
     ordered: bool
     items: tuple[ListItem, ...]
     start: int = 1
     node: int = -1
+    loose: bool = False
+    numbers: str = ""
+    falling: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -293,6 +304,10 @@ _TYPES: dict[str, type] = {
 _FIELDS: dict[type, tuple[str, ...]] = {cls: tuple(f.name for f in fields(cls)) for cls in _TYPES.values()}
 
 
+# later than the others: what says nothing is left out, so that older bodies keep their hashes
+_UNSAID = frozenset(["loose", "falling", "mark"])
+
+
 def to_json(value: Any) -> Any:
     """Blocks as JSON-ready data: each object carries its ``type``; empty and unknown values are left out."""
     if isinstance(value, tuple):
@@ -303,7 +318,7 @@ def to_json(value: Any) -> Any:
     data: dict[str, Any] = {"type": type(value).__name__}
     for name in names:
         inner = getattr(value, name)
-        if inner in ("", None) or (name == "node" and inner == -1):
+        if inner in ("", None) or (name == "node" and inner == -1) or (name in _UNSAID and not inner):
             continue
         data[name] = to_json(inner)
     return data

@@ -9,6 +9,7 @@ from ..kinds import Step
 from ..page import Node, Page, parse
 from ..survey.secrets import Masks
 from .account import LossAccount, loss_account
+from .anchors import Aimed, aimed_at
 from .blocks import Block, from_json, to_json
 from .body import Body, body_of
 from .page import masks_on, outermost
@@ -56,10 +57,13 @@ def refit_nodes(
     furniture: frozenset[int] = frozenset(),
     whole_page: bool = False,
     masks: Masks | None = None,
+    aimed: Aimed | None = None,
 ) -> Refitted:
-    """The blocks of ``region`` (elements of ``page``, whose content is read); ``masks``: of keys in the page's code."""
+    """The blocks of ``region`` (elements of ``page``, whose content is read); ``masks``: of keys in the page's code;
+    ``aimed``: fragments that other pages' links to it have, with how many of them."""
+    targets = aimed_at(page, link, aimed)
     removed = removed_nodes(page, steps) if steps else {}
-    reader = make_reader(page, link=link, removed=frozenset(removed))
+    reader = make_reader(page, link=link, removed=frozenset(removed), aimed=targets)
     blocks: list[Block] = []
     run: list[Node] = []  # nodes beside each other, which may be one line
     for node in region:
@@ -76,7 +80,14 @@ def refit_nodes(
     return Refitted(
         body_of(page, region, done),
         loss_account(
-            page, list(region), done, removed=removed, in_fields=in_fields, furniture=furniture, whole_page=whole_page
+            page,
+            list(region),
+            done,
+            removed=removed,
+            in_fields=in_fields,
+            furniture=furniture,
+            whole_page=whole_page,
+            aimed=targets,
         ),
         len(masks.met) if masks else 0,
         taken(page, removed, link) if removed else {},
@@ -90,6 +101,7 @@ def refit_html(
     steps: Sequence[Step] = (),
     link: Callable[[str], str] = lambda raw: raw,
     mask: bool = True,
+    aimed: Aimed | None = None,
 ) -> Refitted:
     """The blocks of a page's text. ``region``: "" the whole body, ``auto`` the proposed main part, or a CSS selector;
     ``mask``: keys in its code, unless a visitor reads them.
@@ -105,4 +117,6 @@ def refit_html(
     else:
         nodes = outermost(page.select(region))
     masks = masks_on(page, html) if mask else None
-    return refit_nodes(page, nodes or [], steps=steps, link=link, whole_page=bool(region) and not nodes, masks=masks)
+    return refit_nodes(
+        page, nodes or [], steps=steps, link=link, whole_page=bool(region) and not nodes, masks=masks, aimed=aimed
+    )

@@ -100,23 +100,32 @@ def masks_on(page: Page, source: str, kept: Collection[str] = (), scope: Scope |
     return Masks(source, shown, kept, ours)
 
 
-def absolute(raw: str, base: str, scope: Scope) -> str:
-    """A reference as an absolute address in normal form with its fragment; what is no http address stays as it is."""
-    return _joined(raw, lambda: scope.normal(raw, base))
+def base_of(page: Page, url: str, scope: Scope) -> str:
+    """The address that references of a page are joined to: its own, unless the page names another (HTML 4.2.3)."""
+    found = scope.normal(page.base, url) if page.base else None
+    return url if found is None else str(found)
+
+
+def absolute(raw: str, base: str, scope: Scope, own: str = "") -> str:
+    """A reference as an absolute address in normal form with its fragment; what is no http address stays as it is.
+    ``own``: the page's address where ``base`` is another one. One to a place on the page itself is its fragment."""
+    return _joined(raw, lambda: scope.normal(raw, base), base, own or base)
 
 
 def linker(base: str) -> Callable[[str], str]:
     """The same without a scope; without a base, references stay as they are."""
     if not base:
         return lambda raw: raw
-    return lambda raw: _joined(raw, lambda: normal(raw, base))
+    return lambda raw: _joined(raw, lambda: normal(raw, base), base, base)
 
 
-def _joined(raw: str, join: Callable[[], object | None]) -> str:
-    if raw.startswith("#"):
+def _joined(raw: str, join: Callable[[], object | None], base: str, own: str) -> str:
+    if raw.startswith("#") and base == own:
         return raw
     address = join()
     if address is None:
         return raw
     fragment = fragment_of(raw)
+    if fragment and str(address) == own:
+        return f"#{fragment}"
     return f"{address}#{fragment}" if fragment else str(address)

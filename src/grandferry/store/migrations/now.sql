@@ -43,6 +43,13 @@ CREATE TABLE address (
   seen TEXT NOT NULL DEFAULT '',
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
+CREATE TABLE aimed (
+  address_id INTEGER NOT NULL,
+  fragment TEXT NOT NULL,
+  links INTEGER NOT NULL,
+  PRIMARY KEY (address_id, fragment),
+  FOREIGN KEY (address_id) REFERENCES address (id) ON DELETE CASCADE
+) WITHOUT ROWID;
 CREATE TABLE capture (
   id INTEGER NOT NULL PRIMARY KEY,
   crossing_id INTEGER NOT NULL,

@@ -12,6 +12,7 @@ from grandferry.core.errors import NotThere, UnreadablePage
 from grandferry.core.page import Page, direction_of, parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
+from grandferry.core.refit.page import base_of
 from grandferry.core.refit.write import to_html, to_text
 from grandferry.core.side import Side
 from grandferry.core.survey.glance import glance
@@ -89,7 +90,8 @@ def page_preview(
                     marks[node] = mark
     page = parse(text)
     has_doctype = text.lstrip("\ufeff \t\r\n")[:9].lower() == "<!doctype"
-    find = resources(capture.side, capture.url, address_of)
+    base = base_of(page, capture.url, scope_of(load_plan(crossing).side(capture.side.name)))
+    find = resources(capture.side, base, address_of)
     return preview_html(page, find, head=head, doctype=has_doctype, marks=marks)
 
 

@@ -18,12 +18,13 @@ from grandferry.core.refit.account import LossAccount
 from grandferry.core.refit.blocks import constructs
 from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.convert import refit_nodes, touches
-from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
+from grandferry.core.refit.page import absolute, base_of, numbered, text_hash, texts_in, texts_outside
 from grandferry.core.refit.taken import Taken
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on
 from grandferry.store import bodies, lift, refit, stamps
 from grandferry.store.refit import BodyField
+from grandferry.store.survey import aims
 from grandferry.work.jobs.context import Context
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.lift.run import addresses_of
@@ -45,6 +46,7 @@ class _Task:
     shared: frozenset[int]
     kept: frozenset[str]
     whole: bool
+    aimed: dict[str, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,26 +59,29 @@ class _Refitted:
 
 class Work(NamedTuple):
     """A body to refit: what it will have been made from (its page and surroundings, its steps), and the furniture
-    there."""
+    there, and the places on its page that links of the crossing lead to."""
 
     field: BodyField
     stamp: str
     shared: frozenset[int]
+    aimed: dict[str, int]
 
 
 def _refit_one(task: _Task) -> _Refitted:
     page, masks = page_and_masks(task.body, task.type, task.kept, task.scope)
     region = numbered(page, task.nodes)
     outside = texts_outside(page, region)
+    base = base_of(page, task.url, task.scope)
     done = refit_nodes(
         page,
         region,
         steps=task.steps,
-        link=lambda raw: absolute(raw, task.url, task.scope),
+        link=lambda raw: absolute(raw, base, task.scope, task.url),
         in_fields=texts_in(page, task.other_nodes),
         furniture=frozenset(node.n for node in outside if text_hash(node.text) in task.shared),
         whole_page=task.whole,
         masks=masks,
+        aimed=task.aimed,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
     return _Refitted(body, done.account, constructs(done.blocks), done.taken)
@@ -97,16 +102,26 @@ def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
     outside = lift.outside(crossing)
     rests = made_from(REFIT, addresses_of(plan))
     steps = _steps_stamp(plan.refit.steps)
+    aimed = aims.aims(crossing)
     work = []
     for field in refit.body_fields(crossing, only):
         here = np.frombuffer(outside.get(field.item, b""), dtype=np.int64)
         around = here[np.isin(here, shared, assume_unique=True)]
         keys = marks_rested_on(field.keys, plan.carried_marks)
         section = [] if field.whole else ["section"]
+        places = dict(sorted(aimed.get(field.address, {}).items()))
         stamp = made_from(
-            REFIT, rests, field.content, field.lifted, sorted(field.others), around.tolist(), *keys, *section
+            REFIT,
+            rests,
+            field.content,
+            field.lifted,
+            sorted(field.others),
+            around.tolist(),
+            *keys,
+            *section,
+            list(places),
         )
-        work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist())))
+        work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist()), places))
     return work
 
 
@@ -185,14 +200,15 @@ def run(context: Context) -> dict[str, Any]:
                     shared,
                     plan.carried_marks,
                     field.whole,
+                    aimed,
                 )
-                for field, _, shared in batch
+                for field, _, shared, aimed in batch
             ]
             rows = []
             packed = []
             taken: list[tuple[int, str, int, int]] = []
             counts: list[tuple[int, str, str, str, int]] = []
-            for (field, stamp, _), found in zip(batch, pool.run(_refit_one, work), strict=True):
+            for (field, stamp, _, _), found in zip(batch, pool.run(_refit_one, work), strict=True):
                 if isinstance(found, Exception):
                     failed += 1
                     context.log(f"{field.url} cannot be refitted: {found}", "warning")

@@ -8,7 +8,7 @@ from grandferry.core.errors import NotThere
 from grandferry.core.kinds import Step
 from grandferry.core.page import Page
 from grandferry.core.refit.blocks import Block, from_json, to_json
-from grandferry.core.refit.page import absolute
+from grandferry.core.refit.page import absolute, base_of
 from grandferry.core.refit.taken import apart, part_of, read_part, words_of
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import refit
@@ -101,7 +101,8 @@ def _read(crossing: int, address: int, step: Step) -> tuple[Page, tuple[Block, .
     plan, capture = load_plan(crossing), captured(crossing, address)
     scope = scope_of(plan.side("old"))
     page, masks = page_and_masks(capture.body, capture.type, plan.carried_marks, scope)
-    blocks = read_part(page, step, lambda raw: absolute(raw, capture.url, scope))
+    base = base_of(page, capture.url, scope)
+    blocks = read_part(page, step, lambda raw: absolute(raw, base, scope, capture.url))
     return page, from_json(masks.value(to_json(blocks)))
 
 

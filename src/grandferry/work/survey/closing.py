@@ -8,7 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from grandferry.core.address import Address
 from grandferry.core.side import Side
 from grandferry.store.db import connection
-from grandferry.store.survey import depths, likeness, sounded, surveyed
+from grandferry.store.survey import aims, depths, likeness, sounded, surveyed
 from grandferry.work.jobs.context import Context
 from grandferry.work.survey.likeness import find
 
@@ -34,6 +34,8 @@ def close(context: Context, start: Address) -> None:
     if side.name == "old":
         with context.writing():
             surveyed.count_accounts(context.crossing, context.plan.side("old").host)
+    with context.writing():
+        aims.measure(side)
     with context.writing():
         surveyed.count_shut_out(side)
     with context.writing():

@@ -24,7 +24,9 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     panel = _next(node)
     if panel is None or panel.get("id") not in opened or panel.n in reader.removed:
         return None
-    line = reader.line(_label(node))
+    label = _label(node)
+    line = reader.line(node) if label is node else reader.named_line(label)
+    line = reader.laid(line)
     if not line:
         return None
     blocks = reader.inside(panel)

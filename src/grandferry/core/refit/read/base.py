@@ -56,6 +56,10 @@ class Reader(Protocol):
         """The same, its own anchor first."""
         ...
 
+    def laid(self, content: tuple[Inline, ...]) -> tuple[Inline, ...]:
+        """A line with what the elements around it lay around every line in them."""
+        ...
+
     def raw_inline(self, node: Node) -> Inline:
         """An element as raw markup within a line."""
         ...
@@ -65,7 +69,7 @@ class Reader(Protocol):
         ...
 
     def anchor(self, node: Node) -> Anchor | None:
-        """The node's id or name, when a link of this page points to it."""
+        """The node's id or name, when a link of the crossing leads to it."""
         ...
 
 

@@ -12,9 +12,7 @@ from .base import Reader
 
 _SHOWN = PICTURES | frozenset(["audio", "video", "embed", "object", "iframe"])
 TAGS = frozenset(["pre", "listing", "xmp", "plaintext"])
-_LANGUAGE = re.compile(
-    r"^(?:language|lang|highlight(?:-source)?|brush|sourceCode|code)[-:_]([A-Za-z0-9+#.-]+)(?:;.*)?$", re.I
-)
+_LANGUAGE = re.compile(r"^(?:language|lang|highlight(?:-source)?|brush|sourceCode|code)[-:_]([\w+#.-]+)(?:;.*)?$", re.I)
 _NAMED_BY = ("data-language", "data-lang", "data-code-language", "data-programming-language")
 _NONE = frozenset("default none block wrapper snippet box area inline source".split())
 # named by a bare class, or in place of a human language: only what is known for a language of programs
@@ -30,15 +28,30 @@ _KNOWN = frozenset(
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     parts = _parts(node, reader)
-    if not any(_text(part).strip() for part in parts):
+    if not any(_text(part).strip() for part in parts) and not _is_empty_code(node):
         return reader.flow([n for n in node.children if n.tag])
     shown: list[Node] = []  # pictures and films among the code come after it
     for n in reader.page.inside(node):
-        if n.tag in _SHOWN and not (shown and n.n <= shown[-1].last):
+        if shown and n.n <= shown[-1].last:
+            continue
+        if n.tag in _SHOWN or (n.tag == "a" and _links_a_picture(n, reader)):
             shown.append(n)
+    for wrap in reversed(reader.wraps):
+        parts = [p for p in wrap.lay(tuple(parts)) if isinstance(p, Text | Link)] if wrap.link else parts
     block = CodeBlock(tuple(parts), _language(node), node.n)
     anchors = tuple(a for n in reader.page.inside(node)[1:] if n.tag and (a := reader.anchor(n)) is not None)
     return [*([Paragraph(anchors, node.n)] if anchors else []), block, *reader.flow(shown)]
+
+
+def _is_empty_code(node: Node) -> bool:
+    """Whether a block says that it is code, though there is none in it."""
+    inner = [child for child in node.children if child.tag]
+    return len(inner) == 1 and inner[0].tag == "code" and not any(child.tag for child in inner[0].children)
+
+
+def _links_a_picture(link: Node, reader: Reader) -> bool:
+    inside = reader.page.inside(link)[1:]
+    return any(n.tag in _SHOWN for n in inside) and not any(n.text.strip() for n in inside if not n.tag)
 
 
 def _text(part: Text | Link) -> str:
@@ -82,6 +95,8 @@ def _language(node: Node) -> str:
         for name, following in zip(candidate.classes, [*candidate.classes[1:], ""], strict=False):
             if name.lower() in ("brush:", "language:", "lang:") and following:  # a list of settings in a class
                 return following.rstrip(";")
+            if name.startswith("language-") and len(name) > 9 and name[9:].lower() not in _NONE:
+                return name[9:]
             match = _LANGUAGE.match(name)
             if match and match[1].lower() not in _NONE:
                 return match[1]

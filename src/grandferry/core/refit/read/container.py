@@ -6,7 +6,21 @@ from collections.abc import Sequence
 
 from ...page import Node
 from ...references import runs_script
-from ..blocks import Block, Inline, Link, Styled, StyleName
+from ..blocks import (
+    Block,
+    Divider,
+    Embed,
+    Inline,
+    Island,
+    Link,
+    Picture,
+    RawInline,
+    Styled,
+    StyleName,
+    Text,
+    walk,
+)
+from ..serialise import serialise
 from .base import Reader, Wrap
 
 TAGS = frozenset(["*"])
@@ -26,16 +40,19 @@ _MARKS: dict[str, StyleName] = {
     "kbd": "keyboard",
 }
 
+# what a visitor can press on
+_SHOWN = frozenset([Text, Picture, Island, RawInline, Embed, Divider])
+
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     tag = node.tag
     style = _MARKS.get(tag)
-    href = node.get("href").strip() if tag == "a" else ""
+    href = node.get("href").strip() if tag == "a" and leads_on(node) else ""
     if style is not None:
         chosen: StyleName = style
         reader.wraps.append(Wrap(lambda content: (Styled(chosen, content),)))
-    elif href and not runs_script(href):
-        reader.wraps.append(Wrap(lambda content: _linked(content, reader.link(href), node), link=True))
+    elif href:
+        reader.wraps.append(Wrap(lambda content: linked(content, reader.link(href), node), link=True))
     elif tag in ("code", "tt"):
         reader.in_code += 1
         blocks = reader.flow(node.children)
@@ -45,10 +62,20 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         return reader.flow(node.children)
     blocks = reader.flow(node.children)
     reader.wraps.pop()
+    held = {type(thing) for thing in walk(tuple(blocks))} if href and blocks else set()
+    if Link not in held and not held.isdisjoint(_SHOWN):
+        return [Island(serialise(node), reader.words(node), tag, node.n)]  # around what no mark can be laid around
     return blocks
 
 
-def _linked(content: tuple[Inline, ...], href: str, node: Node) -> tuple[Inline, ...]:
-    if any(isinstance(piece, Link) for piece in content):
+def leads_on(link: Node) -> bool:
+    """Whether an ``a`` leads anywhere."""
+    href = link.get("href").strip()
+    return bool(href) and not runs_script(href)
+
+
+def linked(content: tuple[Inline, ...], href: str, node: Node) -> tuple[Inline, ...]:
+    """A line as a link, unless there is one in it."""
+    if any(isinstance(piece, Link) for piece in walk(content)):
         return content
     return (Link(href, content, node.get("title"), node.n),)

@@ -16,5 +16,5 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         return reader.flow(node.children)
     summary = next((c for c in node.children if c.tag == "summary"), None)
     rest = [c for c in node.children if c is not summary]
-    line = reader.named_line(summary) if summary is not None else ()
+    line = reader.laid(reader.named_line(summary)) if summary is not None else ()
     return [Disclosure(line, tuple(reader.flow(rest)), "open" in node.attrs, node.n)]

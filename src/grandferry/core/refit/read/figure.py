@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from ...page import Node
 from ..blocks import Block, Figure, Inline
 from .base import Reader
+from .container import leads_on, linked
 
 TAGS = frozenset(["figure", "figcaption"])
 
@@ -33,7 +34,11 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     for one in captions:
         if one.n in reader.claimed:  # it stands in a caption that was read already
             continue
-        caption.extend(reader.named_line(one))
+        line = reader.laid(reader.named_line(one))
+        around = one.parent
+        if around is not None and around is not node and around.tag == "a" and leads_on(around):
+            line = linked(line, reader.link(around.get("href").strip()), around)
+        caption.extend(line)
         reader.claimed.update(n.n for n in reader.page.inside(one))
     blocks = reader.flow(node.children)
     if not blocks and not caption:

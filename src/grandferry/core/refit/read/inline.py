@@ -13,6 +13,7 @@ from .base import Reader
 InlineRule = Callable[[Node, Reader, list[Inline]], None]
 SHOWING = PICTURES | MEDIA | frozenset(["svg", "canvas", "iframe", "frame", "input", "button", "select", "textarea"])
 _SPACES = re.compile(r"[ \t\n\r\f]+")
+_BROKEN = re.compile(r"[ \t]*[\n\r\f][ \t\n\r\f]*|\t")
 
 
 def _styled(style: StyleName, attribute: str = "") -> InlineRule:
@@ -34,14 +35,17 @@ def _code(node: Node, reader: Reader, out: list[Inline]) -> None:
 
 def _link(node: Node, reader: Reader, out: list[Inline]) -> None:
     href = node.get("href").strip()
-    if not href or runs_script(href):
+    if "href" not in node.attrs or runs_script(href):
         reader.inline_children(node, out)
         return
     inner: list[Inline] = []
     reader.inline_children(node, inner)
-    if not inner:
-        inner = _shown_without_words(node, reader)
-    if inner:  # a link around nothing is a leftover of mended markup
+    if all(isinstance(piece, Text) and not piece.text.strip() for piece in inner):
+        named = _shown_without_words(node, reader)
+        if not named:  # a link around nothing is a leftover of mended markup
+            out.extend(inner)
+        inner = named
+    if inner:
         out.append(Link(reader.link(href), tuple(inner), node.get("title"), node.n))
 
 
@@ -187,6 +191,15 @@ class _Spaces:
             self.blank = text.endswith(" ")
         return text
 
+    def code(self, text: str) -> str:
+        """A piece of code: what is broken over lines becomes one blank, others are kept."""
+        if "\n" in text and self.blank and not text.strip():
+            return ""
+        text = _BROKEN.sub(" ", text)
+        if text:
+            self.blank = False
+        return text
+
     def run(self, content: tuple[Inline, ...] | list[Inline]) -> list[Inline]:
         out: list[Inline] = []
         for piece in content:
@@ -196,7 +209,7 @@ class _Spaces:
                 if text:
                     out.append(Text(text, piece.node))  # type: ignore[union-attr]
             elif isinstance(piece, Code):
-                parts = tuple(Text(t, part.node) for part in piece.parts if (t := self.text(part.text)))
+                parts = tuple(Text(t, part.node) for part in piece.parts if (t := self.code(part.text)))
                 if parts:
                     out.append(Code(parts))
             elif isinstance(piece, Styled):
@@ -239,17 +252,6 @@ def _trim_end(content: list[Inline]) -> None:
                     content[-1] = Text(text, last.node)
                 return
             content.pop()
-        elif isinstance(last, Code):
-            tail = last.parts[-1].text.rstrip(" ")
-            parts = last.parts[:-1] + ((Text(tail, last.parts[-1].node),) if tail else ())
-            if parts == last.parts:
-                return
-            if parts:
-                content[-1] = Code(parts)
-                if tail:
-                    return
-            else:
-                content.pop()
         elif isinstance(last, Styled | Link):
             inner = list(last.content)
             _trim_end(inner)

@@ -8,21 +8,13 @@ from ...page import Node
 from ..blocks import Block, Island
 from ..serialise import serialise
 from .base import Reader
+from .boxes import BOXES
 
 TAGS = frozenset(["*", "form", "canvas", "applet", "iframe", "video", "audio", "object", "embed"])
-# plain boxes and old wrappers are no unknown elements
-_BOXES = frozenset(
-    (
-        "html body div section article main header footer nav aside center address hgroup search fieldset "
-        "legend noframes frameset dialog label span font a b i em strong small big u s strike tt nobr blink "
-        "marquee ins del sub sup mark q cite abbr acronym bdi bdo code kbd samp var dfn time data output "
-        "picture slot optgroup option rb rp rt rtc spacer multicol layer ilayer nolayer"
-    ).split()
-)
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
-    if node.tag in _BOXES:
+    if node.tag in BOXES:
         return None
     if node.tag == "form" and not any(
         n.tag in ("input", "select", "textarea", "button") and n.get("type").lower() != "hidden"

@@ -13,4 +13,4 @@ TAGS = frozenset(["blockquote"])
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     blocks = reader.flow(node.children)
-    return [Quote(tuple(blocks), node.get("cite"), node.n)] if blocks else []
+    return [Quote(tuple(blocks), node.get("cite"), node.n)]

@@ -8,13 +8,14 @@ paragraph inside, so that nothing is lost and nothing nests wrongly.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from urllib.parse import unquote
 
 from ...filetypes import is_download
 from ...page import INLINE, Node, Page
-from ..blocks import Anchor, Block, Break, Code, FileLink, Heading, Inline, Island, Link, Paragraph, RawInline, Text
+from ..anchors import Aimed, aimed_at, anchor_name, placed
+from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link, Paragraph, RawInline, Text
 from ..serialise import serialise
 from .base import Rule, Wrap
+from .boxes import BOXES
 from .inline import INLINE_RULES, InlineRule, tidy
 
 SKIPPED = frozenset(
@@ -34,7 +35,8 @@ INLINE_LIKE = INLINE | frozenset(
 
 class PageReader:
     """Reads one page. ``link`` makes an href or src absolute or leaves it; ``removed`` are the nodes
-    (with all inside them) that a clean-up step takes out."""
+    (with all inside them) that a clean-up step takes out; ``aimed``: the places that links lead to, those within the
+    page where none are given."""
 
     def __init__(
         self,
@@ -43,13 +45,15 @@ class PageReader:
         *,
         link: Callable[[str], str] = lambda raw: raw,
         removed: frozenset[int] = frozenset(),
+        aimed: Aimed | None = None,
     ):
         self.page = page
         self.link = link
         self.removed = removed
         self._rules: dict[str, list[Rule]] = _by_tag(chain)
         self._holds_block = self._mark_blocks()
-        self.targets = aimed_at(page)
+        self.targets = aimed_at(page, link) if aimed is None else aimed
+        self._named: dict[str, int] = {}  # the element that each place of the page is, the first of its name
         self.wraps: list[Wrap] = []
         self.in_code = 0
         self.claimed: set[int] = set()  # nodes already read by a rule that looked ahead
@@ -101,7 +105,7 @@ class PageReader:
             blocks.extend(self.block(child))
         if line:
             blocks.extend(self.paragraphs(line, first))
-        return blocks
+        return _with_anchors(blocks) if self.targets else blocks
 
     def block(self, node: Node) -> Sequence[Block]:
         """The blocks of one element that is not part of a line."""
@@ -109,16 +113,14 @@ class PageReader:
         for rule in self._rules.get(node.tag, self._rules["*"]):
             found = rule.read(node, self)
             if found is not None:
-                if anchor is not None:
-                    return _anchored(anchor, found, node.n)
-                return found
+                return placed(anchor, found, node.n) if anchor is not None else found
         return self.flow(node.children)
 
     def inside(self, node: Node) -> list[Block]:
         """The blocks within a part that has a place of its own (an item, a cell, a meaning), its anchor first."""
         anchor = self.anchor(node)
         blocks = self.flow(node.children)
-        return _anchored(anchor, blocks, node.n) if anchor is not None else blocks
+        return placed(anchor, blocks, node.n) if anchor is not None else blocks
 
     def paragraphs(self, line: list[Inline], node: int) -> list[Block]:
         """Paragraphs of a finished line: empty ones dropped, two line breaks in a row divide."""
@@ -131,8 +133,7 @@ class PageReader:
             if len(content) == 1 and isinstance(first, RawInline) and "-" in first.tag:
                 blocks.append(Island(first.html, first.words, first.tag, first.node))
                 continue
-            for wrap in reversed(self.wraps):
-                content = wrap.lay(content)
+            content = self.laid(content)
             first = content[0]
             if len(content) == 1 and isinstance(first, Link) and is_download(first.href) and first.content:
                 blocks.append(FileLink(first, node))
@@ -157,7 +158,7 @@ class PageReader:
         rule: InlineRule | None = INLINE_RULES.get(tag)
         if rule is not None:
             rule(node, self, out)
-        elif tag in INLINE_LIKE or tag in self._rules:
+        elif tag in INLINE_LIKE or tag in self._rules or tag in BOXES:
             self.inline_children(node, out)
         else:
             out.append(self.raw_inline(node))
@@ -185,6 +186,13 @@ class PageReader:
         anchor = self.anchor(node)
         return (anchor, *self.line(node)) if anchor is not None else self.line(node)
 
+    def laid(self, content: tuple[Inline, ...]) -> tuple[Inline, ...]:
+        """A line with what the elements around it lay around every line in them; places alone are no line."""
+        if not all(isinstance(piece, Anchor) for piece in content):
+            for wrap in reversed(self.wraps):
+                content = wrap.lay(content)
+        return content
+
     def raw_inline(self, node: Node) -> Inline:
         return RawInline(serialise(node), self.words(node), node.tag, node.n)
 
@@ -193,34 +201,27 @@ class PageReader:
         return tuple(Text(n.text, n.n) for n in self.page.inside(node) if not n.tag and n.visible and n.text.strip())
 
     def anchor(self, node: Node) -> Anchor | None:
-        """The node's id or name, when a link of this page points to it."""
-        if not self.targets:
+        """The node's id or name, when a link of the crossing leads to it and no element before it has that name."""
+        if not self.targets or not node.attrs:
             return None
         name = anchor_name(node)
-        return Anchor(name, node.n) if name and name in self.targets else None
+        if not name or name not in self.targets or self._named.setdefault(name, node.n) != node.n:
+            return None
+        return Anchor(name, node.n)
 
 
-def anchor_name(node: Node) -> str:
-    """What a fragment calls an element: its id, or the name of an ``a``."""
-    return node.get("id") or (node.get("name") if node.tag == "a" else "")
-
-
-def aimed_at(page: Page) -> frozenset[str]:
-    """The fragments that links of a page point to within it, as written and decoded (HTML standard 7.4.6.4)."""
-    found: set[str] = set()
-    for node in page.nodes:
-        if node.tag in ("a", "area") and (href := node.get("href").strip()).startswith("#") and len(href) > 1:
-            found.update((href[1:], unquote(href[1:])))
-    return frozenset(found)
-
-
-def _anchored(anchor: Anchor, found: Sequence[Block], node: int) -> list[Block]:
-    first = found[0] if found else None
-    if isinstance(first, Heading) and first.id == anchor.name:
-        return list(found)
-    if isinstance(first, Paragraph):
-        return [Paragraph((anchor, *first.content), first.node), *found[1:]]
-    return [Paragraph((anchor,), node), *found]
+def _with_anchors(blocks: list[Block]) -> list[Block]:
+    """The blocks, with anchors that stand by themselves at the beginning of what comes after them."""
+    for at in range(len(blocks) - 2, -1, -1):
+        block = blocks[at]
+        if isinstance(block, Paragraph) and all(isinstance(piece, Anchor) for piece in block.content):
+            after = blocks[at + 1 :][:1]
+            for anchor in reversed(block.content):
+                assert isinstance(anchor, Anchor)
+                after = placed(anchor, after, anchor.node)
+            if len(after) == 1:
+                blocks[at : at + 2] = after
+    return blocks
 
 
 def _by_tag(chain: Sequence[Rule]) -> dict[str, list[Rule]]:

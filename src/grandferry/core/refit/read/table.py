@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 from ...page import Node
-from ..blocks import Block, Cell, Row, Table
+from ..anchors import placed
+from ..blocks import Anchor, Block, Cell, Row, Table
 from .base import Reader
 
 TAGS = frozenset(["table", "tr", "td", "th", "tbody", "thead", "tfoot", "caption"])
@@ -56,12 +58,23 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
             continue
         cells = tuple(_cell(cell, reader) for cell in _cells(row) if cell.n not in reader.removed)
         if cells:
-            rows.append(Row(cells))
-    line = reader.named_line(caption) if caption is not None else ()
+            rows.append(Row(_named(row, cells, reader)))
+    line = reader.laid(reader.named_line(caption)) if caption is not None else ()
     reader.wraps = wraps
     if not rows:
         return reader.flow(caption.children) if caption is not None else []
     return [Table(tuple(rows), line, node.n)]
+
+
+def _named(row: Node, cells: tuple[Cell, ...], reader: Reader) -> tuple[Cell, ...]:
+    """The cells of a row with its anchor, and that of the part of the table that it begins, in the first of them."""
+    part = row.parent
+    holders = [row] if part is None or part.tag == "table" or part.children[0] is not row else [row, part]
+    found: list[Anchor] = [anchor for holder in holders if (anchor := reader.anchor(holder)) is not None]
+    for anchor in found:
+        first = cells[0]
+        cells = (replace(first, blocks=tuple(placed(anchor, first.blocks, first.node))), *cells[1:])
+    return cells
 
 
 def _cell(node: Node, reader: Reader) -> Cell:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from ..blocks import Block, to_json
 from .html import to_html
-from .markdown import to_markdown
+from .markdown import Written, to_markdown, write_markdown
 from .text import to_text
 
 
@@ -22,4 +22,4 @@ WRITERS: dict[str, tuple[str, Callable[[tuple[Block, ...]], str]]] = {
     "text": (".txt", to_text),
 }
 
-__all__ = ["WRITERS", "to_html", "to_json_text", "to_markdown", "to_text"]
+__all__ = ["WRITERS", "to_html", "to_json_text", "to_markdown", "to_text", "Written", "write_markdown"]

@@ -119,9 +119,15 @@ def _cell(cell: Cell, compact: bool) -> str:
     return f"<{name}{spans}{side}>{inner}</{name}>"
 
 
-def _item(blocks: tuple[Block, ...], compact: bool) -> str:
-    """A list item's inside: a first paragraph stands without ``<p>`` when only lists follow it."""
-    if blocks and isinstance(blocks[0], Paragraph) and all(isinstance(b, List) for b in blocks[1:]):
+def _item(blocks: tuple[Block, ...], compact: bool, loose: bool = False) -> str:
+    """A list item's inside: unless the list is loose, a first paragraph stands without ``<p>`` when no other
+    follows."""
+    if (
+        not loose
+        and blocks
+        and isinstance(blocks[0], Paragraph)
+        and not any(isinstance(b, Paragraph) for b in blocks[1:])
+    ):
         rest = _blocks(blocks[1:], compact)
         return inline_html(blocks[0].content) + (("\n" if rest else "") + rest)
     return _blocks(blocks, compact)
@@ -152,19 +158,26 @@ def _paragraph(block: Paragraph, compact: bool) -> str:
 
 
 def _heading(block: Heading, compact: bool) -> str:
-    name = f' id="{escape_attribute(block.id)}"' if block.id else ""
-    return f"<h{block.level}{name}>{inline_html(block.content)}</h{block.level}>"
+    content, named = block.content, block.id
+    if not named and content and isinstance(first := content[0], Anchor):
+        named = first.name
+    content = tuple(piece for piece in content if not (isinstance(piece, Anchor) and piece.name == named))
+    name = f' id="{escape_attribute(named)}"' if named else ""
+    return f"<h{block.level}{name}>{inline_html(content)}</h{block.level}>"
 
 
 def _list(block: List, compact: bool) -> str:
     tag = "ol" if block.ordered else "ul"
-    start = f' start="{block.start}"' if block.ordered and block.start != 1 else ""
+    first = len(block.items) if block.falling else 1
+    start = f' start="{block.start}"' if block.ordered and block.start != first else ""
+    start += (f' type="{block.numbers}"' if block.numbers else "") + (" reversed" if block.falling else "")
     items = []
     for item in block.items:
         box = ""
         if item.checked is not None:
             box = f'<input type="checkbox" disabled{" checked" if item.checked else ""}> '
-        items.append(f"<li>{box}{_item(item.blocks, compact)}</li>")
+        value = f' value="{item.value}"' if item.value is not None else ""
+        items.append(f"<li{value}>{box}{_item(item.blocks, compact, block.loose)}</li>")
     return f"<{tag}{start}>\n" + "\n".join(items) + f"\n</{tag}>"
 
 

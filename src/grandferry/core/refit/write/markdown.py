@@ -6,46 +6,73 @@ What Markdown has no mark for is written as HTML, never dropped.
 from __future__ import annotations
 
 import re
-from typing import Any
+from collections.abc import Mapping
+from itertools import pairwise
+from typing import Any, NamedTuple
 
 from ..blocks import (
+    Anchor,
     Block,
+    Break,
     CodeBlock,
     Definitions,
     Disclosure,
     Divider,
     Embed,
+    Entry,
     Figure,
     FileLink,
     Heading,
+    Inline,
     Island,
     Link,
     List,
     ListItem,
     Paragraph,
     Quote,
+    Styled,
     Table,
+    Text,
 )
+from .choices import DEFAULTS, Choice, Odd, Writer
 from .html import block_html, inline_html
 from .markdown_inline import inline_markdown, paragraph_markdown
+from .markdown_table import gfm_table
+from .text import line_text, to_text
 from .total import Writing, write_with
 
 SEPARATOR = "<!-- -->"  # keeps two neighbouring lists or quotes apart
 
 
-def to_markdown(blocks: tuple[Block, ...]) -> str:
-    """Markdown text ending in one newline ("" for no blocks)."""
-    text = _blocks(blocks)
-    return text + "\n" if text else ""
+class Written(NamedTuple):
+    """Markdown, how many words of it stand in blocks of raw HTML, and what was left out by choice, by how often."""
+
+    text: str
+    raw_words: int
+    left_out: Mapping[Odd, int]
 
 
-def _blocks(blocks: tuple[Block, ...]) -> str:
+def write_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, Choice] = DEFAULTS) -> Written:
+    """Markdown text ending in one newline ("" for no blocks), as the choices want it."""
+    writer = Writer(choices)
+    text = _blocks(blocks, writer)
+    return Written(text + "\n" if text else "", writer.raw_words, dict(writer.left_out))
+
+
+def to_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, Choice] = DEFAULTS) -> str:
+    """The text of it alone."""
+    return write_markdown(blocks, choices).text
+
+
+def _blocks(blocks: tuple[Block, ...], w: Writer) -> str:
     out: list[str] = []
     previous: Any = None
     flip = False
     for block in blocks:
+        if isinstance(block, Definitions) and w.plain(Odd.DEFINITIONS):
+            block = _as_list(block)
         flip = isinstance(block, List) and isinstance(previous, List) and block.ordered == previous.ordered and not flip
-        text = _block(block, flip)
+        text = _block(block, flip, w)
         if not text:
             continue
         if isinstance(block, Quote) and isinstance(previous, Quote):
@@ -55,71 +82,151 @@ def _blocks(blocks: tuple[Block, ...]) -> str:
     return "\n\n".join(out)
 
 
-def _block(block: Block, flip: bool) -> str:
-    return write_with(_WRITE, block, flip)
+def _block(block: Block, flip: bool, w: Writer) -> str:
+    return write_with(_WRITE, block, flip, w)
 
 
-def _paragraph(block: Paragraph, flip: bool) -> str:
-    return paragraph_markdown(block.content)
-
-
-def _quote(block: Quote, flip: bool) -> str:
-    return "\n".join("> " + line if line else ">" for line in _blocks(block.blocks).split("\n"))
-
-
-def _table(block: Table, flip: bool) -> str:
-    return _gfm_table(block) or block_html(block, compact=True)
-
-
-def _figure(block: Figure, flip: bool) -> str:
-    if not block.caption and all(isinstance(b, Paragraph) for b in block.blocks):
-        return _blocks(block.blocks)
+def _html(block: Block, w: Writer) -> str:
+    """A block in tags, its words counted."""
+    w.raw_words += len(to_text((block,)).split())
     return block_html(block, compact=True)
 
 
-def _divider(block: Divider, flip: bool) -> str:
+def _paragraph(block: Paragraph, flip: bool, w: Writer) -> str:
+    return paragraph_markdown(block.content, w)
+
+
+def _quote(block: Quote, flip: bool, w: Writer) -> str:
+    return "\n".join("> " + line if line else ">" for line in _blocks(block.blocks, w).split("\n"))
+
+
+def _table(block: Table, flip: bool, w: Writer) -> str:
+    captioned = bool(block.caption) and w.takes(Odd.CAPTIONS) is Choice.HTML
+    written = "" if captioned else gfm_table(block, w)
+    if not written:
+        return _html(block, w)
+    return f"{paragraph_markdown(block.caption, w)}\n\n{written}" if block.caption else written
+
+
+def _figure(block: Figure, flip: bool, w: Writer) -> str:
+    if not block.caption:
+        return _blocks(block.blocks, w)
+    if w.takes(Odd.CAPTIONS) is Choice.HTML:
+        return _html(block, w)
+    only = block.blocks[0] if len(block.blocks) == 1 else None
+    if isinstance(only, Paragraph):
+        return paragraph_markdown((*only.content, Break(), *block.caption), w)
+    return _blocks((*block.blocks, Paragraph(block.caption)), w)
+
+
+def _divider(block: Divider, flip: bool, w: Writer) -> str:
     return "***"
 
 
-def _disclosure(block: Disclosure, flip: bool) -> str:
+def _disclosure(block: Disclosure, flip: bool, w: Writer) -> str:
+    if w.plain(Odd.FOLDING):
+        return _blocks((Paragraph(in_bold(block.summary)), *block.blocks), w)
     opened = " open" if block.open else ""
-    inner = _blocks(block.blocks)
+    w.raw_words += len(line_text(block.summary).split())
+    inner = _blocks(block.blocks, w)
     body = f"\n\n{inner}\n\n" if inner else "\n"
     return f"<details{opened}>\n<summary>{inline_html(block.summary)}</summary>{body}</details>"
 
 
-def _file_link(block: FileLink, flip: bool) -> str:
-    return paragraph_markdown((block.link,))
+def _file_link(block: FileLink, flip: bool, w: Writer) -> str:
+    return paragraph_markdown((block.link,), w)
 
 
-def _island(block: Island, flip: bool) -> str:
-    html = block_html(block, compact=True)
+def _island(block: Island, flip: bool, w: Writer) -> str:
+    choice = w.takes(Odd.FORMS if block.tag == "form" else Odd.ISLANDS)
+    if choice is Choice.REPORT:
+        w.left_out[Odd.FORMS if block.tag == "form" else Odd.ISLANDS] += 1
+        return ""
+    if choice is Choice.PLAIN:
+        return paragraph_markdown((Text(" ".join(" ".join(text.text for text in block.words).split())),), w)
+    html = _html(block, w)
     # only known block names open an HTML block in Markdown; others are put in one that does
     return html if block.tag in _HTML_BLOCKS else f"<div>\n{html}\n</div>"
 
 
-def _definitions(block: Definitions, flip: bool) -> str:
-    return block_html(block, compact=True)
+def _definitions(block: Definitions, flip: bool, w: Writer) -> str:
+    choice = w.takes(Odd.DEFINITIONS)
+    if choice is Choice.HTML:
+        return _html(block, w)
+    if choice is Choice.MARKED:
+        return "\n\n".join(_marked_entry(entry, w) for entry in block.entries)
+    return _list(_as_list(block), flip, w)
 
 
-def _embed(block: Embed, flip: bool) -> str:
+def _as_list(block: Definitions) -> List:
+    return List(False, tuple(_as_item(entry) for entry in block.entries))
+
+
+def _as_item(entry: Entry) -> ListItem:
+    """Terms and their meanings as an item of a list, the terms in bold."""
+    lines: list[Inline] = []
+    for term in filter(None, entry.terms):
+        lines += [Break(), *in_bold(term)] if lines else in_bold(term)
+    rest = [block for meaning in entry.meanings for block in meaning]
+    if lines and len(rest) == 1 and isinstance(only := rest[0], Paragraph):
+        return ListItem((Paragraph((*lines, Break(), *only.content)),))
+    return ListItem((*([Paragraph(tuple(lines))] if lines else []), *rest))
+
+
+def _marked_entry(entry: Entry, w: Writer) -> str:
+    terms = [inline_markdown(term, w, breaks="<br>") or "&nbsp;" for term in entry.terms] or ["&nbsp;"]
+    meanings = [_hang(": ", _blocks(meaning, w)) for meaning in entry.meanings]
+    return "\n".join([*terms, *(["", "\n\n".join(meanings)] if meanings else [])])
+
+
+def _hang(marker: str, body: str) -> str:
+    lines = body.split("\n")
+    indent = " " * 4 if marker == ": " else " " * len(marker)
+    first = ":   " + lines[0] if marker == ": " else marker + lines[0]
+    return "\n".join([first, *(indent + line if line else "" for line in lines[1:])])
+
+
+def in_bold(content: tuple[Inline, ...]) -> tuple[Inline, ...]:
+    """A line in bold, the anchors before it outside."""
+    at = 0
+    while at < len(content) and isinstance(content[at], Anchor):
+        at += 1
+    return (*content[:at], Styled("strong", content[at:])) if at < len(content) else content
+
+
+def _embed(block: Embed, flip: bool, w: Writer) -> str:
+    choice = w.takes(Odd.EMBEDS)
+    if choice is Choice.REPORT:
+        w.left_out[Odd.EMBEDS] += 1
+        return ""
+    if choice is Choice.PLAIN:
+        return paragraph_markdown((Link(block.src, (Text(block.title or block.src),)),), w)
     return f"<div>{block_html(block, True)}</div>"
 
 
 _HTML_BLOCKS = frozenset(["form", "iframe", "table", "fieldset", "dialog", "details"])
 
 
-def _heading(block: Heading, flip: bool) -> str:
-    text = inline_markdown(block.content, breaks="<br>", starts=False)
+def _heading(block: Heading, flip: bool, w: Writer) -> str:
+    content, name = block.content, ""
+    if w.takes(Odd.ANCHORS) is Choice.MARKED:
+        named = [piece.name for piece in content if isinstance(piece, Anchor)]
+        name = block.id or next(iter(named), "")
+        content = tuple(p for p in content if not (isinstance(p, Anchor) and p.name == name))
+    text = inline_markdown(content, w, breaks="<br>", starts=False)
     closing = re.search(r"(?:^|\s)(#+)$", text)
     if closing:
         text = text[: closing.start(1)] + "\\" + text[closing.start(1) :]
+    if name:
+        text += " {#" + name + "}"
     return ("#" * block.level + " " + text).rstrip()
 
 
-def _code(block: CodeBlock, flip: bool) -> str:
-    if any(isinstance(part, Link) for part in block.parts):
-        return block_html(block, compact=True)  # a fence would lose the links
+def _code(block: CodeBlock, flip: bool, w: Writer) -> str:
+    links = sum(isinstance(part, Link) for part in block.parts)
+    if links and w.takes(Odd.CODE_LINKS) is Choice.HTML:
+        return _html(block, w)  # a fence would lose the links
+    w.left_out.update({Odd.CODE_LINKS: links} if links else {})
     text = block.text.removesuffix("\n")  # a fence ends its last line anyhow
     longest = max((len(run) for run in re.findall(r"`{3,}", text)), default=2)
     fence = "`" * (longest + 1)
@@ -128,19 +235,34 @@ def _code(block: CodeBlock, flip: bool) -> str:
 
 
 def _tight(block: List) -> bool:
-    """Whether the list can be written without empty lines between its items."""
-    for item in block.items:
-        for at, inner in enumerate(item.blocks):
-            if at == 0 and isinstance(inner, Paragraph | FileLink | List):
-                if isinstance(inner, List) and not _tight(inner):
-                    return False
-                continue
-            if isinstance(inner, List) and _tight(inner) and _can_interrupt(inner):
-                if at and isinstance(item.blocks[at - 1], List):
-                    return False
-                continue
+    """Whether the list can be written without empty lines between its items, and within them."""
+    if block.loose and any(isinstance(inner, Paragraph) for item in block.items for inner in item.blocks):
+        return False
+    return all(_close(item) for item in block.items)
+
+
+def _close(item: ListItem) -> bool:
+    """Whether the blocks of an item can follow each other without an empty line (CommonMark 0.31, sections 4 and 5:
+    what can interrupt a paragraph)."""
+    for before, after in pairwise(item.blocks):
+        if isinstance(after, List):
+            if isinstance(before, List | Quote) or not _can_interrupt(after):
+                return False
+        elif not isinstance(after, Quote | CodeBlock | Heading | Divider):
+            # a paragraph would go on with what stands before it, unless that is closed by itself
+            if not (isinstance(after, Paragraph) and isinstance(before, Heading | CodeBlock | Divider)):
+                return False
+        elif isinstance(before, List) or (isinstance(before, Quote) and isinstance(after, Quote)):
             return False
-    return True
+        if isinstance(after, Paragraph | CodeBlock | Table) and any(isinstance(p, Link) for p in _code_parts(after)):
+            return False
+        if isinstance(before, Table | Definitions | Island | Disclosure | Embed | Figure):
+            return False
+    return not any(isinstance(b, Table | Definitions | Island | Disclosure | Embed | Figure) for b in item.blocks)
+
+
+def _code_parts(block: Block) -> tuple[Any, ...]:
+    return block.parts if isinstance(block, CodeBlock) else ()
 
 
 def _can_interrupt(block: List) -> bool:
@@ -148,71 +270,36 @@ def _can_interrupt(block: List) -> bool:
     return (not block.ordered or block.start == 1) and bool(block.items[0].blocks)
 
 
-def _list(block: List, flip: bool) -> str:
+def _list(block: List, flip: bool, w: Writer) -> str:
     tight = _tight(block)
-    number = min(block.start, 999_999_999)
+    number = max(0, block.start)  # no number of a list of Markdown is negative
     out = []
     for item in block.items:
         if block.ordered:
+            number = item.value if item.value is not None and item.value >= 0 else number
             marker = f"{min(number, 999_999_999)}{')' if flip else '.'} "
             number += 1
         else:
             marker = "+ " if flip else "- "
-        out.append(_item(item, marker, tight))
+        out.append(_item(item, marker, tight, w))
     return ("\n" if tight else "\n\n").join(out)
 
 
-def _item(item: ListItem, marker: str, tight: bool) -> str:
+def _item(item: ListItem, marker: str, tight: bool, w: Writer) -> str:
     if tight:
-        parts = [_block(inner, False) for inner in item.blocks]
+        parts = [_block(inner, False, w) for inner in item.blocks]
         body = "\n".join(part for part in parts if part)
     else:
-        body = _blocks(item.blocks)
+        body = _blocks(item.blocks, w)
     if item.checked is not None:
         body = ("[x] " if item.checked else "[ ] ") + body
     if not body:
         return marker.rstrip()
     lines = body.split("\n")
-    if item.checked is None and re.match(r"\[[ xX]\]", body):
+    if item.checked is None and re.match(r"\[[ xX]\](?=\s|$)", body):
         lines[0] = "\\" + lines[0]
     indent = " " * len(marker)
     return "\n".join([marker + lines[0]] + [indent + line if line else "" for line in lines[1:]])
-
-
-def _gfm_table(block: Table) -> str:
-    """A GFM table, or "" when the table holds what GFM cannot say (spans, blocks, a caption, headers inside)."""
-    rows = block.rows
-    width = len(rows[0].cells)
-    if block.caption or not width:
-        return ""
-    header = all(cell.header for cell in rows[0].cells)
-    for number, row in enumerate(rows):
-        if len(row.cells) != width:
-            return ""
-        for cell in row.cells:
-            if cell.colspan > 1 or cell.rowspan > 1 or len(cell.blocks) > 1:
-                return ""
-            if cell.header and not (number == 0 and header):
-                return ""
-            if cell.blocks and not isinstance(cell.blocks[0], Paragraph | FileLink):
-                return ""
-    lines = [_table_row(row.cells) for row in rows]
-    marks = {"left": ":--", "right": "--:", "center": ":-:"}
-    columns = [rows[0].cells[k].align or (rows[-1].cells[k].align if len(rows) > 1 else "") for k in range(width)]
-    rule = "| " + " | ".join(marks.get(align, "---") for align in columns) + " |"
-    if header:
-        return "\n".join([lines[0], rule, *lines[1:]])
-    return "\n".join(["|" + "  |" * width, rule, *lines])
-
-
-def _table_row(cells: tuple[Any, ...]) -> str:
-    shown = []
-    for cell in cells:
-        inner = cell.blocks[0] if cell.blocks else None
-        content = () if inner is None else (inner.link,) if isinstance(inner, FileLink) else inner.content
-        text = inline_markdown(content, breaks="<br>", starts=False)
-        shown.append(text.replace("|", "\\|").replace("\n", " "))
-    return "| " + " | ".join(shown) + " |"
 
 
 _WRITE = Writing(

@@ -15,7 +15,9 @@ from ...references import runs_script
 from ..blocks import Anchor, Break, Code, Link, Picture, RawInline, Styled, Text
 from ..clean import clean
 from ..serialise import escape_attribute
+from .choices import Choice, Odd, Writer
 from .html import flat, inline_html, picture_html, tags
+from .text import line_text
 
 _SPECIAL = re.compile(r"[\\`*_\[\]<&~!]")
 _ENTITY = re.compile(r"&(?:#[0-9]{1,7}|#[xX][0-9a-fA-F]{1,6}|[A-Za-z][A-Za-z0-9]*);")
@@ -30,13 +32,14 @@ _DEFINITION = re.compile(r"\[(?:[^\]\\]|\\.)*\]:")
 class _Mark:
     """An opening or closing delimiter, settled once its neighbours are known."""
 
-    __slots__ = ("piece", "opening", "pair", "written")
+    __slots__ = ("piece", "opening", "pair", "written", "settled")
 
     def __init__(self, piece: Styled, opening: bool):
         self.piece = piece
         self.opening = opening
         self.pair: _Mark = self
         self.written = ""
+        self.settled = False
 
 
 Token = str | _Mark
@@ -138,11 +141,14 @@ def _one_line(text: str) -> str:
 def _title(title: str) -> str:
     if not title.strip():
         return ""
-    title = _one_line(title).replace("\\", "\\\\").replace('"', '\\"')
-    return ' "' + _ENTITY.sub(lambda m: "&amp;" + m[0][1:], title) + '"'
+    title = title.replace("\\", "\\\\").replace('"', '\\"')
+    title = _ENTITY.sub(lambda m: "&amp;" + m[0][1:], title)
+    return ' "' + title.replace("\n", "&#10;").replace("\r", "&#13;") + '"'
 
 
-def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bool, marks: frozenset[str]) -> None:
+def _tokens(
+    content: tuple[Any, ...], out: list[Token], w: Writer, breaks: str, in_link: bool, marks: frozenset[str]
+) -> None:
     final = len(content) - 1
     for at, piece in enumerate(content):
         kind = type(piece)
@@ -152,28 +158,39 @@ def _tokens(content: tuple[Any, ...], out: list[Token], breaks: str, in_link: bo
         elif kind is Code:
             _append_code(piece.text, out)
         elif kind is Styled:
-            _styled(piece, out, breaks, in_link, marks)
+            _styled(piece, out, w, breaks, in_link, marks)
         elif kind is Link and runs_script(piece.href):
-            _tokens(piece.content, out, breaks, in_link, marks)
+            _tokens(piece.content, out, w, breaks, in_link, marks)
         elif kind is Link:
             inner: list[Token] = []
-            _tokens(piece.content, inner, "<br>" if breaks == "<br>" else breaks, True, marks)
+            _tokens(piece.content, inner, w, "<br>" if breaks == "<br>" else breaks, True, marks)
             out.append("[")
             out.extend(inner)
             out.append(f"]({destination(piece.href)}{_title(piece.title)})")
         elif kind is Picture:
-            if piece.width or piece.height or runs_script(piece.src):
+            sized = bool(piece.width or piece.height)
+            if runs_script(piece.src) or (sized and not w.plain(Odd.SIZES)):
                 out.append(picture_html(piece))
             else:
+                w.left_out.update({Odd.SIZES: 1} if sized else {})
                 out.append(
                     f"![{escape(piece.alt, in_link=True, last=False)}]({destination(piece.src)}{_title(piece.title)})"
                 )
         elif kind is Break:
             out.append(breaks)
         elif kind is Anchor:
-            out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
+            if w.takes(Odd.ANCHORS) is Choice.REPORT:
+                w.left_out[Odd.ANCHORS] += 1
+            else:
+                out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
         elif kind is RawInline:
-            out.append(_raw(clean(piece.html)))
+            if w.takes(Odd.ISLANDS) is Choice.REPORT:
+                w.left_out[Odd.ISLANDS] += 1
+            elif w.plain(Odd.ISLANDS):
+                words = " ".join(" ".join(text.text for text in piece.words).split())
+                out.append(escape(words, in_link=in_link, last=False))
+            else:
+                out.append(_raw(clean(piece.html)))
 
 
 def _raw(html: str) -> str:
@@ -185,21 +202,23 @@ def _raw(html: str) -> str:
     return "".join(parts)
 
 
-def _styled(piece: Styled, out: list[Token], breaks: str, in_link: bool, marks: frozenset[str]) -> None:
+def _styled(piece: Styled, out: list[Token], w: Writer, breaks: str, in_link: bool, marks: frozenset[str]) -> None:
     style = piece.style
-    if style in marks and style in ("strong", "em", "strike"):  # the same mark within itself says nothing new
-        _tokens(piece.content, out, breaks, in_link, marks)
+    if style in marks and style == "strike":  # within itself it says nothing new
+        _tokens(piece.content, out, w, breaks, in_link, marks)
         return
     if style not in ("strong", "em", "strike"):
-        opening, closing = tags(piece)
+        opening, closing = tags(piece) if w.takes(Odd.MARKS) is Choice.HTML else ("", "")
+        if not opening:
+            w.left_out[Odd.MARKS] += 1
         out.append(opening)
-        _tokens(piece.content, out, breaks, in_link, marks | {style})
+        _tokens(piece.content, out, w, breaks, in_link, marks | {style})
         out.append(closing)
         return
     opened, closed = _Mark(piece, True), _Mark(piece, False)
     opened.pair, closed.pair = closed, opened
     inner: list[Token] = []
-    _tokens(piece.content, inner, breaks, in_link, marks | {style})
+    _tokens(piece.content, inner, w, breaks, in_link, marks | {style})
     # white space at the edges moves outside, or the mark could not open or close
     lead = trail = ""
     if inner and isinstance(inner[0], str):
@@ -240,26 +259,35 @@ def _settle(tokens: list[Token]) -> str:
     """Choose how each mark is written, from the outside in, and join everything."""
     marks = [at for at, token in enumerate(tokens) if isinstance(token, _Mark)]
     where = {id(tokens[at]): at for at in marks}
+    around: list[_Mark] = []  # that are open
     for at in marks:
         token = tokens[at]
         assert isinstance(token, _Mark)
         if not token.opening:
+            around.pop()
             continue
+        alike = [mark for mark in around if mark.piece.style == token.piece.style]
+        same = alike[-1] if alike else None
+        around.append(token)
         end = where[id(token.pair)]
         before, first = _neighbour(tokens, at, -1), _neighbour(tokens, at, 1)
         last, after = _neighbour(tokens, end, -1), _neighbour(tokens, end, 1)
         for form in _FORMS[token.piece.style]:
             sign = form[0]
-            if sign in (before, first, last, after):
+            if sign in (before, first, last, after) or (same is not None and sign == same.written[:1]):
                 continue
             if not (_flanks(first, before) and _flanks(last, after)):
                 continue
+            if alike and any(mark.written[:1] == sign for mark in alike) and not (first.isalnum() and last.isalnum()):
+                continue  # it would close the one around it
             if sign == "_" and (before.isalnum() or after.isalnum()):
                 continue
             token.written = token.pair.written = form
             break
         else:
-            token.written, token.pair.written = tags(token.piece)
+            # the same mark within itself says nothing new
+            token.written, token.pair.written = tags(token.piece) if same is None else ("", "")
+            token.settled = token.pair.settled = True
     return "".join(t.written if isinstance(t, _Mark) else t for t in tokens)
 
 
@@ -270,6 +298,9 @@ def _neighbour(tokens: list[Token], at: int, step: int) -> str:
         token = tokens[at]
         if isinstance(token, _Mark):
             shown = token.written
+            if not shown and token.settled:
+                at += step
+                continue
             if not shown:
                 # an inner mark that comes later: it will take another sign, and is punctuation either way
                 return "("
@@ -280,13 +311,13 @@ def _neighbour(tokens: list[Token], at: int, step: int) -> str:
     return ""
 
 
-def inline_markdown(content: tuple[Any, ...], *, breaks: str = "\\\n", starts: bool = True) -> str:
+def inline_markdown(content: tuple[Any, ...], w: Writer, *, breaks: str = "\\\n", starts: bool = True) -> str:
     """One line of inline content. ``starts``: it begins a paragraph, so its first characters are guarded."""
     if len(content) == 1 and type(content[0]) is Text:
         text = escape(content[0].text, in_link=False, last=True, first=True)
     else:
         tokens: list[Token] = []
-        _tokens(content, tokens, breaks, False, frozenset())
+        _tokens(content, tokens, w, breaks, False, frozenset())
         text = _settle(tokens)
     if starts:
         text = "\n".join(_guard(line) for line in text.split("\n"))
@@ -320,15 +351,20 @@ _BLOCK_START = re.compile(
 )
 
 
-def paragraph_markdown(content: tuple[Any, ...]) -> str:
+def paragraph_markdown(content: tuple[Any, ...], w: Writer) -> str:
     """A paragraph's text; as ``<p>`` where its first element would open an HTML block (CommonMark 4.6), or its first
     link be read as a definition."""
-    text = inline_markdown(content)
+    text = inline_markdown(content, w)
     if "]:" in text and any(isinstance(piece, Link) for piece in content):
         # a link whose text would make a link reference definition of the line (section 4.7) must not be escaped
-        bare = inline_markdown(content, starts=False)
+        bare = inline_markdown(content, Writer(w.choices), starts=False)
         if any(_DEFINITION.match(line) for line in bare.split("\n")):
-            return flat(f"<p>{inline_html(content)}</p>")
+            return _tagged(content, w)
     if "<" in text and any(_BLOCK_START.match(line) for line in text.split("\n")):
-        return flat(f"<p>{inline_html(content)}</p>")
+        return _tagged(content, w)
     return text
+
+
+def _tagged(content: tuple[Any, ...], w: Writer) -> str:
+    w.raw_words += len(line_text(content).split())
+    return flat(f"<p>{inline_html(content)}</p>")

@@ -1,0 +1,72 @@
+"""How Markdown says what it has no mark for: a choice for each such construct, the first of them by default.
+
+``plain``: in marks that every reader of Markdown knows, where a visitor sees the same; ``html``: in tags; ``marked``:
+in a mark that some dialects have; ``report``: left out, and counted.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+
+class Choice(StrEnum):
+    PLAIN = "plain"
+    HTML = "html"
+    MARKED = "marked"
+    REPORT = "report"
+
+
+class Odd(StrEnum):
+    """What CommonMark and GFM have no mark for."""
+
+    ANCHORS = "anchors"  # plain: an empty tag in the line; marked: {#id} behind a heading
+    DEFINITIONS = "definitions"  # plain: a list with the terms in bold; marked: a colon before each meaning
+    ROW_HEADERS = "row_headers"  # plain: in bold
+    SPANS = "spans"  # plain: the cells beside or below stay empty
+    CELL_BLOCKS = "cell_blocks"  # lists, code, paragraphs in a cell; plain: tags around their Markdown
+    CAPTIONS = "captions"  # plain: a line of its own
+    SIZES = "sizes"  # of pictures; plain: left to the file, and counted
+    CODE_LINKS = "code_links"  # plain: left out, and counted
+    FOLDING = "folding"  # html: tags around the Markdown within; plain: the line in bold, and what it opens
+    EMBEDS = "embeds"  # plain: a link
+    FORMS = "forms"
+    ISLANDS = "islands"  # plain: their words
+    MARKS = "marks"  # of lines, such as sub and kbd; html: tags around Markdown; plain: their words
+
+
+_P, _H, _M, _R = Choice.PLAIN, Choice.HTML, Choice.MARKED, Choice.REPORT
+CHOICES: dict[Odd, tuple[Choice, ...]] = {
+    Odd.ANCHORS: (_P, _M, _R),
+    Odd.DEFINITIONS: (_P, _H, _M),
+    Odd.ROW_HEADERS: (_P, _H),
+    Odd.SPANS: (_H, _P),
+    Odd.CELL_BLOCKS: (_P, _H),
+    Odd.CAPTIONS: (_P, _H),
+    Odd.SIZES: (_P, _H),
+    Odd.CODE_LINKS: (_H, _P),
+    Odd.FOLDING: (_H, _P),
+    Odd.EMBEDS: (_H, _P, _R),
+    Odd.FORMS: (_H, _R),
+    Odd.ISLANDS: (_H, _P, _R),
+    Odd.MARKS: (_H, _P),
+}
+DEFAULTS: Mapping[Odd, Choice] = {odd: choices[0] for odd, choices in CHOICES.items()}
+
+
+@dataclass(slots=True)
+class Writer:
+    """One text being written: its choices, the words that stand in blocks of raw HTML, and what was left out by
+    choice, each by how often."""
+
+    choices: Mapping[Odd, Choice] = field(default_factory=lambda: DEFAULTS)
+    raw_words: int = 0
+    left_out: Counter[Odd] = field(default_factory=Counter)
+
+    def takes(self, odd: Odd) -> Choice:
+        return self.choices.get(odd) or DEFAULTS[odd]
+
+    def plain(self, odd: Odd) -> bool:
+        return self.takes(odd) is Choice.PLAIN
