@@ -63,7 +63,10 @@ def test_survey_reader_account_lift_preview_and_copy_find_the_same_picture(marku
 
 def test_a_picture_keeps_its_own_address_unless_that_stands_in_for_another() -> None:
     assert picture_source("img", {"src": "/own.jpg", "data-src": "/other.jpg"}) == "/own.jpg"
-    assert picture_source("img", {"src": "/own.jpg", "srcset": "/big.jpg 3x"}) == "/own.jpg"
+    assert picture_source("img", {"src": "/own.jpg", "srcset": "/big.jpg 3x"}) == "/big.jpg"
+    widths = "/s.jpg 300w, /m.jpg 1600w, /l.jpg 5200w"
+    assert picture_source("img", {"src": "/s.jpg", "srcset": widths}) == "/m.jpg", "the largest that fits"
+    assert picture_source("img", {"src": "/blank.gif", "srcset": "/a.jpg 5200w, /b.jpg 4000w"}) == "/b.jpg"
     assert picture_source("img", {"src": "/blanket.jpg", "data-src": "/other.jpg"}) == "/blanket.jpg"
     assert picture_source("img", {"src": "/lib/blank.gif", "data-src": "/other.jpg"}) == "/other.jpg"
     assert picture_source("img", {"data-lazy": "true", "src": "/own.jpg"}) == "/own.jpg"

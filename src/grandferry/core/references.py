@@ -10,11 +10,14 @@ An element's attributes are a mapping of lower-case names to values, None for an
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from enum import StrEnum
+from functools import partial
 from typing import Any, NamedTuple
 
 import tinycss2
+
+from .css import with_addresses
 
 Attributes = Mapping[str, str | None]
 
@@ -259,22 +262,35 @@ def picture_source(tag: str, attrs: Attributes) -> str:
     """The picture an element shows in the end, "" when it shows none: its own address, unless that only keeps the place
     of one that a script loads later; else the largest of its set. Pictures behind an element do not count."""
     own = lazy = ""
-    best: tuple[float, str] = (0.0, "")
+    choice: list[tuple[str, float]] = []
     for carrier, value in carriers_of(tag, attrs):
         if carrier.shows is not Shows.PICTURE or carrier.attribute == "lowsrc":
             continue
         if carrier.spelled is Spelled.SET:
-            for url, size in srcset(value):
-                if size > best[0] and scheme_of(url) != "data":
-                    best = (size, url)
+            choice += [(url, size) for url, size in srcset(value) if not stands_in(url)]
         elif found := addresses(carrier, value):
             if carrier.lazy:
                 lazy = lazy or found[0]
             else:
                 own = own or found[0]
+    best = _largest(choice)
     if own and not stands_in(own):
-        return own
-    return lazy or best[1] or own
+        return best if len(choice) > 1 or (best and best != own) else own
+    return best or lazy or own
+
+
+_WIDEST = 2600  # pixels: wider ones are for screens that hardly anybody has
+_DENSEST = 3
+
+
+def _largest(choice: list[tuple[str, float]]) -> str:
+    """Of the candidates of a set the largest that fits, the smallest where none does."""
+    if not choice:
+        return ""
+    widths = any(size > 10 for _, size in choice)  # else they are densities
+    most = _WIDEST if widths else _DENSEST
+    fitting = [one for one in choice if one[1] <= most]
+    return max(fitting, key=lambda one: one[1])[0] if fitting else min(choice, key=lambda one: one[1])[0]
 
 
 def background_source(tag: str, attrs: Attributes) -> str:
@@ -290,6 +306,38 @@ def media_source(tag: str, attrs: Attributes) -> str:
         if ref.shows in (Shows.MEDIA, Shows.FRAME) and ref.raw.strip() not in ("about:blank", ""):
             return ref.raw
     return ""
+
+
+def readdressed(tag: str, attrs: Attributes, link: Callable[[str], str], source: Callable[[str], str]) -> Attributes:
+    """Attributes with every place that is gone to through ``link`` and everything shown in the page through
+    ``source``; the same mapping where nothing changes."""
+    made: dict[str, str | None] | None = None
+    for carrier, value in carriers_of(tag, attrs):
+        change = link if carrier.shows in (Shows.LINK, Shows.FRAME, Shows.SOURCE) else source
+        if not addresses(carrier, value):
+            continue
+        if carrier.spelled is Spelled.SET:
+            parts = [(url, _described(value, url)) for url, _ in srcset(value)]
+            new = ", ".join(f"{change(url)} {said}".rstrip() for url, said in parts)
+        elif carrier.spelled is Spelled.CSS:
+            new = with_addresses(value, partial(_changed, change))
+        else:
+            new = change(value.strip())
+        if new != value:
+            made = dict(attrs) if made is None else made
+            made[carrier.attribute] = new
+    return attrs if made is None else made
+
+
+def _changed(change: Callable[[str], str], url: str) -> str:
+    return change(url) if url and not url.startswith("data:") else url
+
+
+def _described(value: str, url: str) -> str:
+    """What is said of a candidate's size in a set."""
+    rest = value.partition(url)[2]
+    said = rest.partition(",")[0].strip()
+    return said if re.fullmatch(r"\d+(?:\.\d+)?[wxh]", said) else ""
 
 
 def stands_in(address: str) -> bool:

@@ -330,6 +330,7 @@ class _Things:
             self._pictures.add(thing.node)
         elif kind is Embed:
             self._embeds.add(thing.node)
+            self._embeds.update(track.node for track in thing.tracks)
             if thing.poster:
                 self._pictures.add(thing.node)
         elif kind is Anchor:

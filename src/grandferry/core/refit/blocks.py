@@ -9,6 +9,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, fields, replace
 from typing import Any, Literal
 
+from .serialise import with_addresses
+
 # --- inline ---------------------------------------------------------------------------------------
 
 
@@ -226,15 +228,46 @@ class Disclosure:
 
 
 @dataclass(frozen=True, slots=True)
+class Source:
+    """A film or sound in another form: its address and media type."""
+
+    src: str
+    mime: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """Captions, or another text along a film: HTML's kind, language and label of a track."""
+
+    src: str
+    sort: str = ""
+    language: str = ""
+    label: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Passage:
+    """Blocks in another language than what is around them, or read in another direction."""
+
+    blocks: tuple[Block, ...]
+    language: str = ""
+    direction: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
 class Embed:
     """Something played or shown from elsewhere: ``sort`` is frame, video, audio or object; ``poster`` the picture that
-    stands for a film until it plays."""
+    stands for a film until it plays; ``sources``: the same in other forms, ``tracks``: its captions."""
 
     src: str
     sort: str
     title: str = ""
     poster: str = ""
     node: int = -1
+    sources: tuple[Source, ...] = ()
+    tracks: tuple[Track, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -268,6 +301,7 @@ Block = (
     | Disclosure
     | Embed
     | FileLink
+    | Passage
     | Island
 )
 
@@ -296,6 +330,9 @@ _TYPES: dict[str, type] = {
         Entry,
         Definitions,
         Disclosure,
+        Source,
+        Track,
+        Passage,
         Embed,
         FileLink,
         Island,
@@ -305,7 +342,7 @@ _FIELDS: dict[type, tuple[str, ...]] = {cls: tuple(f.name for f in fields(cls)) 
 
 
 # later than the others: what says nothing is left out, so that older bodies keep their hashes
-_UNSAID = frozenset(["loose", "falling", "mark"])
+_UNSAID = frozenset(["loose", "falling", "mark", "sources", "tracks"])
 
 
 def to_json(value: Any) -> Any:
@@ -339,6 +376,7 @@ _HOLDING: dict[type, tuple[str, ...]] = {
     cls: tuple(f.name for f in reversed(fields(cls)) if "tuple" in str(f.type) or f.type == "Link")
     for cls in _TYPES.values()
 }
+_HOLDING[ListItem] = ("blocks", "mark")  # what the mark stands for comes first on the page
 
 
 def walk(value: Any) -> Iterator[Any]:
@@ -396,4 +434,10 @@ def readdress(value: Any, link: Callable[[str], str], source: Callable[[str], st
         changed["src"] = source(value.src)
         if isinstance(value, Embed) and value.poster:
             changed["poster"] = source(value.poster)
+    elif isinstance(value, Source | Track):
+        changed["src"] = source(value.src)
+    elif isinstance(value, Quote) and value.cite:
+        changed["cite"] = link(value.cite)
+    elif isinstance(value, Island | RawInline):
+        changed["html"] = with_addresses(value.html, link, source)
     return replace(value, **changed) if changed else value

@@ -14,6 +14,7 @@ from .blocks import Block, from_json, to_json
 from .body import Body, body_of
 from .page import masks_on, outermost
 from .read import make_reader
+from .read.base import TableInDoubt
 from .region import find_region
 from .taken import Taken, taken
 
@@ -21,12 +22,14 @@ from .taken import Taken, taken
 @dataclass(frozen=True, slots=True)
 class Refitted:
     """A body and the account of its words and things; ``masked``: how many keys are masked in it; ``taken``: by
-    the name of each clean-up step that found something on the page, what it took."""
+    the name of each clean-up step that found something on the page, what it took; ``doubts``: tables of which it is not
+    clear whether they hold data."""
 
     body: Body
     account: LossAccount
     masked: int = 0
     taken: dict[str, Taken] = field(default_factory=dict)
+    doubts: tuple[TableInDoubt, ...] = ()
 
     @property
     def blocks(self) -> tuple[Block, ...]:
@@ -91,6 +94,7 @@ def refit_nodes(
         ),
         len(masks.met) if masks else 0,
         taken(page, removed, link) if removed else {},
+        tuple(reader.doubts),
     )
 
 

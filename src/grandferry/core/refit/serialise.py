@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from ..page import Node
+from collections.abc import Callable
+
+from ..page import Node, parse
+from ..references import readdressed
 
 VOID = frozenset("area base br col embed hr img input link meta param source track wbr".split())
 RAW = frozenset(["script", "style", "xmp", "iframe", "noembed", "noframes", "plaintext"])
@@ -16,20 +19,26 @@ def escape_attribute(text: str) -> str:
     return text.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;").replace(">", "&gt;")
 
 
-def serialise(node: Node) -> str:
-    """``node`` and all in it as HTML (HTML standard 13.3, fragment serialisation)."""
+def serialise(node: Node, link: Callable[[str], str] | None = None, source: Callable[[str], str] | None = None) -> str:
+    """``node`` and all in it as HTML (HTML standard 13.3, fragment serialisation); with ``link`` its addresses are what
+    that, or for what is shown in the page ``source``, makes of them."""
     if not node.tag:
         return escape_text(node.text)
+    said = node.attrs if link is None else readdressed(node.tag, node.attrs, link, source or link)
     attrs = "".join(
-        f' {name}="{escape_attribute(value)}"' if value is not None else f" {name}"
-        for name, value in node.attrs.items()
+        f' {name}="{escape_attribute(value)}"' if value is not None else f" {name}" for name, value in said.items()
     )
     if node.tag in VOID:
         return f"<{node.tag}{attrs}>"
     if node.tag in RAW:
         inner = "".join(child.text for child in node.children)
     else:
-        inner = "".join(serialise(child) for child in node.children)
+        inner = "".join(serialise(child, link, source) for child in node.children)
     # the parser drops one newline right after these, so give it one to drop
     lead = "\n" if node.tag in ("pre", "textarea", "listing") and inner.startswith("\n") else ""
     return f"<{node.tag}{attrs}>{lead}{inner}</{node.tag}>"
+
+
+def with_addresses(html: str, link: Callable[[str], str], source: Callable[[str], str]) -> str:
+    """Raw markup with its addresses at their new places."""
+    return "".join(serialise(node, link, source) for node in parse(f"<body>{html}").body.children)

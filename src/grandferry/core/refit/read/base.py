@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple, Protocol
 
 from ...page import Node, Page
 from ..blocks import Anchor, Block, Inline, Text
+from .evidence import Evidence
 
 
 class Wrap(NamedTuple):
@@ -17,9 +18,17 @@ class Wrap(NamedTuple):
     link: bool = False
 
 
+class TableInDoubt(NamedTuple):
+    """A table of which the evidence does not say enough."""
+
+    node: int
+    seen: Evidence
+
+
 class Reader(Protocol):
     """``link`` makes an href or src absolute or leaves it; ``removed`` are the nodes (with all inside them) that a step
-    takes out; ``claimed`` were read already by a rule that looked ahead; ``in_code`` is above 0 within code."""
+    takes out; ``claimed`` were read already by a rule that looked ahead; ``in_code`` is above 0 within code;
+    ``treated``: what steps say that an element is; ``doubts``: the tables of which it is in doubt."""
 
     page: Page
     link: Callable[[str], str]
@@ -27,6 +36,8 @@ class Reader(Protocol):
     wraps: list[Wrap]
     in_code: int
     claimed: set[int]
+    treated: Mapping[int, str]
+    doubts: list[TableInDoubt]
 
     def flow(self, children: Sequence[Node]) -> list[Block]:
         """The blocks of a run of sibling nodes."""

@@ -72,7 +72,7 @@ def _parts(node: Node, reader: Reader) -> list[Text | Link]:
         else:
             inner = _parts(child, reader)
             href = child.get("href").strip() if child.tag == "a" else ""
-            if href and inner and not runs_script(href):
+            if href and inner and not runs_script(href) and not any(isinstance(p, Link) for p in inner):
                 words = tuple(p for p in inner if isinstance(p, Text))
                 parts.append(Link(reader.link(href), words, child.get("title"), child.n))
             else:

@@ -22,6 +22,7 @@ from ..blocks import (
 )
 from ..serialise import serialise
 from .base import Reader, Wrap
+from .inline import unmarked
 
 TAGS = frozenset(["*"])
 _MARKS: dict[str, StyleName] = {
@@ -46,7 +47,7 @@ _SHOWN = frozenset([Text, Picture, Island, RawInline, Embed, Divider])
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     tag = node.tag
-    style = _MARKS.get(tag)
+    style = None if unmarked(node) else _MARKS.get(tag)
     href = node.get("href").strip() if tag == "a" and leads_on(node) else ""
     if style is not None:
         chosen: StyleName = style
@@ -64,7 +65,9 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     reader.wraps.pop()
     held = {type(thing) for thing in walk(tuple(blocks))} if href and blocks else set()
     if Link not in held and not held.isdisjoint(_SHOWN):
-        return [Island(serialise(node), reader.words(node), tag, node.n)]  # around what no mark can be laid around
+        return [
+            Island(serialise(node, reader.link), reader.words(node), tag, node.n)
+        ]  # around what no mark can be laid around
     return blocks
 
 

@@ -7,8 +7,9 @@ from collections.abc import Callable
 
 from ...page import Node
 from ...references import ATTRIBUTES, MEDIA, PICTURES, background_source, picture_source, runs_script
-from ..blocks import Anchor, Break, Code, Inline, Link, Picture, RawInline, Styled, StyleName, Text
+from ..blocks import Anchor, Break, Code, Inline, Link, Picture, RawInline, Styled, StyleName, Text, walk
 from .base import Reader
+from .pictures import shown_picture
 
 InlineRule = Callable[[Node, Reader, list[Inline]], None]
 SHOWING = PICTURES | MEDIA | frozenset(["svg", "canvas", "iframe", "frame", "input", "button", "select", "textarea"])
@@ -16,11 +17,47 @@ _SPACES = re.compile(r"[ \t\n\r\f]+")
 _BROKEN = re.compile(r"[ \t]*[\n\r\f][ \t\n\r\f]*|\t")
 
 
+_DIRECTIONS = frozenset(["ltr", "rtl"])
+# what a style that stands for a mark says (CSS Fonts 4, CSS Text Decoration 4)
+_DECLARED: tuple[tuple[StyleName, re.Pattern[str]], ...] = (
+    ("strong", re.compile(r"(?<![\w-])font-weight:(?:bold|bolder|[6-9]00)")),
+    ("em", re.compile(r"(?<![\w-])font-style:(?:italic|oblique)")),
+    ("strike", re.compile(r"(?<![\w-])text-decoration(?:-line)?:[^;]*line-through")),
+    ("underline", re.compile(r"(?<![\w-])text-decoration(?:-line)?:[^;]*underline")),
+    ("sub", re.compile(r"(?<![\w-])vertical-align:sub")),
+    ("sup", re.compile(r"(?<![\w-])vertical-align:sup")),
+)
+_UNMARKED = {
+    "b": re.compile(r"(?<![\w-])font-weight:(?:normal|lighter|[1-4]00)"),
+    "strong": re.compile(r"(?<![\w-])font-weight:(?:normal|lighter|[1-4]00)"),
+    "i": re.compile(r"(?<![\w-])font-style:normal"),
+    "em": re.compile(r"(?<![\w-])font-style:normal"),
+}
+
+
+def _declared(style: str) -> str:
+    return style.lower().replace(" ", "")
+
+
+def styles_of(style: str) -> tuple[StyleName, ...]:
+    """The marks that declarations of style stand for, the innermost first."""
+    said = _declared(style)
+    return tuple(name for name, pattern in _DECLARED if pattern.search(said))
+
+
+def unmarked(node: Node) -> bool:
+    """Whether a mark says by its style that it is none (as some editors wrap whole texts)."""
+    pattern = _UNMARKED.get(node.tag)
+    return pattern is not None and "style" in node.attrs and bool(pattern.search(_declared(node.get("style"))))
+
+
 def _styled(style: StyleName, attribute: str = "") -> InlineRule:
     def rule(node: Node, reader: Reader, out: list[Inline]) -> None:
         inner: list[Inline] = []
         reader.inline_children(node, inner)
-        if inner:
+        if inner and unmarked(node):
+            out.extend(inner)
+        elif inner:
             out.append(Styled(style, tuple(inner), node.get(attribute) if attribute else ""))
 
     return rule
@@ -31,6 +68,21 @@ def _code(node: Node, reader: Reader, out: list[Inline]) -> None:
     reader.in_code += 1
     reader.inline_children(node, out)
     reader.in_code -= 1
+
+
+def _pre(node: Node, reader: Reader, out: list[Inline]) -> None:
+    """A block of code where only a line can stand: its lines as code of the line."""
+    inner: list[Inline] = []
+    reader.in_code += 1
+    reader.inline_children(node, inner)
+    reader.in_code -= 1
+    for piece in inner:
+        if not isinstance(piece, Code):
+            out.append(piece)
+            continue
+        for at, text in enumerate(piece.text.strip("\n").split("\n")):
+            out.extend([Break()] if at else [])
+            out.append(Code((Text(text, piece.parts[0].node),)))
 
 
 def _link(node: Node, reader: Reader, out: list[Inline]) -> None:
@@ -45,7 +97,9 @@ def _link(node: Node, reader: Reader, out: list[Inline]) -> None:
         if not named:  # a link around nothing is a leftover of mended markup
             out.extend(inner)
         inner = named
-    if inner:
+    if any(isinstance(piece, Link) for piece in walk(tuple(inner))):
+        out.extend(inner)  # a link around another one: a browser goes where that leads
+    elif inner:
         out.append(Link(reader.link(href), tuple(inner), node.get("title"), node.n))
 
 
@@ -72,8 +126,11 @@ def background_picture(node: Node, reader: Reader) -> Picture | None:
 
 
 def _picture(node: Node, reader: Reader, out: list[Inline]) -> None:
-    source = picture_source(node.tag, node.attrs)
+    source = shown_picture(node, reader.page)
     if not source:
+        return
+    if "usemap" in node.attrs:  # its areas are raw markup, and point at it
+        out.append(reader.raw_inline(node))
         return
     out.append(
         Picture(
@@ -104,13 +161,20 @@ def _span(node: Node, reader: Reader, out: list[Inline]) -> None:
     if behind is not None:
         out.append(behind)
     language = node.get("lang") or node.get("xml:lang")
-    if not language:
+    direction = node.get("dir").lower()
+    styles = styles_of(node.get("style")) if "style" in node.attrs else ()
+    if not (language or direction in _DIRECTIONS or styles):
         reader.inline_children(node, out)
         return
     inner: list[Inline] = []
     reader.inline_children(node, inner)
-    if inner:
-        out.append(Styled("language", tuple(inner), language))
+    if not inner:
+        return
+    for style in styles:
+        inner = [Styled(style, tuple(inner))]
+    if direction in _DIRECTIONS:
+        inner = [Styled("direction", tuple(inner), direction)]
+    out.extend([Styled("language", tuple(inner), language)] if language else inner)
 
 
 INLINE_RULES: dict[str, InlineRule] = {
@@ -120,9 +184,12 @@ INLINE_RULES: dict[str, InlineRule] = {
     "br": _break,
     "wbr": _nothing,
     "span": _span,
+    "font": _span,
     "area": _raw,
     "code": _code,
     "tt": _code,
+    "pre": _pre,
+    "listing": _pre,
     "strong": _styled("strong"),
     "b": _styled("strong"),
     "em": _styled("em"),

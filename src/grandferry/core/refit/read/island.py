@@ -14,8 +14,10 @@ TAGS = frozenset(["*", "form", "canvas", "applet", "iframe", "video", "audio", "
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
-    if node.tag in BOXES:
+    if node.tag in BOXES or ":" in node.tag:  # a tag of an office program's own says nothing to a visitor
         return None
+    if node.tag == "xml" and not any(n.visible and n.text.strip() for n in reader.page.inside(node) if not n.tag):
+        return []  # data for a program, which browsers show nothing of
     if node.tag == "form" and not any(
         n.tag in ("input", "select", "textarea", "button") and n.get("type").lower() != "hidden"
         for n in reader.page.inside(node)
@@ -26,7 +28,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     words = reader.words(node)
     if not words and node.tag in ("canvas", "video", "audio", "object", "iframe") and not node.attrs:
         return []
-    return [Island(serialise(node), words, node.tag, node.n)]
+    return [Island(serialise(node, reader.link), words, node.tag, node.n)]
 
 
 def _wraps_page(node: Node, reader: Reader) -> bool:

@@ -7,16 +7,19 @@ paragraph inside, so that nothing is lost and nothing nests wrongly.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 
 from ...filetypes import is_download
 from ...page import INLINE, Node, Page
 from ..anchors import Aimed, aimed_at, anchor_name, placed
-from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link, Paragraph, RawInline, Text
+from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link, Paragraph, RawInline, Styled, Text
 from ..serialise import serialise
-from .base import Rule, Wrap
+from .base import Rule, TableInDoubt, Wrap
 from .boxes import BOXES
+from .bullets import gathered
 from .inline import INLINE_RULES, InlineRule, tidy
+from .passage import SPOKEN, as_passage, page_spoken, passage_of
 
 SKIPPED = frozenset(
     (
@@ -46,6 +49,7 @@ class PageReader:
         link: Callable[[str], str] = lambda raw: raw,
         removed: frozenset[int] = frozenset(),
         aimed: Aimed | None = None,
+        treated: Mapping[int, str] | None = None,
     ):
         self.page = page
         self.link = link
@@ -54,8 +58,12 @@ class PageReader:
         self._holds_block = self._mark_blocks()
         self.targets = aimed_at(page, link) if aimed is None else aimed
         self._named: dict[str, int] = {}  # the element that each place of the page is, the first of its name
+        self.office = bool(page.select("p[style*=mso-list]"))
+        self.spoken = page_spoken(page)
         self.wraps: list[Wrap] = []
         self.in_code = 0
+        self.treated = treated or {}
+        self.doubts: list[TableInDoubt] = []
         self.claimed: set[int] = set()  # nodes already read by a rule that looked ahead
 
     def _mark_blocks(self) -> bytearray:
@@ -66,7 +74,7 @@ class PageReader:
             tag = node.tag
             if not tag or node.parent is None:
                 continue
-            if marks[node.n] or (tag not in INLINE_LIKE and tag not in SKIPPED and "-" not in tag):
+            if marks[node.n] or (tag not in INLINE_LIKE and tag not in SKIPPED and "-" not in tag and ":" not in tag):
                 marks[node.parent.n] = 1
         return marks
 
@@ -77,7 +85,9 @@ class PageReader:
             return True
         if self._holds_block[node.n] and tag not in ("svg", "math", "ruby", "select"):
             return False
-        return tag in INLINE_LIKE or "-" in tag  # custom elements are inline until something in them is not
+        return (
+            tag in INLINE_LIKE or "-" in tag or ":" in tag
+        )  # custom elements are inline until something in them is not
 
     # --- blocks -----------------------------------------------------------------------------------
 
@@ -105,15 +115,29 @@ class PageReader:
             blocks.extend(self.block(child))
         if line:
             blocks.extend(self.paragraphs(line, first))
-        return _with_anchors(blocks) if self.targets else blocks
+        if self.targets:
+            blocks = _with_anchors(blocks)
+        home = children[0].parent if children else None
+        return gathered(blocks, self.page, self.office and (home is None or home.tag != "p"))
 
     def block(self, node: Node) -> Sequence[Block]:
         """The blocks of one element that is not part of a line."""
         anchor = self.anchor(node)
+        spoken = self.spoken
+        said = passage_of(node, spoken) if not SPOKEN.isdisjoint(node.attrs) else None
+        if said is not None:
+            self.spoken = said
+        found = self._read(node)
+        self.spoken = spoken
+        if said is not None and found:
+            found = [as_passage(found, said, spoken, node.n)]
+        return placed(anchor, found, node.n) if anchor is not None else found
+
+    def _read(self, node: Node) -> Sequence[Block]:
         for rule in self._rules.get(node.tag, self._rules["*"]):
             found = rule.read(node, self)
             if found is not None:
-                return placed(anchor, found, node.n) if anchor is not None else found
+                return found
         return self.flow(node.children)
 
     def inside(self, node: Node) -> list[Block]:
@@ -125,7 +149,7 @@ class PageReader:
     def paragraphs(self, line: list[Inline], node: int) -> list[Block]:
         """Paragraphs of a finished line: empty ones dropped, two line breaks in a row divide."""
         blocks: list[Block] = []
-        for run in _divide(line):
+        for run in _divide(_opened(line)):
             content = tidy(run)
             if not content or all(isinstance(piece, Text) and not piece.text.strip() for piece in content):
                 continue  # nothing, or the hard blanks old editors leave between paragraphs
@@ -158,7 +182,7 @@ class PageReader:
         rule: InlineRule | None = INLINE_RULES.get(tag)
         if rule is not None:
             rule(node, self, out)
-        elif tag in INLINE_LIKE or tag in self._rules or tag in BOXES:
+        elif tag in INLINE_LIKE or tag in self._rules or tag in BOXES or ":" in tag:
             self.inline_children(node, out)
         else:
             out.append(self.raw_inline(node))
@@ -194,7 +218,7 @@ class PageReader:
         return content
 
     def raw_inline(self, node: Node) -> Inline:
-        return RawInline(serialise(node), self.words(node), node.tag, node.n)
+        return RawInline(serialise(node, self.link), self.words(node), node.tag, node.n)
 
     def words(self, node: Node) -> tuple[Text, ...]:
         """The texts a visitor sees in ``node``, for the account of islands."""
@@ -237,11 +261,40 @@ def _divide(line: list[Inline]) -> list[list[Inline]]:
         if isinstance(piece, Break):
             breaks += 1
             if breaks == 2:
+                while runs[-1] and (isinstance(last := runs[-1][-1], Break) or _is_blank(last)):
+                    runs[-1].pop()
                 runs.append([])
             elif breaks == 1:
                 runs[-1].append(piece)
             continue
-        if not (isinstance(piece, Text) and not piece.text.strip(" \t\n\r\f")):
+        if not _is_blank(piece):
             breaks = 0
         runs[-1].append(piece)
     return runs
+
+
+def _is_blank(piece: Inline) -> bool:
+    return isinstance(piece, Text) and not piece.text.strip()
+
+
+def _opened(line: list[Inline]) -> list[Inline]:
+    """The line with marks and links that hold the end of a paragraph laid around each part of what they hold."""
+    out: list[Inline] = []
+    for piece in line:
+        parts = _parted(piece) if isinstance(piece, Styled | Link) else None
+        out.extend(parts or [piece])
+    return out
+
+
+def _parted(piece: Styled | Link) -> list[Inline] | None:
+    if not any(isinstance(inner, Break | Styled | Link) for inner in piece.content):
+        return None
+    runs = _divide(_opened(list(piece.content)))
+    if len(runs) == 1:
+        return None
+    out: list[Inline] = []
+    for run in runs:
+        if out:
+            out += [Break(), Break()]
+        out.append(replace(piece, content=tuple(run)))
+    return out

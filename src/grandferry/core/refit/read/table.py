@@ -2,61 +2,45 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 from ...page import Node
 from ..anchors import placed
-from ..blocks import Anchor, Block, Cell, Row, Table
-from .base import Reader
+from ..blocks import Anchor, Block, Cell, Row, Styled, Table
+from .base import Reader, TableInDoubt, Wrap
+from .evidence import cells_of, evidence, rows_of
 
 TAGS = frozenset(["table", "tr", "td", "th", "tbody", "thead", "tfoot", "caption"])
-_HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6", "hr", "form"])
 _SPAN_CAP = 1000
 
 
-def _rows(table: Node) -> Iterator[Node]:
-    for child in table.children:
-        if child.tag == "tr":
-            yield child
-        elif child.tag in ("thead", "tbody", "tfoot"):
-            yield from (row for row in child.children if row.tag == "tr")
-
-
-def _cells(row: Node) -> list[Node]:
-    return [cell for cell in row.children if cell.tag in ("td", "th")]
-
-
-def is_layout(table: Node, reader: Reader) -> bool:
-    """Whether a table arranges parts of the page instead of holding data."""
-    if table.get("role").lower() in ("presentation", "none"):
-        return True
-    rows = [_cells(row) for row in _rows(table)]
-    width = max((len(row) for row in rows), default=0)
-    if width == 0 or (width == 1 and len(rows) == 1):
-        return True
-    inside = reader.page.inside(table)[1:]
-    if any(n.tag in ("th", "caption") for n in inside):
-        return False
-    return any(n.tag == "table" or n.tag in _HEADINGS for n in inside)
-
-
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
+    if node.tag == "th":  # in a table of layout it is a line in bold
+        reader.wraps.append(Wrap(lambda content: (Styled("strong", content),)))
+        blocks = reader.flow(node.children)
+        reader.wraps.pop()
+        return blocks
     if node.tag != "table":
         return reader.flow(node.children)
-    if is_layout(node, reader):
-        blocks: list[Block] = []
+    seen = evidence(node, reader.page)
+    said = reader.treated.get(node.n)  # by a step
+    layout = seen.layout if said is None else said == "layout"
+    if said is None:
+        reader.doubts.extend([TableInDoubt(node.n, seen)] if seen.doubtful else [])
+    if layout:
+        found: list[Block] = []
         for child in node.children:
             if child.n not in reader.removed:
-                blocks.extend(reader.block(child) if child.tag else reader.flow([child]))
-        return blocks
+                found.extend(reader.block(child) if child.tag else reader.flow([child]))
+        return found
     caption = next((c for c in node.children if c.tag == "caption" and c.n not in reader.removed), None)
     wraps, reader.wraps = reader.wraps, [wrap for wrap in reader.wraps if wrap.link]
     rows = []
-    for row in _rows(node):
+    for row in rows_of(node):
         if row.n in reader.removed:
             continue
-        cells = tuple(_cell(cell, reader) for cell in _cells(row) if cell.n not in reader.removed)
+        cells = tuple(_cell(cell, reader) for cell in cells_of(row) if cell.n not in reader.removed)
         if cells:
             rows.append(Row(_named(row, cells, reader)))
     line = reader.laid(reader.named_line(caption)) if caption is not None else ()

@@ -31,6 +31,7 @@ class Odd(StrEnum):
     SIZES = "sizes"  # of pictures; plain: left to the file, and counted
     CODE_LINKS = "code_links"  # plain: left out, and counted
     FOLDING = "folding"  # html: tags around the Markdown within; plain: the line in bold, and what it opens
+    PASSAGES = "passages"  # in another language or direction; html: tags around the Markdown within
     EMBEDS = "embeds"  # plain: a link
     FORMS = "forms"
     ISLANDS = "islands"  # plain: their words
@@ -48,6 +49,7 @@ CHOICES: dict[Odd, tuple[Choice, ...]] = {
     Odd.SIZES: (_P, _H),
     Odd.CODE_LINKS: (_H, _P),
     Odd.FOLDING: (_H, _P),
+    Odd.PASSAGES: (_H, _P),
     Odd.EMBEDS: (_H, _P, _R),
     Odd.FORMS: (_H, _R),
     Odd.ISLANDS: (_H, _P, _R),

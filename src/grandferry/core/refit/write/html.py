@@ -25,12 +25,15 @@ from ..blocks import (
     Link,
     List,
     Paragraph,
+    Passage,
     Picture,
     Quote,
     RawInline,
+    Source,
     Styled,
     Table,
     Text,
+    Track,
 )
 from ..clean import clean
 from ..serialise import escape_attribute, escape_text
@@ -147,10 +150,22 @@ def _embed(block: Embed, compact: bool) -> str:
     src, title = escape_attribute(block.src), f' title="{escape_attribute(block.title)}"' if block.title else ""
     if block.sort in ("video", "audio"):
         poster = f' poster="{escape_attribute(block.poster)}"' if block.poster else ""
-        return f'<{block.sort} src="{src}"{title}{poster} controls></{block.sort}>'
+        more = "".join(map(_source, block.sources)) + "".join(map(_track, block.tracks))
+        return f'<{block.sort} src="{src}"{title}{poster} controls>{more}</{block.sort}>'
     if block.sort == "object":
         return f'<object data="{src}"{title}></object>'
     return f'<iframe src="{src}"{title}></iframe>'
+
+
+def _source(source: Source) -> str:
+    mime = f' type="{escape_attribute(source.mime)}"' if source.mime else ""
+    return "" if runs_script(source.src) else f'<source src="{escape_attribute(source.src)}"{mime}>'
+
+
+def _track(track: Track) -> str:
+    said = (("kind", track.sort), ("srclang", track.language), ("label", track.label))
+    extra = "".join(f' {name}="{escape_attribute(value)}"' for name, value in said if value)
+    return "" if runs_script(track.src) else f'<track src="{escape_attribute(track.src)}"{extra}>'
 
 
 def _paragraph(block: Paragraph, compact: bool) -> str:
@@ -215,6 +230,13 @@ def _file_link(block: FileLink, compact: bool) -> str:
     return f"<p>{inline_html((block.link,))}</p>"
 
 
+def _passage(block: Passage, compact: bool) -> str:
+    said = (f' lang="{escape_attribute(block.language)}"' if block.language else "") + (
+        f' dir="{block.direction}"' if block.direction else ""
+    )
+    return f"<div{said}>\n{_blocks(block.blocks, compact)}\n</div>"
+
+
 def _island(block: Island, compact: bool) -> str:
     return flat(clean(block.html)) if compact else clean(block.html)
 
@@ -263,6 +285,7 @@ _WRITE = Writing(
     disclosure=_disclosure,
     embed=_embed,
     file_link=_file_link,
+    passage=_passage,
     island=_island,
 )
 

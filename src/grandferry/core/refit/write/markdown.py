@@ -29,11 +29,13 @@ from ..blocks import (
     List,
     ListItem,
     Paragraph,
+    Passage,
     Quote,
     Styled,
     Table,
     Text,
 )
+from ..serialise import escape_attribute
 from .choices import DEFAULTS, Choice, Odd, Writer
 from .html import block_html, inline_html
 from .markdown_inline import inline_markdown, paragraph_markdown
@@ -135,6 +137,17 @@ def _disclosure(block: Disclosure, flip: bool, w: Writer) -> str:
 
 def _file_link(block: FileLink, flip: bool, w: Writer) -> str:
     return paragraph_markdown((block.link,), w)
+
+
+def _passage(block: Passage, flip: bool, w: Writer) -> str:
+    inner = _blocks(block.blocks, w)
+    if w.plain(Odd.PASSAGES):
+        w.left_out[Odd.PASSAGES] += 1
+        return inner
+    said = (f' lang="{escape_attribute(block.language)}"' if block.language else "") + (
+        f' dir="{block.direction}"' if block.direction else ""
+    )
+    return f"<div{said}>\n\n{inner}\n\n</div>"
 
 
 def _island(block: Island, flip: bool, w: Writer) -> str:
@@ -315,5 +328,6 @@ _WRITE = Writing(
     disclosure=_disclosure,
     embed=_embed,
     file_link=_file_link,
+    passage=_passage,
     island=_island,
 )

@@ -22,6 +22,7 @@ from ..blocks import (
     Link,
     List,
     Paragraph,
+    Passage,
     Picture,
     Quote,
     RawInline,
@@ -89,6 +90,10 @@ def _disclosure(block: Disclosure) -> str:
     return "\n\n".join(p for p in (line_text(block.summary), _blocks(block.blocks, "\n\n")) if p)
 
 
+def _passage(block: Passage) -> str:
+    return _blocks(block.blocks, "\n\n")
+
+
 def _island(block: Island) -> str:
     return " ".join(t.text.strip() for t in block.words)
 
@@ -110,6 +115,7 @@ _WRITE = Writing(
     disclosure=_disclosure,
     embed=_nothing,
     file_link=_file_link,
+    passage=_passage,
     island=_island,
 )
 

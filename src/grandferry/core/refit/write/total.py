@@ -20,6 +20,7 @@ from ..blocks import (
     Island,
     List,
     Paragraph,
+    Passage,
     Quote,
     Table,
 )
@@ -43,6 +44,7 @@ class Writing:
     disclosure: Callable[Concatenate[Disclosure, ...], str]
     embed: Callable[Concatenate[Embed, ...], str]
     file_link: Callable[Concatenate[FileLink, ...], str]
+    passage: Callable[Concatenate[Passage, ...], str]
     island: Callable[Concatenate[Island, ...], str]
 
 
@@ -60,6 +62,7 @@ NAMES: dict[type, str] = {
     Disclosure: "disclosure",
     Embed: "embed",
     FileLink: "file_link",
+    Passage: "passage",
     Island: "island",
 }
 
