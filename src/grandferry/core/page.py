@@ -7,7 +7,8 @@ everything that speaks of a place on a page (facts, locators, reader, loss accou
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -91,6 +92,24 @@ class Section:
     def lies_in(self, node: Node) -> bool:
         """Whether a node holds the section and more, as ``html`` and ``body`` do."""
         return node.n < self.head.n <= node.last
+
+
+def after(node: Node) -> Iterator[Node]:
+    """The nodes beside one that come after it."""
+    beside = node.parent.children if node.parent is not None else []
+    for at in range(bisect_right(beside, node.n, key=_number), len(beside)):
+        yield beside[at]
+
+
+def before(node: Node) -> Iterator[Node]:
+    """The nodes beside one that come before it, the nearest first."""
+    beside = node.parent.children if node.parent is not None else []
+    for at in range(bisect_left(beside, node.n, key=_number) - 1, -1, -1):
+        yield beside[at]
+
+
+def _number(node: Node) -> int:
+    return node.n
 
 
 class Page:

@@ -308,10 +308,16 @@ def media_source(tag: str, attrs: Attributes) -> str:
     return ""
 
 
+POSTED = ("action", "formaction")  # where a form goes; no reference, since nobody is led there without filling it in
+
+
 def readdressed(tag: str, attrs: Attributes, link: Callable[[str], str], source: Callable[[str], str]) -> Attributes:
     """Attributes with every place that is gone to through ``link`` and everything shown in the page through
     ``source``; the same mapping where nothing changes."""
     made: dict[str, str | None] | None = None
+    for name in POSTED:
+        if value := (attrs.get(name) or "").strip():
+            made = dict(attrs) | {name: link(value)}
     for carrier, value in carriers_of(tag, attrs):
         change = link if carrier.shows in (Shows.LINK, Shows.FRAME, Shows.SOURCE) else source
         if not addresses(carrier, value):

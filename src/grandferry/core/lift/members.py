@@ -8,7 +8,7 @@ from typing import Any
 
 from ..address import Scope
 from ..kinds import InnerPart, PartPlan
-from ..page import HEADINGS, Node, Page, text_of
+from ..page import HEADINGS, Node, Page, after, text_of
 from ..refit.page import absolute, base_of, outermost
 from ..refit.read import PageReader, make_reader
 from ..refit.write import to_html
@@ -83,10 +83,7 @@ def _rank(node: Node) -> int:
 
 def siblings_after(node: Node, elements: bool = False) -> Iterator[Node]:
     """The nodes beside one that come after it; ``elements``: without texts."""
-    beside = node.parent.children if node.parent is not None else []
-    for at in range(bisect_right(beside, node.n, key=lambda one: one.n), len(beside)):
-        if beside[at].tag or not elements:
-            yield beside[at]
+    return (one for one in after(node) if one.tag or not elements)
 
 
 def what_follows(head: Node, numbers: Sequence[int]) -> list[Node]:

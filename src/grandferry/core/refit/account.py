@@ -27,7 +27,25 @@ from ..references import (
     runs_script,
 )
 from .anchors import Aimed, aimed_at, anchor_name
-from .blocks import Anchor, CodeBlock, Embed, Heading, Island, Link, Picture, RawInline, Text, walk
+from .blocks import (
+    Anchor,
+    Button,
+    CodeBlock,
+    Disclosure,
+    Embed,
+    Form,
+    Heading,
+    Island,
+    Link,
+    Note,
+    NoteRef,
+    Picture,
+    RawInline,
+    Shot,
+    Tab,
+    Text,
+    walk,
+)
 
 MISSING_CAP = 200
 
@@ -227,14 +245,15 @@ def loss_account(
         kind = type(thing)
         if kind is Text:
             kept[thing.node] += thing.text
-        elif kind in _NAMING:
+        elif kind in NAMING:
             things.saw(thing)
             headings += kind is Heading
-        elif kind is Island or kind is RawInline:
-            result.islands[thing.tag] = result.islands.get(thing.tag, 0) + 1
+        elif kind is Island or kind is RawInline or kind is Form:
+            if kind is not Form:
+                result.islands[thing.tag] = result.islands.get(thing.tag, 0) + 1
             if thing.node >= 0:
                 island_spans.append((thing.node, page.nodes[thing.node].last))
-            for text in thing.words:
+            for text in thing.words if kind is not Form else ():
                 raw[text.node] += text.text
         elif kind is CodeBlock:
             code_lines += thing.text.removesuffix("\n").count("\n") + 1
@@ -303,7 +322,7 @@ def loss_account(
     return result
 
 
-_NAMING = frozenset([Link, Picture, Embed, Anchor, Heading])
+NAMING = frozenset([Link, Picture, Embed, Anchor, Heading, NoteRef, Note, Shot, Button, Tab, Disclosure])
 
 
 class _Things:
@@ -335,6 +354,15 @@ class _Things:
                 self._pictures.add(thing.node)
         elif kind is Anchor:
             self._anchors.add(thing.name)
+        elif kind is NoteRef:
+            self._links.add(thing.node)
+            self._anchors.add(thing.anchor)
+        elif kind is Note:
+            self._anchors.add(thing.name)
+        elif kind is Shot or kind is Button:
+            self._links.add(thing.node)
+        elif kind is Tab or kind is Disclosure:
+            self._links.add(thing.switch)
         elif thing.id:
             self._anchors.add(thing.id)
 

@@ -21,6 +21,7 @@ from .blocks import (
     Disclosure,
     Entry,
     FileLink,
+    Form,
     Heading,
     Inline,
     Island,
@@ -64,7 +65,7 @@ def aimed_at(page: Page, link: Callable[[str], str], elsewhere: Aimed | None = N
 def placed(anchor: Anchor, found: Sequence[Block], node: int) -> list[Block]:
     """Blocks with an anchor at their beginning: in the first line they have, or in a paragraph of its own before
     them. Raw markup has the names of its elements in it."""
-    if found and isinstance(found[0], Island) and found[0].node == anchor.node:
+    if found and isinstance(found[0], Island | Form) and found[0].node == anchor.node:
         return list(found)
     if found and (first := _in_first(anchor, found[0])) is not None:
         return [first, *found[1:]]
@@ -79,7 +80,11 @@ def _line(anchor: Anchor, content: tuple[Inline, ...]) -> tuple[Inline, ...]:
 
 def _in_first(anchor: Anchor, block: Block) -> Block | None:
     """A block with the anchor in its first line, None when it has none that an anchor can stand in."""
-    if isinstance(block, Paragraph | Heading):
+    if isinstance(block, Heading):
+        named = Anchor(block.id, block.node)  # its own name, which the new one takes the place of
+        content = _line(named, block.content) if block.id not in ("", anchor.name) else block.content
+        return replace(block, content=_line(anchor, content), id=anchor.name)
+    if isinstance(block, Paragraph):
         return replace(block, content=_line(anchor, block.content))
     if isinstance(block, FileLink):
         return Paragraph((anchor, block.link), block.node)

@@ -104,7 +104,17 @@ class RawInline:
     node: int = -1
 
 
-Inline = Text | Code | Styled | Link | Picture | Break | Anchor | RawInline
+@dataclass(frozen=True, slots=True)
+class NoteRef:
+    """Where a footnote is called: the note's name, what stands there, and the place that the note leads back to."""
+
+    name: str
+    content: tuple[Inline, ...]
+    anchor: str = ""
+    node: int = -1
+
+
+Inline = Text | Code | Styled | Link | Picture | Break | Anchor | NoteRef | RawInline
 
 # --- blocks ---------------------------------------------------------------------------------------
 
@@ -219,12 +229,14 @@ class Definitions:
 
 @dataclass(frozen=True, slots=True)
 class Disclosure:
-    """A folding section: the line that is always seen, and what it opens."""
+    """A folding section: the line that is always seen, and what it opens; ``switch``: the node of what opened it, where
+    that is a link."""
 
     summary: tuple[Inline, ...]
     blocks: tuple[Block, ...]
     open: bool = False
     node: int = -1
+    switch: int = -1
 
 
 @dataclass(frozen=True, slots=True)
@@ -271,6 +283,116 @@ class Embed:
 
 
 @dataclass(frozen=True, slots=True)
+class Callout:
+    """A box set off from the text: ``sort`` is note, tip, important, warning or caution; ``title`` stands at its
+    head."""
+
+    sort: str
+    title: tuple[Inline, ...]
+    blocks: tuple[Block, ...]
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Tab:
+    """A panel with its label; ``switch``: the node of what opened it."""
+
+    label: tuple[Inline, ...]
+    blocks: tuple[Block, ...]
+    node: int = -1
+    switch: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Tabs:
+    """Panels of which one is seen at a time, each behind its label."""
+
+    tabs: tuple[Tab, ...]
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    blocks: tuple[Block, ...]
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Columns:
+    """Parts that stand side by side, in the order of reading."""
+
+    columns: tuple[Column, ...]
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """A picture of a gallery with its caption, and where it leads ("" nowhere; ``node`` of that link)."""
+
+    picture: Picture
+    caption: tuple[Inline, ...] = ()
+    href: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Gallery:
+    shots: tuple[Shot, ...]
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Button:
+    """A link that looks like a button; without an address it is for a script."""
+
+    content: tuple[Inline, ...]
+    href: str = ""
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class FormField:
+    """A field of a form: its name and label, HTML's type of it (also ``select`` and ``textarea``), whether it must be
+    filled, and what can be chosen."""
+
+    name: str = ""
+    label: str = ""
+    sort: str = "text"
+    required: bool = False
+    options: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """The place of a form, which a person has to wire up anew: what it asks, where it posts, and how it looked;
+    ``words`` are the texts in it."""
+
+    fields: tuple[FormField, ...]
+    html: str
+    words: tuple[Text, ...]
+    action: str = ""
+    method: str = "get"
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """A footnote: its name, what it says, and the places that call it."""
+
+    name: str
+    blocks: tuple[Block, ...]
+    calls: tuple[str, ...] = ()
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Footnotes:
+    notes: tuple[Note, ...]
+    ordered: bool = True
+    node: int = -1
+
+
+@dataclass(frozen=True, slots=True)
 class FileLink:
     """A line that is nothing but a link to a document."""
 
@@ -302,6 +424,13 @@ Block = (
     | Embed
     | FileLink
     | Passage
+    | Callout
+    | Tabs
+    | Columns
+    | Gallery
+    | Button
+    | Form
+    | Footnotes
     | Island
 )
 
@@ -330,9 +459,22 @@ _TYPES: dict[str, type] = {
         Entry,
         Definitions,
         Disclosure,
+        NoteRef,
         Source,
         Track,
         Passage,
+        Callout,
+        Tab,
+        Tabs,
+        Column,
+        Columns,
+        Shot,
+        Gallery,
+        Button,
+        FormField,
+        Form,
+        Note,
+        Footnotes,
         Embed,
         FileLink,
         Island,
@@ -342,7 +484,7 @@ _FIELDS: dict[type, tuple[str, ...]] = {cls: tuple(f.name for f in fields(cls)) 
 
 
 # later than the others: what says nothing is left out, so that older bodies keep their hashes
-_UNSAID = frozenset(["loose", "falling", "mark", "sources", "tracks"])
+_UNSAID = frozenset(["loose", "falling", "mark", "sources", "tracks", "required", "options"])
 
 
 def to_json(value: Any) -> Any:
@@ -355,7 +497,7 @@ def to_json(value: Any) -> Any:
     data: dict[str, Any] = {"type": type(value).__name__}
     for name in names:
         inner = getattr(value, name)
-        if inner in ("", None) or (name == "node" and inner == -1) or (name in _UNSAID and not inner):
+        if inner in ("", None) or (name in ("node", "switch") and inner == -1) or (name in _UNSAID and not inner):
             continue
         data[name] = to_json(inner)
     return data
@@ -373,7 +515,7 @@ def from_json(data: Any) -> Any:
 
 # the fields of each type that hold blocks or inlines, the last first
 _HOLDING: dict[type, tuple[str, ...]] = {
-    cls: tuple(f.name for f in reversed(fields(cls)) if "tuple" in str(f.type) or f.type == "Link")
+    cls: tuple(f.name for f in reversed(fields(cls)) if "tuple" in str(f.type) or f.type in ("Link", "Picture"))
     for cls in _TYPES.values()
 }
 _HOLDING[ListItem] = ("blocks", "mark")  # what the mark stands for comes first on the page
@@ -428,7 +570,7 @@ def readdress(value: Any, link: Callable[[str], str], source: Callable[[str], st
         inner = getattr(value, name)
         if isinstance(inner, tuple) or type(inner) in _FIELDS:
             changed[name] = readdress(inner, link, source)
-    if isinstance(value, Link):
+    if isinstance(value, Link | Shot | Button) and (value.href or isinstance(value, Link)):
         changed["href"] = link(value.href)
     elif isinstance(value, Picture | Embed):
         changed["src"] = source(value.src)
@@ -438,6 +580,9 @@ def readdress(value: Any, link: Callable[[str], str], source: Callable[[str], st
         changed["src"] = source(value.src)
     elif isinstance(value, Quote) and value.cite:
         changed["cite"] = link(value.cite)
+    elif isinstance(value, Form):
+        changed["action"] = link(value.action) if value.action else ""
+        changed["html"] = with_addresses(value.html, link, source)
     elif isinstance(value, Island | RawInline):
         changed["html"] = with_addresses(value.html, link, source)
     return replace(value, **changed) if changed else value

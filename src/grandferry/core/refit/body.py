@@ -61,7 +61,7 @@ class Change:
     over: str
 
 
-_NODES = re.compile(r', "node": \d+')
+_NODES = re.compile(r', "(?:node|switch)": \d+')
 
 
 def block_hash(block: Block) -> str:

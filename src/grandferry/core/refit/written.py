@@ -24,13 +24,18 @@ from .anchors import anchor_name
 from .blocks import (
     Anchor,
     Block,
+    Button,
     CodeBlock,
     Embed,
+    Form,
     Heading,
     Island,
     Link,
+    Note,
+    NoteRef,
     Picture,
     RawInline,
+    Shot,
     walk,
 )
 from .clean import clean
@@ -102,7 +107,14 @@ def of_blocks(blocks: tuple[Block, ...]) -> Inventory:
             things[What.CODE][thing.text.removesuffix("\n")] += 1
         elif kind is Embed:
             things[What.PICTURES].update([_plain(thing.poster)] if thing.poster else [])
-        elif kind is Island or kind is RawInline:
+        elif kind is NoteRef:
+            things[What.LINKS][_plain(f"#{thing.name}")] += 1
+            things[What.ANCHORS].update([thing.anchor] if thing.anchor else [])
+        elif kind is Note:
+            things[What.ANCHORS][thing.name] = 1
+        elif (kind is Shot or kind is Button) and thing.href and not runs_script(thing.href):
+            things[What.LINKS][_plain(thing.href)] += 1
+        elif kind is Island or kind is RawInline or kind is Form:
             inner = of_page(parse(f"<body>{clean(thing.html)}</body>"))
             for what in (What.LINKS, What.PICTURES, What.CODE):
                 things[what].update(inner.things[what])

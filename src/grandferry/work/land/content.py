@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from grandferry.core.address import Address, Scope, fragment_of
@@ -40,6 +40,18 @@ class Rewriter:
         self._kept = kept  # marks of keys that go over
         self._sections = sections or {}  # of pages, that are items: key with #mark -> new path
         self.missed: Counter[str] = Counter()
+
+    def within(self, key: str) -> Callable[[str], str]:
+        """What rewrites the links of an item: of one within its page, to a section that is an item of its own."""
+        page, _, mark = key.partition("#")
+
+        def link(href: str) -> str:
+            if not href.startswith("#"):
+                return self.link(href)
+            place = self._sections.get(f"{page}{href}")
+            return place if place and href[1:] != mark else href
+
+        return link
 
     def link(self, href: str) -> str:
         address = None if href.startswith("#") else self._scope.normal(href)
@@ -120,11 +132,11 @@ class Contents:
                 elif wanted.type in ADDRESSES and isinstance(value, str):
                     value = self.rewriter.link(value)
                 elif wanted.type == "group" and isinstance(value, list):
-                    value = [self._member(wanted.parts, member) for member in value]
+                    value = [self._member(item.key, wanted.parts, member) for member in value]
                 fields[wanted.name] = value
             yield Content(item, kind, fields)
 
-    def _member(self, parts: Sequence[InnerPart], member: dict[str, Any]) -> dict[str, Any]:
+    def _member(self, key: str, parts: Sequence[InnerPart], member: dict[str, Any]) -> dict[str, Any]:
         """A member of a group with its links and pictures at their new places."""
         made = dict(member)
         for part in parts:
@@ -135,9 +147,9 @@ class Contents:
                 made[part.name] = self.rewriter.link(value)
             elif part.type == "blocks" and isinstance(value, str):
                 blocks = refit_html(value, mask=False).blocks
-                made[part.name] = to_html(readdress(blocks, self.rewriter.link, self.rewriter.source)).strip()
+                made[part.name] = to_html(readdress(blocks, self.rewriter.within(key), self.rewriter.source)).strip()
             elif isinstance(part, PartPlan) and part.type == "group" and isinstance(value, list):
-                made[part.name] = [self._member(part.parts, inner) for inner in value]
+                made[part.name] = [self._member(key, part.parts, inner) for inner in value]
         return made
 
     def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> Blocks | None:
@@ -147,4 +159,4 @@ class Contents:
         self.conflicts += [f"{key} ({name}): what was set by hand lies over something that has changed"] * len(odd)
         if stored is None and not content:
             return None
-        return Blocks(readdress(content, self.rewriter.link, self.rewriter.source))
+        return Blocks(readdress(content, self.rewriter.within(key), self.rewriter.source))

@@ -9,26 +9,38 @@ from __future__ import annotations
 from . import (
     accordion,
     background,
+    callout,
     code,
+    columns,
     container,
     definitions,
     disclosure,
     divider,
     embed,
     figure,
+    footnotes,
+    form,
+    gallery,
     heading,
     island,
     listing,
     paragraph,
     quote,
     table,
+    tabs,
 )
 from .base import Rule
 from .reader import PageReader
 
 CHAIN: tuple[Rule, ...] = (
     accordion,
+    tabs,
+    gallery,
+    callout,
+    columns,
     background,
+    footnotes,
+    form,
     heading,
     paragraph,
     listing,

@@ -1,7 +1,8 @@
 """Folding sections made of boxes and a script: a switch that names the panel it opens.
 
-Recognised by what makes them work, not by class names: ``aria-controls``, or an inline handler that
-mentions the id of the panel, the panel being the switch's next sibling (or its holder's).
+Recognised by what makes them work, not by class names: ``aria-controls``, a data attribute or an inline handler that
+names the id of the panel, or ``aria-expanded`` before a hidden one, the panel being the switch's next sibling (or its
+holder's).
 """
 
 from __future__ import annotations
@@ -9,20 +10,30 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from ...page import Node
+from ...page import Node, after
 from ..blocks import Block, Disclosure
 from .base import Reader
+from .names import named_ids
 
-TAGS = frozenset(["div", "h2", "h3", "h4", "h5", "p", "button", "section"])
-_NAMED = re.compile(r"""['"#]([A-Za-z][\w:.-]*)['"]""")
+_TOGGLE = re.compile("toggle|target|collaps|accordion|fold")
+_SWITCHING = frozenset(["aria-controls", "aria-expanded", "onclick"])
+TAGS = frozenset(["div", "h2", "h3", "h4", "h5", "h6", "p", "button", "a", "section", "dt"])
+
+
+def opened_by(node: Node) -> Node | None:
+    """The panel that a switch, or what holds it, opens: what comes next."""
+    opened = _opens(node)
+    if not opened and not _says_so(node):
+        return None
+    panel = _next(node)
+    if panel is None or (panel.get("id") not in opened and not (_says_so(node) and _is_hidden(panel))):
+        return None
+    return panel
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
-    opened = _opens(node)
-    if not opened:
-        return None
-    panel = _next(node)
-    if panel is None or panel.get("id") not in opened or panel.n in reader.removed:
+    panel = opened_by(node)
+    if panel is None or panel.n in reader.removed:
         return None
     label = _label(node)
     line = reader.line(node) if label is node else reader.named_line(label)
@@ -31,13 +42,14 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         return None
     blocks = reader.inside(panel)
     reader.claimed.update(n.n for n in reader.page.inside(panel))
-    return [Disclosure(line, tuple(blocks), False, node.n)]
+    switch = label.n if label.tag == "a" else -1
+    return [Disclosure(line, tuple(blocks), False, node.n, switch)]
 
 
 def _switch(node: Node) -> Node | None:
     """The node itself or the only element in it, when it can be pressed."""
     for _ in range(3):
-        if "aria-controls" in node.attrs or "onclick" in node.attrs:
+        if not _SWITCHING.isdisjoint(node.attrs) or _by_data(node):
             return node
         inner = [c for c in node.children if c.tag]
         if len(inner) != 1 or any(not c.tag and c.text.strip() for c in node.children):
@@ -46,11 +58,28 @@ def _switch(node: Node) -> Node | None:
     return None
 
 
+def _says_so(node: Node) -> bool:
+    """Whether a switch says that what comes after it is open or not."""
+    switch = _switch(node)
+    return switch is not None and "aria-expanded" in switch.attrs
+
+
+def _is_hidden(panel: Node) -> bool:
+    return (
+        "hidden" in panel.attrs or "aria-hidden" in panel.attrs or "display:none" in panel.get("style").replace(" ", "")
+    )
+
+
+def _by_data(node: Node) -> bool:
+    said = [name for name in node.attrs if name.startswith("data-")]
+    return bool(said) and (any(_TOGGLE.search(name) for name in said) or bool(named_ids(node, by_address=False)))
+
+
 def _opens(node: Node) -> set[str]:
     switch = _switch(node)
     if switch is None:
         return set()
-    return set(switch.get("aria-controls").split()) | set(_NAMED.findall(switch.get("onclick")))
+    return set(named_ids(switch, by_address="aria-expanded" in switch.attrs or _by_data(switch)))
 
 
 def _label(node: Node) -> Node:
@@ -59,8 +88,7 @@ def _label(node: Node) -> Node:
 
 
 def _next(node: Node) -> Node | None:
-    siblings = node.parent.children if node.parent else []
-    for sibling in siblings[siblings.index(node) + 1 :]:
+    for sibling in after(node):
         if sibling.tag:
             return sibling
         if sibling.text.strip():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import NamedTuple, Protocol
 
 from ...page import Node, Page
@@ -25,6 +26,15 @@ class TableInDoubt(NamedTuple):
     seen: Evidence
 
 
+@dataclass(frozen=True, slots=True)
+class Calls:
+    """The footnotes of a page: each link that calls one -> (the note's name, the place that the note leads back to);
+    each element that holds one -> (its name, the places that call it)."""
+
+    calls: dict[int, tuple[str, str]] = field(default_factory=dict)
+    notes: dict[int, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
+
+
 class Reader(Protocol):
     """``link`` makes an href or src absolute or leaves it; ``removed`` are the nodes (with all inside them) that a step
     takes out; ``claimed`` were read already by a rule that looked ahead; ``in_code`` is above 0 within code;
@@ -38,6 +48,7 @@ class Reader(Protocol):
     claimed: set[int]
     treated: Mapping[int, str]
     doubts: list[TableInDoubt]
+    footnotes: Calls
 
     def flow(self, children: Sequence[Node]) -> list[Block]:
         """The blocks of a run of sibling nodes."""

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import replace
 
 from ...page import Node
 from ...references import ATTRIBUTES, MEDIA, PICTURES, background_source, picture_source, runs_script
-from ..blocks import Anchor, Break, Code, Inline, Link, Picture, RawInline, Styled, StyleName, Text, walk
+from ..anchors import anchor_name
+from ..blocks import Anchor, Break, Code, Inline, Link, NoteRef, Picture, RawInline, Styled, StyleName, Text, walk
 from .base import Reader
 from .pictures import shown_picture
 
@@ -99,6 +101,11 @@ def _link(node: Node, reader: Reader, out: list[Inline]) -> None:
         inner = named
     if any(isinstance(piece, Link) for piece in walk(tuple(inner))):
         out.extend(inner)  # a link around another one: a browser goes where that leads
+    elif inner and node.n in reader.footnotes.calls:
+        name, anchor = reader.footnotes.calls[node.n]
+        out.append(NoteRef(name, tuple(inner), anchor if anchor_name(node) == anchor else "", node.n))
+        if out[-2:-1] and isinstance(before := out[-2], Anchor) and before.name == anchor:
+            del out[-2]  # it is the call's own
     elif inner:
         out.append(Link(reader.link(href), tuple(inner), node.get("title"), node.n))
 
@@ -292,6 +299,8 @@ class _Spaces:
                 out.extend(after)
             elif isinstance(piece, Link):
                 out.append(Link(piece.href, tuple(self.run(piece.content)), piece.title, piece.node))
+            elif isinstance(piece, NoteRef):
+                out.append(replace(piece, content=tuple(self.run(piece.content))))
             elif isinstance(piece, Break):
                 _trim_end(out)
                 out.append(piece)

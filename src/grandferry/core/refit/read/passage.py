@@ -9,6 +9,7 @@ from ...page import Node, Page, direction_of
 from ..blocks import Block, Passage
 
 SPOKEN = frozenset(["lang", "xml:lang", "dir"])
+CODE = frozenset(["pre", "listing", "xmp", "plaintext"])  # whose language is one of programs
 _DIRECTIONS = frozenset(["ltr", "rtl", "auto"])
 
 

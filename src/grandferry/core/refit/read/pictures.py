@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...page import Node, Page
+from ...page import Node, Page, after, before
 from ...references import picture_source, stands_in
 
 
@@ -22,12 +22,10 @@ def shown_picture(node: Node, page: Page) -> str:
 
 def _without_scripts(node: Node, page: Page) -> str:
     """The picture in the ``noscript`` right before or after an element."""
-    beside = [n for n in node.parent.children if n.tag or n.text.strip()] if node.parent is not None else []
-    at = next((k for k, n in enumerate(beside) if n is node), -1)
-    for other in (beside[at + 1 : at + 2], beside[max(0, at - 1) : at]):
-        for one in other:
-            if one.tag == "noscript":
-                found = (picture_source(n.tag, n.attrs) for n in page.inside(one) if n.tag == "img")
-                if real := next((source for source in found if source and not stands_in(source)), ""):
-                    return real
+    for side in (after(node), before(node)):
+        one = next((n for n in side if n.tag or n.text.strip()), None)
+        if one is not None and one.tag == "noscript":
+            found = (picture_source(n.tag, n.attrs) for n in page.inside(one) if n.tag == "img")
+            if real := next((source for source in found if source and not stands_in(source)), ""):
+                return real
     return ""

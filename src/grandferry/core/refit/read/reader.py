@@ -15,11 +15,14 @@ from ...page import INLINE, Node, Page
 from ..anchors import Aimed, aimed_at, anchor_name, placed
 from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link, Paragraph, RawInline, Styled, Text
 from ..serialise import serialise
-from .base import Rule, TableInDoubt, Wrap
+from .accordion import opened_by
+from .base import Calls, Rule, TableInDoubt, Wrap
 from .boxes import BOXES
 from .bullets import gathered
+from .button import as_button
+from .footnotes import calls_of
 from .inline import INLINE_RULES, InlineRule, tidy
-from .passage import SPOKEN, as_passage, page_spoken, passage_of
+from .passage import CODE, SPOKEN, as_passage, page_spoken, passage_of
 
 SKIPPED = frozenset(
     (
@@ -34,6 +37,9 @@ INLINE_LIKE = INLINE | frozenset(
         "blink marquee acronym bdo keygen slot legend option optgroup spacer"
     ).split()
 )
+
+
+_SWITCHES = frozenset(["button", "a"])
 
 
 class PageReader:
@@ -64,6 +70,7 @@ class PageReader:
         self.in_code = 0
         self.treated = treated or {}
         self.doubts: list[TableInDoubt] = []
+        self.footnotes = calls_of(page, link) if self.targets else Calls()
         self.claimed: set[int] = set()  # nodes already read by a rule that looked ahead
 
     def _mark_blocks(self) -> bytearray:
@@ -103,7 +110,7 @@ class PageReader:
             tag = child.tag
             if tag in SKIPPED:
                 continue
-            if self.is_inline(child):
+            if self.is_inline(child) and not (tag in _SWITCHES and child.attrs and opened_by(child) is not None):
                 if first < 0 and (tag or child.text.strip(" \t\n\r\f")):
                     first = n
                 self.inline(child, line)
@@ -124,7 +131,7 @@ class PageReader:
         """The blocks of one element that is not part of a line."""
         anchor = self.anchor(node)
         spoken = self.spoken
-        said = passage_of(node, spoken) if not SPOKEN.isdisjoint(node.attrs) else None
+        said = passage_of(node, spoken) if node.tag not in CODE and not SPOKEN.isdisjoint(node.attrs) else None
         if said is not None:
             self.spoken = said
         found = self._read(node)
@@ -159,10 +166,11 @@ class PageReader:
                 continue
             content = self.laid(content)
             first = content[0]
+            made = Paragraph(content, node)
             if len(content) == 1 and isinstance(first, Link) and is_download(first.href) and first.content:
                 blocks.append(FileLink(first, node))
             else:
-                blocks.append(Paragraph(content, node))
+                blocks.append(as_button(made, self) or made)
         return blocks
 
     # --- inline -----------------------------------------------------------------------------------

@@ -29,11 +29,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     if said is None:
         reader.doubts.extend([TableInDoubt(node.n, seen)] if seen.doubtful else [])
     if layout:
-        found: list[Block] = []
-        for child in node.children:
-            if child.n not in reader.removed:
-                found.extend(reader.block(child) if child.tag else reader.flow([child]))
-        return found
+        return reader.flow(node.children)
     caption = next((c for c in node.children if c.tag == "caption" and c.n not in reader.removed), None)
     wraps, reader.wraps = reader.wraps, [wrap for wrap in reader.wraps if wrap.link]
     rows = []

@@ -33,6 +33,12 @@ class Odd(StrEnum):
     FOLDING = "folding"  # html: tags around the Markdown within; plain: the line in bold, and what it opens
     PASSAGES = "passages"  # in another language or direction; html: tags around the Markdown within
     EMBEDS = "embeds"  # plain: a link
+    CALLOUTS = "callouts"  # plain: a quotation, its head in bold; marked: [!NOTE] at the head of a quotation
+    TABS = "tabs"  # plain: each panel below its label in bold
+    COLUMNS = "columns"  # plain: one below the other
+    GALLERIES = "galleries"  # plain: one picture below the other
+    BUTTONS = "buttons"  # plain: a link
+    FOOTNOTES = "footnotes"  # plain: a list, with links there and back; marked: [^1]
     FORMS = "forms"
     ISLANDS = "islands"  # plain: their words
     MARKS = "marks"  # of lines, such as sub and kbd; html: tags around Markdown; plain: their words
@@ -51,6 +57,12 @@ CHOICES: dict[Odd, tuple[Choice, ...]] = {
     Odd.FOLDING: (_H, _P),
     Odd.PASSAGES: (_H, _P),
     Odd.EMBEDS: (_H, _P, _R),
+    Odd.CALLOUTS: (_P, _M, _H),
+    Odd.TABS: (_P, _H),
+    Odd.COLUMNS: (_P, _H),
+    Odd.GALLERIES: (_P, _H),
+    Odd.BUTTONS: (_P, _H),
+    Odd.FOOTNOTES: (_P, _M),
     Odd.FORMS: (_H, _R),
     Odd.ISLANDS: (_H, _P, _R),
     Odd.MARKS: (_H, _P),

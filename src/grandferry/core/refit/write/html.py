@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
+from itertools import pairwise
 from typing import assert_never
 
 from ...references import runs_script
@@ -10,20 +12,27 @@ from ..blocks import (
     Anchor,
     Block,
     Break,
+    Button,
+    Callout,
     Cell,
     Code,
     CodeBlock,
+    Columns,
     Definitions,
     Disclosure,
     Divider,
     Embed,
     Figure,
     FileLink,
+    Footnotes,
+    Form,
+    Gallery,
     Heading,
     Inline,
     Island,
     Link,
     List,
+    NoteRef,
     Paragraph,
     Passage,
     Picture,
@@ -32,6 +41,7 @@ from ..blocks import (
     Source,
     Styled,
     Table,
+    Tabs,
     Text,
     Track,
 )
@@ -104,6 +114,10 @@ def inline_html(content: tuple[Inline, ...]) -> str:
             out.append("<br>")
         elif isinstance(piece, Anchor):
             out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
+        elif isinstance(piece, NoteRef):
+            named = f' id="{escape_attribute(piece.anchor)}"' if piece.anchor else ""
+            inner = inline_html(piece.content)
+            out.append(f'<a href="#{escape_attribute(piece.name)}"{named} role="doc-noteref">{inner}</a>')
         elif isinstance(piece, RawInline):
             out.append(clean(piece.html))
         else:
@@ -118,22 +132,26 @@ def _cell(cell: Cell, compact: bool) -> str:
     )
     side = f' style="text-align: {cell.align}"' if cell.align else ""
     only = cell.blocks[0] if len(cell.blocks) == 1 else None
-    inner = inline_html(only.content) if isinstance(only, Paragraph) else _blocks(cell.blocks, compact)
+    line = _line(only) if only is not None else None
+    inner = _blocks(cell.blocks, compact) if line is None else inline_html(line)
     return f"<{name}{spans}{side}>{inner}</{name}>"
 
 
 def _item(blocks: tuple[Block, ...], compact: bool, loose: bool = False) -> str:
-    """A list item's inside: unless the list is loose, a first paragraph stands without ``<p>`` when no other
-    follows."""
-    if (
-        not loose
-        and blocks
-        and isinstance(blocks[0], Paragraph)
-        and not any(isinstance(b, Paragraph) for b in blocks[1:])
-    ):
-        rest = _blocks(blocks[1:], compact)
-        return inline_html(blocks[0].content) + (("\n" if rest else "") + rest)
-    return _blocks(blocks, compact)
+    """A list item's inside: unless the list is loose, lines stand without ``<p>`` where no two follow each other."""
+    lines = [_line(block) for block in blocks]
+    if loose or any(one is not None and other is not None for one, other in pairwise(lines)):
+        return _blocks(blocks, compact)
+    parts = [
+        block_html(block, compact) if line is None else inline_html(line)
+        for block, line in zip(blocks, lines, strict=True)
+    ]
+    return "\n".join(parts)
+
+
+def _line(block: Block) -> tuple[Inline, ...] | None:
+    """What a block that is no more than a line says, None of others."""
+    return block.content if isinstance(block, Paragraph) else (block.link,) if isinstance(block, FileLink) else None
 
 
 def _code(block: CodeBlock, compact: bool) -> str:
@@ -237,12 +255,75 @@ def _passage(block: Passage, compact: bool) -> str:
     return f"<div{said}>\n{_blocks(block.blocks, compact)}\n</div>"
 
 
+def _callout(block: Callout, compact: bool) -> str:
+    title = f'<p class="callout-title">{inline_html(block.title)}</p>\n' if block.title else ""
+    inner = _blocks(block.blocks, compact)
+    return f'<aside class="callout" role="note" data-callout="{block.sort}">\n{title}{inner}\n</aside>'
+
+
+def _tabs(block: Tabs, compact: bool) -> str:
+    """Each panel below its label, so that nothing is hidden where no script runs."""
+    panels = "\n".join(
+        f'<section class="tab">\n<p class="tab-label">{inline_html(tab.label)}</p>\n{_blocks(tab.blocks, compact)}\n'
+        "</section>"
+        for tab in block.tabs
+    )
+    return f'<div class="tabs" data-tabs="">\n{panels}\n</div>'
+
+
+def _columns(block: Columns, compact: bool) -> str:
+    inner = "\n".join(f'<div class="column">\n{_blocks(one.blocks, compact)}\n</div>' for one in block.columns)
+    return f'<div class="columns" data-columns="">\n{inner}\n</div>'
+
+
+def _gallery(block: Gallery, compact: bool) -> str:
+    shots = []
+    for shot in block.shots:
+        picture = picture_html(shot.picture)
+        if shot.href and not runs_script(shot.href):
+            picture = f'<a href="{escape_attribute(shot.href)}">{picture}</a>'
+        caption = f"\n<figcaption>{inline_html(shot.caption)}</figcaption>" if shot.caption else ""
+        shots.append(f"<figure>\n{picture}{caption}\n</figure>")
+    return '<div class="gallery" data-gallery="">\n' + "\n".join(shots) + "\n</div>"
+
+
+def _button(block: Button, compact: bool) -> str:
+    inner = inline_html(block.content)
+    if block.href and not runs_script(block.href):
+        return f'<p><a class="button" role="button" href="{escape_attribute(block.href)}">{inner}</a></p>'
+    return f'<p><button type="button">{inner}</button></p>'
+
+
+def _form(block: Form, compact: bool) -> str:
+    return flat(clean(block.html)) if compact else clean(block.html)
+
+
+def _footnotes(block: Footnotes, compact: bool) -> str:
+    tag = "ol" if block.ordered else "ul"
+    notes = "\n".join(
+        f'<li id="{escape_attribute(note.name)}">{_item(_unnamed(note.blocks, note.name), compact)}</li>'
+        for note in block.notes
+    )
+    return f'<{tag} class="footnotes" role="doc-endnotes">\n{notes}\n</{tag}>'
+
+
+def _unnamed(blocks: tuple[Block, ...], name: str) -> tuple[Block, ...]:
+    """Blocks without the anchor at their beginning that what is around them has as its id."""
+    first = blocks[0] if blocks else None
+    if not isinstance(first, Paragraph):
+        return blocks
+    content = tuple(piece for piece in first.content if not (isinstance(piece, Anchor) and piece.name == name))
+    return (replace(first, content=content), *blocks[1:])
+
+
 def _island(block: Island, compact: bool) -> str:
     return flat(clean(block.html)) if compact else clean(block.html)
 
 
 def _table(block: Table, compact: bool) -> str:
-    out = ["<table>"]
+    first = block.rows[0].cells
+    said = block.caption or (len(first) > 1 and any(cell.header for cell in first))
+    out = ["<table>" if said else '<table role="table">']  # that it is no layout cannot be seen otherwise
     if block.caption:
         out.append(f"<caption>{inline_html(block.caption)}</caption>")
     head = 0
@@ -286,6 +367,13 @@ _WRITE = Writing(
     embed=_embed,
     file_link=_file_link,
     passage=_passage,
+    callout=_callout,
+    tabs=_tabs,
+    columns=_columns,
+    gallery=_gallery,
+    button=_button,
+    form=_form,
+    footnotes=_footnotes,
     island=_island,
 )
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any, NamedTuple
 
@@ -14,7 +15,10 @@ from ..blocks import (
     Anchor,
     Block,
     Break,
+    Button,
+    Callout,
     CodeBlock,
+    Columns,
     Definitions,
     Disclosure,
     Divider,
@@ -22,23 +26,28 @@ from ..blocks import (
     Entry,
     Figure,
     FileLink,
+    Footnotes,
+    Form,
+    Gallery,
     Heading,
     Inline,
     Island,
     Link,
     List,
     ListItem,
+    Note,
     Paragraph,
     Passage,
     Quote,
     Styled,
     Table,
+    Tabs,
     Text,
 )
 from ..serialise import escape_attribute
 from .choices import DEFAULTS, Choice, Odd, Writer
 from .html import block_html, inline_html
-from .markdown_inline import inline_markdown, paragraph_markdown
+from .markdown_inline import inline_markdown, label, paragraph_markdown
 from .markdown_table import gfm_table
 from .text import line_text, to_text
 from .total import Writing, write_with
@@ -150,10 +159,91 @@ def _passage(block: Passage, flip: bool, w: Writer) -> str:
     return f"<div{said}>\n\n{inner}\n\n</div>"
 
 
+def _callout(block: Callout, flip: bool, w: Writer) -> str:
+    choice = w.takes(Odd.CALLOUTS)
+    if choice is Choice.HTML:
+        return _html(block, w)
+    title = (Paragraph(in_bold(block.title)),) if block.title else ()
+    quoted = _quote(Quote((*title, *block.blocks)), flip, w)
+    if choice is Choice.PLAIN:
+        return quoted
+    same = line_text(block.title).strip(" :.!").lower() == block.sort  # its readers write that themselves
+    inner = _quote(Quote(block.blocks), flip, w) if same else quoted
+    return f"> [!{block.sort.upper()}]\n{inner}"
+
+
+def _tabs(block: Tabs, flip: bool, w: Writer) -> str:
+    if w.takes(Odd.TABS) is Choice.HTML:
+        return _html(block, w)
+    return _blocks(tuple(b for tab in block.tabs for b in (Paragraph(in_bold(tab.label)), *tab.blocks)), w)
+
+
+def _columns(block: Columns, flip: bool, w: Writer) -> str:
+    if w.takes(Odd.COLUMNS) is Choice.HTML:
+        return _html(block, w)
+    return _blocks(tuple(b for column in block.columns for b in column.blocks), w)
+
+
+def _gallery(block: Gallery, flip: bool, w: Writer) -> str:
+    if w.takes(Odd.GALLERIES) is Choice.HTML:
+        return _html(block, w)
+    lines = []
+    for shot in block.shots:
+        shown: Inline = Link(shot.href, (shot.picture,)) if shot.href else shot.picture
+        lines.append(Paragraph((shown, *((Break(), *shot.caption) if shot.caption else ()))))
+    return _blocks(tuple(lines), w)
+
+
+def _button(block: Button, flip: bool, w: Writer) -> str:
+    if w.takes(Odd.BUTTONS) is Choice.HTML:
+        return _html(block, w)
+    return paragraph_markdown((Link(block.href, block.content),) if block.href else block.content, w)
+
+
+def _form(block: Form, flip: bool, w: Writer) -> str:
+    if w.takes(Odd.FORMS) is Choice.REPORT:
+        w.left_out[Odd.FORMS] += 1
+        return ""
+    return _html(block, w)
+
+
+def _footnotes(block: Footnotes, flip: bool, w: Writer) -> str:
+    if w.takes(Odd.FOOTNOTES) is Choice.MARKED:
+        notes = (f"[^{label(note.name)}]: " + _indented(_without_calls(note), w) for note in block.notes)
+        return "\n\n".join(notes)
+    return _list(List(block.ordered, tuple(ListItem(note.blocks) for note in block.notes)), flip, w)
+
+
+def _indented(blocks: tuple[Block, ...], w: Writer) -> str:
+    lines = _blocks(blocks, w).split("\n")
+    return "\n".join([lines[0], *("    " + line if line else "" for line in lines[1:])])
+
+
+def _without_calls(note: Note) -> tuple[Block, ...]:
+    """What a note says, without its own anchor and the links back to where it is called, which readers of notes write
+    themselves."""
+    back = {f"#{name}" for name in note.calls}
+
+    def bare(content: tuple[Inline, ...]) -> tuple[Inline, ...]:
+        out = []
+        for piece in content:
+            if isinstance(piece, Link) and piece.href in back or isinstance(piece, Anchor) and piece.name == note.name:
+                continue
+            if isinstance(piece, Styled):
+                inner = bare(piece.content)
+                if not inner:
+                    continue
+                piece = replace(piece, content=inner)
+            out.append(piece)
+        return tuple(out)
+
+    return tuple(replace(b, content=bare(b.content)) if isinstance(b, Paragraph) else b for b in note.blocks)
+
+
 def _island(block: Island, flip: bool, w: Writer) -> str:
-    choice = w.takes(Odd.FORMS if block.tag == "form" else Odd.ISLANDS)
+    choice = w.takes(Odd.ISLANDS)
     if choice is Choice.REPORT:
-        w.left_out[Odd.FORMS if block.tag == "form" else Odd.ISLANDS] += 1
+        w.left_out[Odd.ISLANDS] += 1
         return ""
     if choice is Choice.PLAIN:
         return paragraph_markdown((Text(" ".join(" ".join(text.text for text in block.words).split())),), w)
@@ -329,5 +419,12 @@ _WRITE = Writing(
     embed=_embed,
     file_link=_file_link,
     passage=_passage,
+    callout=_callout,
+    tabs=_tabs,
+    columns=_columns,
+    gallery=_gallery,
+    button=_button,
+    form=_form,
+    footnotes=_footnotes,
     island=_island,
 )

@@ -12,7 +12,7 @@ from typing import Any
 
 from ...patterns import compile_pattern, whole
 from ...references import runs_script
-from ..blocks import Anchor, Break, Code, Link, Picture, RawInline, Styled, Text
+from ..blocks import Anchor, Break, Code, Link, NoteRef, Picture, RawInline, Styled, Text
 from ..clean import clean
 from ..serialise import escape_attribute
 from .choices import Choice, Odd, Writer
@@ -183,6 +183,11 @@ def _tokens(
                 w.left_out[Odd.ANCHORS] += 1
             else:
                 out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
+        elif kind is NoteRef and w.takes(Odd.FOOTNOTES) is Choice.MARKED:
+            out.append(f"[^{label(piece.name)}]")
+        elif kind is NoteRef:
+            named = (Anchor(piece.anchor),) if piece.anchor else ()
+            _tokens((*named, Link(f"#{piece.name}", piece.content)), out, w, breaks, in_link, marks)
         elif kind is RawInline:
             if w.takes(Odd.ISLANDS) is Choice.REPORT:
                 w.left_out[Odd.ISLANDS] += 1
@@ -191,6 +196,11 @@ def _tokens(
                 out.append(escape(words, in_link=in_link, last=False))
             else:
                 out.append(_raw(clean(piece.html)))
+
+
+def label(name: str) -> str:
+    """A note's name as a footnote's label may be written."""
+    return re.sub(r"[^\w-]+", "-", name)
 
 
 def _raw(html: str) -> str:
@@ -205,6 +215,10 @@ def _raw(html: str) -> str:
 def _styled(piece: Styled, out: list[Token], w: Writer, breaks: str, in_link: bool, marks: frozenset[str]) -> None:
     style = piece.style
     if style in marks and style == "strike":  # within itself it says nothing new
+        _tokens(piece.content, out, w, breaks, in_link, marks)
+        return
+    called = style == "sup" and all(isinstance(inner, NoteRef) for inner in piece.content)
+    if called and w.takes(Odd.FOOTNOTES) is Choice.MARKED:  # its readers raise it themselves
         _tokens(piece.content, out, w, breaks, in_link, marks)
         return
     if style not in ("strong", "em", "strike"):

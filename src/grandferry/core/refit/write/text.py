@@ -8,19 +8,26 @@ from ..blocks import (
     Anchor,
     Block,
     Break,
+    Button,
+    Callout,
     Code,
     CodeBlock,
+    Columns,
     Definitions,
     Disclosure,
     Divider,
     Embed,
     Figure,
     FileLink,
+    Footnotes,
+    Form,
+    Gallery,
     Heading,
     Inline,
     Island,
     Link,
     List,
+    NoteRef,
     Paragraph,
     Passage,
     Picture,
@@ -28,6 +35,7 @@ from ..blocks import (
     RawInline,
     Styled,
     Table,
+    Tabs,
     Text,
 )
 from .total import Writing, write_with
@@ -39,7 +47,7 @@ def line_text(content: tuple[Inline, ...]) -> str:
     for piece in content:
         if isinstance(piece, Text | Code):
             out.append(piece.text)
-        elif isinstance(piece, Styled | Link):
+        elif isinstance(piece, Styled | Link | NoteRef):
             out.append(line_text(piece.content))
         elif isinstance(piece, Break):
             out.append("\n")
@@ -94,6 +102,35 @@ def _passage(block: Passage) -> str:
     return _blocks(block.blocks, "\n\n")
 
 
+def _callout(block: Callout) -> str:
+    return "\n\n".join(p for p in (line_text(block.title), _blocks(block.blocks, "\n\n")) if p)
+
+
+def _tabs(block: Tabs) -> str:
+    parts = [part for tab in block.tabs for part in (line_text(tab.label), _blocks(tab.blocks, "\n\n"))]
+    return "\n\n".join(part for part in parts if part)
+
+
+def _columns(block: Columns) -> str:
+    return "\n\n".join(p for one in block.columns if (p := _blocks(one.blocks, "\n\n")))
+
+
+def _gallery(block: Gallery) -> str:
+    return "\n".join(line for shot in block.shots if (line := line_text(shot.caption)))
+
+
+def _button(block: Button) -> str:
+    return line_text(block.content)
+
+
+def _form(block: Form) -> str:
+    return " ".join(t.text.strip() for t in block.words)
+
+
+def _footnotes(block: Footnotes) -> str:
+    return "\n".join(_blocks(note.blocks, "\n") for note in block.notes)
+
+
 def _island(block: Island) -> str:
     return " ".join(t.text.strip() for t in block.words)
 
@@ -116,6 +153,13 @@ _WRITE = Writing(
     embed=_nothing,
     file_link=_file_link,
     passage=_passage,
+    callout=_callout,
+    tabs=_tabs,
+    columns=_columns,
+    gallery=_gallery,
+    button=_button,
+    form=_form,
+    footnotes=_footnotes,
     island=_island,
 )
 

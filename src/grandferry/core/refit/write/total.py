@@ -9,13 +9,19 @@ from typing import Any, Concatenate, ParamSpec
 
 from ..blocks import (
     Block,
+    Button,
+    Callout,
     CodeBlock,
+    Columns,
     Definitions,
     Disclosure,
     Divider,
     Embed,
     Figure,
     FileLink,
+    Footnotes,
+    Form,
+    Gallery,
     Heading,
     Island,
     List,
@@ -23,6 +29,7 @@ from ..blocks import (
     Passage,
     Quote,
     Table,
+    Tabs,
 )
 
 P = ParamSpec("P")
@@ -45,6 +52,13 @@ class Writing:
     embed: Callable[Concatenate[Embed, ...], str]
     file_link: Callable[Concatenate[FileLink, ...], str]
     passage: Callable[Concatenate[Passage, ...], str]
+    callout: Callable[Concatenate[Callout, ...], str]
+    tabs: Callable[Concatenate[Tabs, ...], str]
+    columns: Callable[Concatenate[Columns, ...], str]
+    gallery: Callable[Concatenate[Gallery, ...], str]
+    button: Callable[Concatenate[Button, ...], str]
+    form: Callable[Concatenate[Form, ...], str]
+    footnotes: Callable[Concatenate[Footnotes, ...], str]
     island: Callable[Concatenate[Island, ...], str]
 
 
@@ -63,6 +77,13 @@ NAMES: dict[type, str] = {
     Embed: "embed",
     FileLink: "file_link",
     Passage: "passage",
+    Callout: "callout",
+    Tabs: "tabs",
+    Columns: "columns",
+    Gallery: "gallery",
+    Button: "button",
+    Form: "form",
+    Footnotes: "footnotes",
     Island: "island",
 }
 
