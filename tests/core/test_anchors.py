@@ -11,7 +11,7 @@ from grandferry.core.refit.blocks import Heading
 from grandferry.core.refit.convert import Refitted, refit_html
 from grandferry.core.refit.page import linker
 from grandferry.core.refit.write import to_html, to_markdown
-from grandferry.core.refit.write.choices import Choice, Odd
+from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.core.refit.written import rendered
 
 OWN = "http://old.test/shed.htm"
@@ -88,8 +88,8 @@ def test_a_heading_keeps_its_id_and_says_it_once() -> None:
     assert to_html(done.blocks) == '<h2 id="a">A</h2>\n<h2 id="b">B</h2>\n'
     assert isinstance(done.blocks[1], Heading) and done.blocks[1].id == "b"
     assert to_markdown(done.blocks) == '## <a id="a"></a>A\n\n## B\n'
-    assert to_markdown(done.blocks, {Odd.ANCHORS: Choice.MARKED}) == "## A {#a}\n\n## B {#b}\n"
-    assert to_markdown(done.blocks, {Odd.ANCHORS: Choice.REPORT}) == "## A\n\n## B\n"
+    assert to_markdown(done.blocks, {Odd.ANCHORS: WrittenAs.MARKED}) == "## A {#a}\n\n## B {#b}\n"
+    assert to_markdown(done.blocks, {Odd.ANCHORS: WrittenAs.REPORT}) == "## A\n\n## B\n"
 
 
 def test_what_a_step_takes_is_said_with_the_links_that_lead_there() -> None:

@@ -12,7 +12,7 @@ import pytest
 from grandferry.core.refit.blocks import Anchor, Block, Form, FormField, NoteRef, to_json, walk
 from grandferry.core.refit.convert import Refitted, refit_html
 from grandferry.core.refit.write import to_html, to_markdown
-from grandferry.core.refit.write.choices import Choice, Odd
+from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.core.refit.written import html_read_back, markdown_differs
 from tests.core.test_writers import SAMPLES
 
@@ -140,9 +140,9 @@ def test_a_form_is_listed_field_by_field() -> None:
 def test_marks_that_only_some_dialects_have() -> None:
     callout = refit_html(CASES["a box that says what it is by its class"][0]).blocks
     assert to_markdown(callout) == f"> **Warning**\n>\n> {WARN}\n"
-    assert to_markdown(callout, {Odd.CALLOUTS: Choice.MARKED}) == f"> [!WARNING]\n> {WARN}\n"
+    assert to_markdown(callout, {Odd.CALLOUTS: WrittenAs.MARKED}) == f"> [!WARNING]\n> {WARN}\n"
     notes = refit_html(CASES["footnotes"][0]).blocks
-    assert to_markdown(notes, {Odd.FOOTNOTES: Choice.MARKED}) == (
+    assert to_markdown(notes, {Odd.FOOTNOTES: WrittenAs.MARKED}) == (
         "Text[^fn1] and [^fn2]\n\n[^fn1]: First \n\n[^fn2]: Second \n"
     )
     assert "[1](#fn1)" in to_markdown(notes) and '1. <a id="fn1"></a>First [back](#r1)' in to_markdown(notes)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from grandferry.core.refit.blocks import Anchor, CodeBlock, Link, Paragraph, Picture, Text
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import to_html, to_markdown, write_markdown
-from grandferry.core.refit.write.choices import CHOICES, Choice, Odd
+from grandferry.core.refit.write.choices import CHOICES, Odd, WrittenAs
 from grandferry.core.refit.written import What, html_read_back, markdown_differs, read_back
 from tests.core.test_refit import pieces
 
@@ -80,11 +80,11 @@ def test_no_markup_makes_a_writer_lose_anything(html: str) -> None:
     st.lists(LINKED, max_size=20).map("".join),
     st.fixed_dictionaries({odd: st.sampled_from(sorted(of)) for odd, of in CHOICES.items() if odd is not Odd.ANCHORS}),
 )
-def test_whatever_is_chosen_no_word_is_lost(html: str, choices: dict[Odd, Choice]) -> None:
+def test_whatever_is_chosen_no_word_is_lost(html: str, choices: dict[Odd, WrittenAs]) -> None:
     done = refit_html(html)
     lost = [row for row in markdown_differs(done.blocks, choices) if row.what is What.WORDS]
-    dropped = Choice.REPORT in (choices[Odd.ISLANDS], choices[Odd.FORMS], choices[Odd.EMBEDS])
-    marked = choices[Odd.DEFINITIONS] is Choice.MARKED  # a colon that only its own dialect reads
+    dropped = WrittenAs.REPORT in (choices[Odd.ISLANDS], choices[Odd.FORMS], choices[Odd.EMBEDS])
+    marked = choices[Odd.DEFINITIONS] is WrittenAs.MARKED  # a colon that only its own dialect reads
     assert dropped or marked or lost == []
 
 
@@ -94,20 +94,20 @@ TABLE = "<table><caption>Trains</caption><tr><th>Line<th>Days<tr><th>North<td><p
 def test_the_choices_for_what_markdown_has_no_mark_for() -> None:
     blocks = refit_html(TABLE).blocks
     assert to_markdown(blocks) == ("Trains\n\n| Line | Days |\n| --- | --- |\n| **North** | Monday<br><br>Friday |\n")
-    assert to_markdown(blocks, {Odd.CAPTIONS: Choice.HTML}).startswith("<table>\n<caption>Trains</caption>")
-    assert to_markdown(blocks, {Odd.ROW_HEADERS: Choice.HTML}).startswith("<table>\n<caption>")
+    assert to_markdown(blocks, {Odd.CAPTIONS: WrittenAs.HTML}).startswith("<table>\n<caption>Trains</caption>")
+    assert to_markdown(blocks, {Odd.ROW_HEADERS: WrittenAs.HTML}).startswith("<table>\n<caption>")
     terms = refit_html("<dl><dt>Shed<dd>For goods<dt>Yard<dt>Park<dd><p>1<p>2</dl>").blocks
     assert to_markdown(terms) == "- **Shed**\\\n  For goods\n\n- **Yard**\\\n  **Park**\n\n  1\n\n  2\n"
-    assert to_markdown(terms, {Odd.DEFINITIONS: Choice.MARKED}).startswith(
+    assert to_markdown(terms, {Odd.DEFINITIONS: WrittenAs.MARKED}).startswith(
         "Shed\n\n:   For goods\n\nYard\nPark\n\n:   1\n"
     )
     sized = refit_html("<p><img src=a.png alt=a width=9></p>").blocks
     written = write_markdown(sized)
     assert (written.text, written.left_out) == ("![a](a.png)\n", {Odd.SIZES: 1})
-    assert "width" in to_markdown(sized, {Odd.SIZES: Choice.HTML})
+    assert "width" in to_markdown(sized, {Odd.SIZES: WrittenAs.HTML})
     linked = refit_html("<pre>a <a href=/b>b</a></pre>").blocks
     assert write_markdown(linked).raw_words == 2
-    assert write_markdown(linked, {Odd.CODE_LINKS: Choice.PLAIN}) == ("```\na b\n```\n", 0, {Odd.CODE_LINKS: 1})
+    assert write_markdown(linked, {Odd.CODE_LINKS: WrittenAs.PLAIN}) == ("```\na b\n```\n", 0, {Odd.CODE_LINKS: 1})
 
 
 def test_cells_hold_lists_and_code_within_a_table_of_markdown() -> None:

@@ -1519,6 +1519,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/markdown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Markdown Choices
+         * @description What Markdown has no mark for, and how the plan has it written.
+         */
+        get: operations["markdown_choices_api_crossings__crossing__markdown_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/open": {
         parameters: {
             query?: never;
@@ -2715,6 +2735,8 @@ export interface components {
          *     named.
          */
         BodyAccount: {
+            /** Aimed */
+            aimed: number;
             /** Lost */
             lost: components["schemas"]["LostThing"][];
             /** Missing */
@@ -2738,6 +2760,8 @@ export interface components {
             block_nodes: components["schemas"]["BlockNodes"][];
             /** Blocks */
             blocks: unknown;
+            /** Doubts */
+            doubts: components["schemas"]["TableDoubt"][];
             /** Field */
             field: string;
             /** Html */
@@ -2760,6 +2784,7 @@ export interface components {
             old_text: string;
             /** Title */
             title: string;
+            writing: components["schemas"]["Writing"];
         };
         /** BodyRow */
         BodyRow: {
@@ -4682,6 +4707,27 @@ export interface components {
             title: string;
         };
         /**
+         * Odd
+         * @description What CommonMark and GFM have no mark for.
+         * @enum {string}
+         */
+        Odd: "anchors" | "definitions" | "row_headers" | "spans" | "cell_blocks" | "captions" | "sizes" | "code_links" | "folding" | "passages" | "embeds" | "callouts" | "tabs" | "columns" | "galleries" | "buttons" | "footnotes" | "forms" | "islands" | "marks";
+        /**
+         * OddConstruct
+         * @description Something that Markdown has no mark for: how it can be written, the default first, how it is, and how often it is
+         *     left out by that.
+         */
+        OddConstruct: {
+            /** Bodies */
+            bodies: number;
+            /** Can */
+            can: components["schemas"]["WrittenAs"][];
+            chosen: components["schemas"]["WrittenAs"];
+            /** Left Out */
+            left_out: number;
+            name: components["schemas"]["Odd"];
+        };
+        /**
          * OfRecordsIn
          * @description Records of a kind in some states, and the name of the content type that is made of them.
          */
@@ -5062,6 +5108,7 @@ export interface components {
             old: components["schemas"]["OldSite"];
             /**
              * @default {
+             *       "markdown": {},
              *       "steps": []
              *     }
              */
@@ -5253,8 +5300,18 @@ export interface components {
              */
             until: string;
         };
-        /** RefitSettings */
+        /**
+         * RefitSettings
+         * @description ``markdown``: how Markdown says what it has no mark for, where not as it does by default.
+         */
         RefitSettings: {
+            /**
+             * Markdown
+             * @default {}
+             */
+            markdown: {
+                [key: string]: string;
+            };
             /**
              * Steps
              * @default []
@@ -5263,7 +5320,8 @@ export interface components {
         };
         /**
          * RefitTotals
-         * @description ``lossy``: bodies that lost a word or a thing.
+         * @description ``lossy``: bodies that lost a word or a thing; ``in_raw_html``: of the words in blocks those that stand in raw
+         *     HTML within Markdown.
          */
         RefitTotals: {
             /** Bodies */
@@ -5272,6 +5330,8 @@ export interface components {
             in_blocks: number;
             /** In Islands */
             in_islands: number;
+            /** In Raw Html */
+            in_raw_html: number;
             /** Lossy */
             lossy: number;
             /** Things */
@@ -5730,32 +5790,55 @@ export interface components {
         };
         /**
          * Step
-         * @description A clean-up step: everything the selector finds in a body is taken out, under this name.
+         * @description A clean-up step over all bodies, or those of some ``kinds``: everything that ``remove`` finds is taken out, under
+         *     this name; or what ``select`` finds is read as ``act`` says: without its box (unwrap), as a table of layout or of
+         *     data, as a callout of a ``box``, a gallery, columns, a button. ``off``: it is kept, and not done.
          */
         Step: {
+            /** Act */
+            act?: ("unwrap" | "layout" | "data" | "callout" | "gallery" | "columns" | "button") | null;
+            /** Box */
+            box?: ("note" | "tip" | "important" | "warning" | "caution") | null;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
             /** Name */
             name: string;
-            proposed?: components["schemas"]["Proposed"] | null;
             /**
-             * Remove
-             * @description CSS selector
+             * Off
+             * @default false
              */
-            remove: string;
+            off: boolean;
+            proposed?: components["schemas"]["Proposed"] | null;
+            /** Remove */
+            remove?: string | null;
+            /** Select */
+            select?: string | null;
         };
         /**
          * StepRow
          * @description A clean-up step: how many words it took, on how many pages (``of`` with a body) it finds something, in how many
-         *     versions.
+         *     versions; of one that says what an element is (``act``) at how many ``places``.
          */
         StepRow: {
+            /** Act */
+            act: string;
+            /** Finds */
+            finds: string;
+            /** Kinds */
+            kinds: string[];
             /** Name */
             name: string;
             /** Of */
             of: number;
+            /** Off */
+            off: boolean;
             /** On */
             on: number;
-            /** Remove */
-            remove: string;
+            /** Places */
+            places: number;
             /** Versions */
             versions: number;
             /** Words */
@@ -5876,6 +5959,18 @@ export interface components {
              * @default false
              */
             subdomains: boolean;
+        };
+        /**
+         * TableDoubt
+         * @description A table of which it is in doubt whether it holds data: as what it is read, and what was seen of it.
+         */
+        TableDoubt: {
+            /** Layout */
+            layout: boolean;
+            /** Node */
+            node: number;
+            /** Seen */
+            seen: string[];
         };
         /**
          * TableIn
@@ -6272,6 +6367,12 @@ export interface components {
             /** Visits */
             visits: number;
         };
+        /**
+         * What
+         * @description What is compared.
+         * @enum {string}
+         */
+        What: "words" | "links" | "pictures" | "anchors" | "code";
         /** Window[AddressRow] */
         Window_AddressRow_: {
             /** Offset */
@@ -6394,6 +6495,41 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /**
+         * Writing
+         * @description What Markdown makes of a body: words in raw HTML, what is left out by choice (with how often), and what a reader
+         *     finds to differ.
+         */
+        Writing: {
+            /** Differs */
+            differs: components["schemas"]["WritingDiffers"][];
+            /** Left Out */
+            left_out: {
+                [key: string]: number;
+            };
+            /** Raw Words */
+            raw_words: number;
+        };
+        /**
+         * WritingDiffers
+         * @description What a form that was written, and read back, has not (``lost``) or has more than the blocks.
+         */
+        WritingDiffers: {
+            /** Form */
+            form: string;
+            /** Lost */
+            lost: boolean;
+            /** Number */
+            number: number;
+            /** Said */
+            said: string[];
+            what: components["schemas"]["What"];
+        };
+        /**
+         * WrittenAs
+         * @enum {string}
+         */
+        WrittenAs: "plain" | "html" | "marked" | "report";
         /** ChangeRow */
         grandferry__api__plan__ChangeRow: {
             /** At */
@@ -13334,6 +13470,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LookOut"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    markdown_choices_api_crossings__crossing__markdown_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OddConstruct"][];
                 };
             };
             /** @description cannot be done as asked */

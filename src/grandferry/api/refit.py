@@ -10,9 +10,12 @@ from pydantic import BaseModel
 
 from grandferry.core.refit.account import LossAccount, LostWhy, Thing
 from grandferry.core.refit.blocks import to_json
-from grandferry.core.refit.write import to_html, to_markdown
+from grandferry.core.refit.read.evidence import Sign
+from grandferry.core.refit.write import to_html, to_markdown, write_markdown
+from grandferry.core.refit.write.choices import CHOICES, Odd, WrittenAs
+from grandferry.core.refit.written import What, html_read_back, read_back
 from grandferry.store import crossings, lift, refit
-from grandferry.work.refit.preview import block_nodes, body_blocks, body_texts
+from grandferry.work.refit.preview import block_nodes, body_blocks, body_texts, table_doubts
 from grandferry.work.refit.shared import on_page, shared_part
 
 from .common import Fates, Limit, Offset, Position, Search, ThatCrossing, Window
@@ -33,12 +36,14 @@ class BodyThings(BaseModel):
 
 
 class RefitTotals(BaseModel):
-    """``lossy``: bodies that lost a word or a thing."""
+    """``lossy``: bodies that lost a word or a thing; ``in_raw_html``: of the words in blocks those that stand in raw
+    HTML within Markdown."""
 
     bodies: int
     words: int
     in_blocks: int
     in_islands: int
+    in_raw_html: int
     unaccounted: int
     lossy: int
     things: list[BodyThings]
@@ -98,7 +103,57 @@ class BodyAccount(BaseModel):
     lost: list[LostThing]
     unlisted: int
     things: list[ThingCount]
+    aimed: int
 
+
+class WritingDiffers(BaseModel):
+    """What a form that was written, and read back, has not (``lost``) or has more than the blocks."""
+
+    form: str
+    what: What
+    lost: bool
+    number: int
+    said: list[str]
+
+
+class TableDoubt(BaseModel):
+    """A table of which it is in doubt whether it holds data: as what it is read, and what was seen of it."""
+
+    node: int
+    layout: bool
+    seen: list[str]
+
+
+class Writing(BaseModel):
+    """What Markdown makes of a body: words in raw HTML, what is left out by choice (with how often), and what a reader
+    finds to differ."""
+
+    raw_words: int
+    left_out: dict[str, int]
+    differs: list[WritingDiffers]
+
+
+_SEEN = {
+    Sign.ROLE: "its role says so",
+    Sign.ALONE: "one cell",
+    Sign.CAPTION: "a caption",
+    Sign.HEADS: "a row or column of headers",
+    Sign.SCOPE: "cells say what they head",
+    Sign.LABELS: "a short label before each value",
+    Sign.TITLE: "one header over all columns",
+    Sign.SHORT: "few cells with short texts",
+    Sign.STRAY_HEAD: "headers that head no row or column",
+    Sign.RULES: "lines around its cells",
+    Sign.GRID: "many short cells",
+    Sign.NESTED: "a table within a cell",
+    Sign.BLOCKS: "headings or forms in cells",
+    Sign.PARAGRAPHS: "cells of several paragraphs",
+    Sign.LONG: "running text beside short cells",
+    Sign.NARROW: "one row",
+    Sign.COLUMN: "one column",
+    Sign.WIDTHS: "widths without lines",
+    Sign.EMPTY: "empty cells",
+}
 
 _WHY = {
     LostWhy.UNEXPLAINED: "in no block",
@@ -128,6 +183,7 @@ def _account(found: LossAccount) -> BodyAccount:
             for row in found.lost
         ],
         unlisted=found.unlisted,
+        aimed=found.aimed,
         things=[
             ThingCount(name=name, have=count.have, kept=count.kept, removed=count.removed, lost=count.lost)
             for name, count in found.things.items()
@@ -158,6 +214,8 @@ class BodyDetail(BaseModel):
     old_text: str
     new_text: str
     account: BodyAccount
+    writing: Writing
+    doubts: list[TableDoubt]
     block_nodes: list[BlockNodes]
     old_preview: str
     new_preview: str
@@ -170,12 +228,27 @@ class Construct(BaseModel):
     example: int
 
 
+class OddConstruct(BaseModel):
+    """Something that Markdown has no mark for: how it can be written, the default first, how it is, and how often it is
+    left out by that."""
+
+    name: Odd
+    can: list[WrittenAs]
+    chosen: WrittenAs
+    left_out: int
+    bodies: int
+
+
 class StepRow(BaseModel):
     """A clean-up step: how many words it took, on how many pages (``of`` with a body) it finds something, in how many
-    versions."""
+    versions; of one that says what an element is (``act``) at how many ``places``."""
 
     name: str
-    remove: str
+    finds: str
+    act: str
+    off: bool
+    kinds: list[str]
+    places: int
     words: int
     on: int
     of: int
@@ -280,6 +353,9 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
     blocks, _ = body_blocks(crossing.id, item, field)
     row = lift.item_row(crossing.id, item)
     old_text, new_text = body_texts(crossing.id, item, field)
+    choices = crossings.load_plan(crossing.id).refit.choices
+    written = write_markdown(blocks, choices)
+    differs = {"Markdown": read_back(blocks, written.text, choices), "HTML": html_read_back(blocks)}
     return BodyDetail(
         item=item,
         address=row.address,
@@ -287,12 +363,25 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         title=row.title,
         new_path=row.new_path,
         field=field,
-        markdown=to_markdown(blocks),
+        markdown=written.text,
         html=to_html(blocks),
         blocks=to_json(blocks),
         old_text=old_text,
         new_text=new_text,
         account=_account(refit.loss_account(item, field)),
+        writing=Writing(
+            raw_words=written.raw_words,
+            left_out={odd.value: number for odd, number in written.left_out.items()},
+            differs=[
+                WritingDiffers(form=form, **row._asdict() | {"said": list(row.said)})
+                for form, rows in differs.items()
+                for row in rows
+            ],
+        ),
+        doubts=[
+            TableDoubt(node=one.node, layout=one.seen.layout, seen=[_SEEN[sign] for sign in one.seen.signs])
+            for one in table_doubts(crossing.id, item, field)
+        ],
         block_nodes=[BlockNodes(**one._asdict()) for one in block_nodes(crossing.id, item, field)],
         old_preview=sign("page", crossing.id, row.address),
         new_preview=sign("body", crossing.id, item, field),
@@ -305,16 +394,48 @@ def constructs(crossing: ThatCrossing) -> list[Construct]:
     return [Construct(**row._asdict()) for row in refit.constructs(crossing.id)]
 
 
+@router.get("/markdown")
+def markdown_choices(crossing: ThatCrossing) -> list[OddConstruct]:
+    """What Markdown has no mark for, and how the plan has it written."""
+    chosen = crossings.load_plan(crossing.id).refit.choices
+    out = {row.name: row for row in refit.left_out(crossing.id)}
+    return [
+        OddConstruct(
+            name=odd,
+            can=list(can),
+            chosen=chosen.get(odd, can[0]),
+            left_out=out[odd].count if odd in out else 0,
+            bodies=out[odd].bodies if odd in out else 0,
+        )
+        for odd, can in CHOICES.items()
+    ]
+
+
 @router.get("/steps")
 def steps(crossing: ThatCrossing) -> list[StepRow]:
     """The plan's steps in order, with what each took at the last refit."""
     in_bodies, parts = refit.removed_by_step(crossing.id), refit.taken(crossing.id)
+    treated = refit.treated_by_step(crossing.id)
     bodies = refit.totals(crossing.id)["bodies"]
     rows = []
     for step in crossings.load_plan(crossing.id).refit.steps:
         _, words = in_bodies.get(step.name, (0, 0))
         on, _, versions = parts.get(step.name, (0, 0, 0))
-        rows.append(StepRow(name=step.name, remove=step.remove, words=words, on=on, of=bodies, versions=versions))
+        on_treated, places = treated.get(step.name, (0, 0))
+        rows.append(
+            StepRow(
+                name=step.name,
+                finds=step.finds,
+                act=step.treats,
+                off=step.off,
+                kinds=step.kinds,
+                places=places,
+                words=words,
+                on=on if step.remove else on_treated,
+                of=bodies,
+                versions=versions,
+            )
+        )
     return rows
 
 
@@ -324,7 +445,7 @@ def step_part(crossing: ThatCrossing, place: int) -> SharedPart:
     found = shared_part(crossing.id, place)
     return SharedPart(
         name=found.step.name,
-        remove=found.step.remove,
+        remove=found.step.finds,
         pages=found.pages,
         words=found.words,
         address=found.address,

@@ -294,9 +294,43 @@ def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
     return made
 
 
+Act = Literal["unwrap", "layout", "data", "callout", "gallery", "columns", "button"]
+Box = Literal["note", "tip", "important", "warning", "caution"]
+
+
 class Step(Strict):
-    """A clean-up step: everything the selector finds in a body is taken out, under this name."""
+    """A clean-up step over all bodies, or those of some ``kinds``: everything that ``remove`` finds is taken out, under
+    this name; or what ``select`` finds is read as ``act`` says: without its box (unwrap), as a table of layout or of
+    data, as a callout of a ``box``, a gallery, columns, a button. ``off``: it is kept, and not done."""
 
     name: str = Field(min_length=1)
-    remove: Selector
+    remove: Selector | None = None
+    select: Selector | None = None
+    act: Act | None = None
+    box: Box | None = None
+    kinds: list[Name] = Field(default=[], max_length=200)
+    off: bool = False
     proposed: Proposed | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> Self:
+        if (self.remove is None) == (self.select is None) or (self.select is None) != (self.act is None):
+            raise ValueError("a step removes something, or selects something and says what it is (act)")
+        if self.box is not None and self.act != "callout":
+            raise ValueError("a box is what a callout is")
+        return self
+
+    @property
+    def finds(self) -> str:
+        """The selector of what it is about."""
+        return self.remove or self.select or ""
+
+    @property
+    def treats(self) -> str:
+        """What it says that an element is, "" of one that takes it out."""
+        return "" if self.act is None else f"{self.act}:{self.box}" if self.box else self.act
+
+
+def steps_of(steps: Iterable[Step], kind: str) -> list[Step]:
+    """The steps that are done on the bodies of a kind, in order."""
+    return [step for step in steps if not step.off and (not step.kinds or kind in step.kinds)]

@@ -33,7 +33,9 @@ def made_from(version: int, *parts: Any) -> str:
 
 
 # parts of the plan that came later: where they say nothing, findings of before there was such a thing still agree
-_LATER = frozenset(["json_ld", "fixed", "parts", "xpath", "record", "default", "join", "template", "map", "follows"])
+_LATER = frozenset(
+    "json_ld fixed parts xpath record default join template map follows select act box kinds off".split()
+)
 
 
 def _bare(value: Any) -> Any:

@@ -18,6 +18,7 @@ from .errors import FerryError, PlanError
 from .kinds import KindPlan, Name, Step
 from .mapping import Mapped
 from .patterns import compile_pattern
+from .refit.write.choices import CHOICES, Odd, WrittenAs
 from .route.redirects import Match, Redirect, fitted, neutral, without_host
 from .side import SideName
 from .strict import Pattern, Strict
@@ -162,8 +163,25 @@ class SidePlan:
         return self.start.partition("://")[2].partition("/")[0]
 
 
+def _choices(value: dict[str, str]) -> dict[str, str]:
+    for name, choice in value.items():
+        known = CHOICES.get(name)  # type: ignore[call-overload]
+        if known is None:
+            raise ValueError(f"“{name}” is nothing that Markdown has no mark for; there are: {', '.join(CHOICES)}")
+        if choice not in known:
+            raise ValueError(f"{name} can be written as: {', '.join(known)}; not as “{choice}”")
+    return value
+
+
 class RefitSettings(Strict):
+    """``markdown``: how Markdown says what it has no mark for, where not as it does by default."""
+
     steps: list[Step] = []
+    markdown: Annotated[dict[str, str], AfterValidator(_choices)] = {}
+
+    @property
+    def choices(self) -> dict[Odd, WrittenAs]:
+        return {Odd(name): WrittenAs(choice) for name, choice in self.markdown.items()}
 
 
 class MapLine(Strict):

@@ -61,6 +61,8 @@ def write_parts(number: int, plan: Plan) -> None:
     parts += [("rule", k, "", rule) for k, rule in enumerate(data["route"]["rules"])]
     parts += [("aside", k, "", aside) for k, aside in enumerate(data["route"]["aside"])]
     parts += [("accept", k, "", accept) for k, accept in enumerate(data["route"]["accept"])]
+    if data["refit"]["markdown"]:
+        parts.append(("markdown", 0, "", data["refit"]["markdown"]))
     if data["route"]["files"]:
         parts.append(("files", 0, "", data["route"]["files"]))
     lines = [(part, at, name, json.dumps(content, ensure_ascii=False)) for part, at, name, content in parts]
@@ -112,6 +114,8 @@ def plan_of(name: str, lines: Iterable[Sequence[Any]]) -> Plan:
             lists[part].append(value)
         elif part == "files":
             route["files"] = value
+        elif part == "markdown":
+            data["refit"]["markdown"] = value
         else:
             data[part] = value
     if "old" not in data:

@@ -32,14 +32,15 @@ class BodyField(NamedTuple):
     others: list[int]
     whole: bool = True
     address: int = 0  # of its page
+    kind: str = ""
 
 
 def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
     """The bodies of all items, or of those of one address, in the order of their keys."""
     found = rows(
-        f"SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from, {KEYS_OF_PAGE}, a.id "
-        "FROM item_field f JOIN item i ON i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON "
-        "a.id = s.address_id JOIN capture c ON c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND "
+        f"SELECT f.item_id, f.field, i.key, f.lifted, a.url, c.content, c.headers, r.made_from, {KEYS_OF_PAGE}, a.id, "
+        "i.kind FROM item_field f JOIN item i ON i.id = f.item_id JOIN item_source s ON s.item_id = i.id JOIN address "
+        "a ON a.id = s.address_id JOIN capture c ON c.id = a.capture LEFT JOIN refit r ON r.item_id = f.item_id AND "
         "r.field = f.field WHERE i.crossing_id = ? AND f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != '' "
         "AND (? = 0 OR a.id = ?) "
         "ORDER BY i.key, f.field",
@@ -57,7 +58,7 @@ def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
         only,
     ):
         others.setdefault(item, []).extend(n for n in json.loads(nodes) if n >= 0)
-    made = [BodyField(*row[:-1], others.get(row[0], []), address=row[-1]) for row in found]
+    made = [BodyField(*row[:-2], others.get(row[0], []), address=row[-2], kind=row[-1]) for row in found]
     by_page: dict[str, list[BodyField]] = {}
     for body in made:
         if "#" in body.key:
@@ -150,13 +151,19 @@ def accounts_of(address: int) -> list[LossAccount]:
     return [LossAccount.from_json(json.loads(account)) for (account,) in found]
 
 
+WRITTEN, LEFT_OUT, TREATED = "written", "left_out", "treated"  # types of refit_count
+
+
 def totals(crossing: int) -> dict[str, int]:
+    """Of all bodies: how many, the words of their pages and where these went; ``in_raw_html``: of those in blocks, how
+    many stand in raw HTML within Markdown."""
     row = rows(
         "SELECT count(*), coalesce(sum(words), 0), coalesce(sum(in_blocks), 0), coalesce(sum(in_islands), 0), "
         "coalesce(sum(unaccounted), 0) FROM refit r JOIN item i ON i.id = r.item_id WHERE i.crossing_id = ?",
         crossing,
     )[0]
-    return dict(zip(("bodies", "words", "in_blocks", "in_islands", "unaccounted"), row, strict=True))
+    found = dict(zip(("bodies", "words", "in_blocks", "in_islands", "unaccounted"), row, strict=True))
+    return found | {"in_raw_html": sum(one.count for one in _counted(crossing, WRITTEN))}
 
 
 class Worst(NamedTuple):
@@ -305,6 +312,16 @@ def constructs(crossing: int) -> list[Counted]:
 def removed_by_step(crossing: int) -> dict[str, tuple[int, int]]:
     """What each step took out of all bodies: name -> (bodies, words)."""
     return {row.name: (row.bodies, row.count) for row in _counted(crossing, "step")}
+
+
+def left_out(crossing: int) -> list[Counted]:
+    """What Markdown leaves out by the plan's choices."""
+    return _counted(crossing, LEFT_OUT)
+
+
+def treated_by_step(crossing: int) -> dict[str, tuple[int, int]]:
+    """What each step that says what an element is finds in all bodies' pages: name -> (bodies, places)."""
+    return {row.name: (row.bodies, row.count) for row in _counted(crossing, TREATED)}
 
 
 def things(crossing: int) -> list[Carried]:

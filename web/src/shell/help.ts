@@ -22,7 +22,7 @@ export const HELP: Record<string, { title: string; text: string }> = {
   },
   refit: {
     title: "Refit · markup",
-    text: "Refit all bodies, then look at those that lost words: they come first. Struck-out words stand in no block. Name a step for what should go (share boxes, cookie bars) and refit again, until no word is unaccounted. Under Shared parts each of them is read once, with the pages where it differs or is missing.",
+    text: "Refit all bodies, then look at those that lost words: they come first. Struck-out words stand in no block. Name a step for what should go (share boxes, cookie bars) and refit again, until no word is unaccounted. Under Steps each of them is read once, with the pages where it differs or is missing; a step may also say what something only this site has is to be read as. Under Constructs it is chosen how Markdown says what it has no mark for.",
   },
   route: {
     title: "Route · redirects",

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
-from ..kinds import KindPlan, Step
+from ..kinds import KindPlan, Step, steps_of
 from ..page import Node, Page
 from ..refit.page import numbered
 from .value import Value
@@ -43,7 +43,7 @@ def carried(page: Page, kind: KindPlan | None, values: Sequence[Value], steps: S
     bodies = [n for v in values if v.type == "blocks" and v.value for n in v.value["nodes"]]
     others = [n for v in values if v.type != "blocks" and not v.beside for n in v.nodes if n >= 0]
     said = {v.field: (v.hash if v.type == "blocks" else v.value) for v in values}
-    return Carried(kind.name, said, texts_of(page, bodies, others, steps))
+    return Carried(kind.name, said, texts_of(page, bodies, others, steps_of(steps, kind.name)))
 
 
 def texts_of(page: Page, bodies: Iterable[int], others: Iterable[int], steps: Sequence[Step]) -> frozenset[int]:
@@ -51,7 +51,7 @@ def texts_of(page: Page, bodies: Iterable[int], others: Iterable[int], steps: Se
     region = numbered(page, bodies)
     out: set[int] = set()
     for step in steps if region else ():
-        for node in page.select(step.remove):
+        for node in page.select(step.remove) if step.remove else ():
             if any(top.n < node.n <= top.last for top in region):
                 out.update(range(node.n, node.last + 1))
     kept = {n.n for top in region for n in page.inside(top) if _says(n) and n.n not in out}

@@ -10,6 +10,7 @@ before any rule of the reader runs, and are kept when a block says the node they
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
 from enum import StrEnum
@@ -26,10 +27,11 @@ from ..references import (
     picture_source,
     runs_script,
 )
-from .anchors import Aimed, aimed_at, anchor_name
+from .anchors import Aimed, aimed_at, places_of
 from .blocks import (
     Anchor,
     Button,
+    Code,
     CodeBlock,
     Disclosure,
     Embed,
@@ -227,20 +229,25 @@ def loss_account(
     furniture: frozenset[int] = frozenset(),
     whole_page: bool = False,
     aimed: Aimed | None = None,
+    places: Mapping[int, str] | None = None,
 ) -> LossAccount:
     """Account for the words in ``region`` (or of the whole page, where words outside the region must
     stand in a field or be proven furniture).
 
     ``removed``: number of each removed element -> the step's name. ``in_fields`` / ``furniture``: numbers
     of text nodes that other fields hold, or that the crossing has proven to be shared. ``aimed``: the
-    places that links lead to, those of the page itself where none are given.
+    places that links lead to, those of the page itself where none are given; ``places``: where these are on it, when
+    that is known.
     """
     result = LossAccount()
     kept: dict[int, str] = defaultdict(str)
     raw: dict[int, str] = defaultdict(str)
-    things = _Things(page, result, aimed_at(page, lambda raw: raw) if aimed is None else aimed)
+    targets = aimed_at(page, lambda raw: raw) if aimed is None else aimed
+    stand = places_of(page, targets) if places is None else places
+    things = _Things(page, result, targets, stand)
     island_spans: list[tuple[int, int]] = []
     headings = code_lines = 0
+    lined: set[int] = set()
     for thing in walk(blocks):
         kind = type(thing)
         if kind is Text:
@@ -255,6 +262,11 @@ def loss_account(
                 island_spans.append((thing.node, page.nodes[thing.node].last))
             for text in thing.words if kind is not Form else ():
                 raw[text.node] += text.text
+        elif kind is Code:
+            block = _block_of_code(page, thing.parts[0].node)
+            if block is not None and block.n not in lined:
+                lined.add(block.n)
+                code_lines += _lines_of(page, block)
         elif kind is CodeBlock:
             code_lines += thing.text.removesuffix("\n").count("\n") + 1
     for node_number in raw:
@@ -284,16 +296,16 @@ def loss_account(
         if tag:
             if whole_page and not _in(regions, n):
                 continue
-            if (node.attrs or tag in MEDIA) and _is_shown(node):
+            attrs = node.attrs
+            names = tag in MEDIA or (attrs and (n in stand or not ATTRIBUTES.isdisjoint(attrs)))
+            if names and _is_shown(node):
                 things.count(node, step, n <= island_end)
             if not node.visible or step:
                 continue
             if tag in ("h1", "h2", "h3", "h4", "h5", "h6"):
                 result.headings[0] += 1
             elif tag == "pre" and not (n <= island_end):
-                text = "".join("\n" if t.tag == "br" else t.text for t in page.inside(node))
-                if text.strip():
-                    result.code_lines[0] += text.removesuffix("\n").count("\n") + 1
+                result.code_lines[0] += _lines_of(page, node)
             continue
         if not node.visible:
             continue
@@ -307,7 +319,7 @@ def loss_account(
         elif step:
             result.removed[step] = result.removed.get(step, 0) + count
             _note(result, " ".join(words), node, step)
-        elif n in kept and kept[n].split() == words or n in kept and "".join(kept[n].split()) == "".join(words):
+        elif (said := kept.get(n)) is not None and (said.split() == words or "".join(said.split()) == "".join(words)):
             result.in_blocks += count
         elif n in in_fields:
             result.in_fields += count
@@ -328,16 +340,15 @@ NAMING = frozenset([Link, Picture, Embed, Anchor, Heading, NoteRef, Note, Shot, 
 class _Things:
     """Counts the things of a region against those that blocks name."""
 
-    def __init__(self, page: Page, result: LossAccount, targets: Aimed):
+    def __init__(self, page: Page, result: LossAccount, targets: Aimed, places: Mapping[int, str]):
         self._page = page
         self._result = result
         self._links: set[int] = set()
         self._pictures: set[int] = set()
         self._embeds: set[int] = set()
         self._anchors: set[str] = set()
-        self._targets = targets
+        self._targets, self._stand = targets, places
         self._places: set[str] | None = None  # where the links that are kept lead to
-        self._named: set[str] = set()  # anchors met: a browser goes to the first of a name
         self._within = -1  # the end of the media element met last; what stands in it is the same thing in other forms
 
     def saw(self, thing: Any) -> None:
@@ -369,14 +380,11 @@ class _Things:
     def count(self, node: Node, step: str, in_island: bool) -> None:
         """Count what one element of the region names. ``step``: that takes it out; ``in_island``: it is kept as it
         is."""
-        if self._targets:
-            name = anchor_name(node)
-            if name and name in self._targets and name not in self._named:
-                self._named.add(name)
-                links = self._targets[name]
-                self._result.aimed += links
-                self._one(Thing.ANCHORS, name, node, step, in_island or name in self._anchors, links=links)
         tag, n = node.tag, node.n
+        if (name := self._stand.get(n)) is not None:
+            links = self._targets[name]
+            self._result.aimed += links
+            self._one(Thing.ANCHORS, name, node, step, in_island or name in self._anchors, links=links)
         if ATTRIBUTES.isdisjoint(node.attrs) and tag not in MEDIA:
             return
         if tag in ("a", "area") and "href" in node.attrs:
@@ -473,6 +481,22 @@ def _shows(page: Page, node: Node) -> bool:
         (not n.tag and n.text.strip()) or (n.tag and (n.tag in PICTURES or n.tag in ("svg", "object")))
         for n in page.inside(node)[1:]
     ) or bool(background_source(node.tag, node.attrs))
+
+
+def _lines_of(page: Page, block: Node) -> int:
+    """The lines of a block of code, 0 where it says nothing."""
+    text = "".join("\n" if t.tag == "br" else t.text for t in page.inside(block))
+    return text.removesuffix("\n").count("\n") + 1 if text.strip() else 0
+
+
+def _block_of_code(page: Page, number: int) -> Node | None:
+    """The block of code that a text stands in which is read as lines (in a term, a heading)."""
+    up = page.nodes[number].parent if 0 <= number < len(page.nodes) else None
+    for _ in range(5):
+        if up is None or up.tag == "pre":
+            break
+        up = up.parent
+    return up if up is not None and up.tag == "pre" else None
 
 
 def _in(regions: list[tuple[int, int]], n: int) -> bool:

@@ -62,6 +62,21 @@ def aimed_at(page: Page, link: Callable[[str], str], elsewhere: Aimed | None = N
     return dict(found)
 
 
+def places_of(page: Page, aimed: Aimed) -> dict[int, str]:
+    """The elements of a page that are a place aimed at, with the name of each."""
+    found: dict[int, str] = {}
+    if not aimed:
+        return found
+    seen: set[str] = set()
+    for node in page.nodes:
+        if node.attrs:
+            name = node.attrs.get("id") or (node.attrs.get("name") if node.tag == "a" else "")
+            if name and name in aimed and name not in seen:
+                seen.add(name)
+                found[node.n] = name
+    return found
+
+
 def placed(anchor: Anchor, found: Sequence[Block], node: int) -> list[Block]:
     """Blocks with an anchor at their beginning: in the first line they have, or in a paragraph of its own before
     them. Raw markup has the names of its elements in it."""

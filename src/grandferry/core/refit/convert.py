@@ -23,13 +23,14 @@ from .taken import Taken, taken
 class Refitted:
     """A body and the account of its words and things; ``masked``: how many keys are masked in it; ``taken``: by
     the name of each clean-up step that found something on the page, what it took; ``doubts``: tables of which it is not
-    clear whether they hold data."""
+    clear whether they hold data; ``treated``: by the name of each step that says what an element is, of how many."""
 
     body: Body
     account: LossAccount
     masked: int = 0
     taken: dict[str, Taken] = field(default_factory=dict)
     doubts: tuple[TableInDoubt, ...] = ()
+    treated: dict[str, int] = field(default_factory=dict)
 
     @property
     def blocks(self) -> tuple[Block, ...]:
@@ -38,16 +39,30 @@ class Refitted:
 
 def touches(page: Page, steps: Sequence[Step]) -> bool:
     """Whether any of these steps finds something on a page."""
-    return any(page.select(step.remove) for step in steps)
+    return any(page.select(step.finds) for step in steps)
 
 
 def removed_nodes(page: Page, steps: Sequence[Step]) -> dict[int, str]:
     """Number of each element a step takes out -> the step's name (the first step that finds it)."""
     removed: dict[int, str] = {}
     for step in steps:
-        for node in page.select(step.remove):
+        for node in page.select(step.remove) if step.remove else ():
             removed.setdefault(node.n, step.name)
     return removed
+
+
+def treated_nodes(page: Page, steps: Sequence[Step]) -> tuple[dict[int, str], dict[str, int]]:
+    """Number of each element that a step says something of -> what that is (of the first step that finds it); and by
+    the name of each such step, how many it finds."""
+    treated: dict[int, str] = {}
+    places: dict[str, int] = {}
+    for step in steps:
+        if step.select:
+            found = page.select(step.select)
+            places[step.name] = len(found)
+            for node in found:
+                treated.setdefault(node.n, step.treats)
+    return treated, {name: number for name, number in places.items() if number}
 
 
 def refit_nodes(
@@ -66,7 +81,8 @@ def refit_nodes(
     ``aimed``: fragments that other pages' links to it have, with how many of them."""
     targets = aimed_at(page, link, aimed)
     removed = removed_nodes(page, steps) if steps else {}
-    reader = make_reader(page, link=link, removed=frozenset(removed), aimed=targets)
+    treated, places = treated_nodes(page, steps) if steps else ({}, {})
+    reader = make_reader(page, link=link, removed=frozenset(removed), aimed=targets, treated=treated)
     blocks: list[Block] = []
     run: list[Node] = []  # nodes beside each other, which may be one line
     for node in region:
@@ -91,10 +107,12 @@ def refit_nodes(
             furniture=furniture,
             whole_page=whole_page,
             aimed=targets,
+            places=reader.places,
         ),
         len(masks.met) if masks else 0,
         taken(page, removed, link) if removed else {},
         tuple(reader.doubts),
+        places,
     )
 
 

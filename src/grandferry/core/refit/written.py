@@ -40,7 +40,7 @@ from .blocks import (
 )
 from .clean import clean
 from .write import to_html, to_text, write_markdown
-from .write.choices import DEFAULTS, Choice, Odd
+from .write.choices import DEFAULTS, Odd, WrittenAs
 
 SAID = 20  # of each sort that are named
 
@@ -150,21 +150,21 @@ def _plain(address: str) -> str:
 _BREAKS = dict.fromkeys(map(ord, "\n\r\t"))
 
 
-def read_back(blocks: tuple[Block, ...], markdown: str, choices: Mapping[Odd, Choice] = DEFAULTS) -> list[Differs]:
+def read_back(blocks: tuple[Block, ...], markdown: str, choices: Mapping[Odd, WrittenAs] = DEFAULTS) -> list[Differs]:
     """The differences between Markdown that was written and its blocks. What the choices leave out on purpose does not
     count."""
     page = parse(f"<body>{rendered(markdown)}</body>")
     has, wanted = of_page(page), of_blocks(blocks)
-    if choices.get(Odd.CODE_LINKS) is Choice.PLAIN:
+    if choices.get(Odd.CODE_LINKS) is WrittenAs.PLAIN:
         in_code = [t for b in walk(blocks) if isinstance(b, CodeBlock) for t in walk(b.parts) if isinstance(t, Link)]
         wanted.things[What.LINKS].subtract(_plain(link.href) for link in in_code)
     anchors = choices.get(Odd.ANCHORS)
-    if anchors is Choice.REPORT:
+    if anchors is WrittenAs.REPORT:
         wanted.things[What.ANCHORS].clear()
     else:  # the names of headings to which nothing leads need no anchor
         aimed = {thing.name for thing in walk(blocks) if isinstance(thing, Anchor)}
         wanted.things[What.ANCHORS] = Counter(aimed)
-        if anchors is Choice.MARKED:
+        if anchors is WrittenAs.MARKED:
             has.things[What.ANCHORS].update(m[2] for m in _HEADING_MARKS.finditer(has.words))
             has.words = _HEADING_MARKS.sub(r"\1", has.words)
         has.things[What.ANCHORS] &= wanted.things[What.ANCHORS]
@@ -179,7 +179,7 @@ def html_read_back(blocks: tuple[Block, ...], written: str | None = None) -> lis
     return _compared(wanted, has)
 
 
-def markdown_differs(blocks: tuple[Block, ...], choices: Mapping[Odd, Choice] = DEFAULTS) -> list[Differs]:
+def markdown_differs(blocks: tuple[Block, ...], choices: Mapping[Odd, WrittenAs] = DEFAULTS) -> list[Differs]:
     """Blocks written as Markdown, and read back."""
     return read_back(blocks, write_markdown(blocks, choices).text, choices)
 

@@ -109,7 +109,7 @@ def _write_shared(crossing: int, path: Path) -> None:
     lines = (
         {
             "name": part.step.name,
-            "remove": part.step.remove,
+            "remove": part.step.finds,
             "pages": part.pages,
             "html": to_html(part.blocks),
             "markdown": to_markdown(part.blocks),

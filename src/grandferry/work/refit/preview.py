@@ -9,10 +9,13 @@ from typing import NamedTuple
 
 from grandferry.core.encoding import decode
 from grandferry.core.errors import NotThere, UnreadablePage
+from grandferry.core.kinds import steps_of
 from grandferry.core.page import Page, direction_of, parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
-from grandferry.core.refit.page import base_of
+from grandferry.core.refit.convert import refit_nodes
+from grandferry.core.refit.page import base_of, numbered
+from grandferry.core.refit.read.base import TableInDoubt
 from grandferry.core.refit.write import to_html, to_text
 from grandferry.core.side import Side
 from grandferry.core.survey.glance import glance
@@ -176,6 +179,14 @@ def block_nodes(crossing: int, item: int, field: str) -> list[BlockNodes]:
             node = node.parent  # a loose text stands for what holds it
         found.append(BlockNodes(here[0] if here else -1, node.n if node is not None else -1))
     return found
+
+
+def table_doubts(crossing: int, item: int, field: str) -> list[TableInDoubt]:
+    """The tables of a body of which it is in doubt whether they hold data, but for those that a step decides."""
+    capture = captured(crossing, lift.source_of(item))
+    page = page_of(capture.body, capture.type)
+    steps = steps_of(load_plan(crossing).refit.steps, lift.item_row(crossing, item).kind)
+    return list(refit_nodes(page, numbered(page, lift.body_nodes(item, field)), steps=steps).doubts)
 
 
 def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:

@@ -4,6 +4,7 @@ those alone whose page, region, steps or surroundings changed."""
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -11,7 +12,7 @@ import numpy as np
 from pydantic import TypeAdapter
 
 from grandferry.core.address import Scope
-from grandferry.core.kinds import Step
+from grandferry.core.kinds import Step, steps_of
 from grandferry.core.made import REFIT, Behind, behind, made_from
 from grandferry.core.plan import Plan
 from grandferry.core.refit.account import LossAccount
@@ -20,6 +21,8 @@ from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.convert import refit_nodes, touches
 from grandferry.core.refit.page import absolute, base_of, numbered, text_hash, texts_in, texts_outside
 from grandferry.core.refit.taken import Taken
+from grandferry.core.refit.write import write_markdown
+from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on
 from grandferry.store import bodies, lift, refit, stamps
@@ -31,7 +34,10 @@ from grandferry.work.lift.run import addresses_of
 from grandferry.work.pages import content_type, page_and_masks, page_of
 
 BATCH = 100
+# as which a table is read of which it is in doubt: of layout or not -> the construct
+DOUBTFUL = {True: "Table in doubt, read as layout", False: "Table in doubt, read as data"}
 _STEPS = TypeAdapter(list[Step])
+NO_STEPS = made_from(REFIT, [])
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +53,7 @@ class _Task:
     kept: frozenset[str]
     whole: bool
     aimed: dict[str, int]
+    choices: dict[Odd, WrittenAs]
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,16 +62,20 @@ class _Refitted:
     account: LossAccount
     constructs: dict[str, int]
     taken: dict[str, Taken]
+    treated: dict[str, int]
+    raw_words: int
+    left_out: Mapping[Odd, int]
 
 
 class Work(NamedTuple):
     """A body to refit: what it will have been made from (its page and surroundings, its steps), and the furniture
-    there, and the places on its page that links of the crossing lead to."""
+    there, the places on its page that links of the crossing lead to, and the steps of its kind."""
 
     field: BodyField
     stamp: str
     shared: frozenset[int]
     aimed: dict[str, int]
+    steps: list[Step]
 
 
 def _refit_one(task: _Task) -> _Refitted:
@@ -84,7 +95,12 @@ def _refit_one(task: _Task) -> _Refitted:
         aimed=task.aimed,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
-    return _Refitted(body, done.account, constructs(done.blocks), done.taken)
+    found = constructs(done.blocks)
+    for doubt in done.doubts:
+        name = DOUBTFUL[doubt.seen.layout]
+        found[name] = found.get(name, 0) + 1
+    written = write_markdown(done.blocks, task.choices)
+    return _Refitted(body, done.account, found, done.taken, done.treated, written.raw_words, written.left_out)
 
 
 def _touched(task: tuple[bytes, str, list[Step]]) -> bool:
@@ -101,7 +117,9 @@ def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
     shared = np.array(lift.shared(crossing), dtype=np.int64)
     outside = lift.outside(crossing)
     rests = made_from(REFIT, addresses_of(plan))
-    steps = _steps_stamp(plan.refit.steps)
+    by_kind = {kind.name: steps_of(plan.refit.steps, kind.name) for kind in plan.every_kind}
+    stamps_of = {kind: _steps_stamp(steps) for kind, steps in by_kind.items()}
+    choices = [plan.refit.markdown] if plan.refit.markdown else []
     aimed = aims.aims(crossing)
     work = []
     for field in refit.body_fields(crossing, only):
@@ -120,8 +138,17 @@ def all_work(crossing: int, plan: Plan, only: int = 0) -> list[Work]:
             *keys,
             *section,
             list(places),
+            *choices,
         )
-        work.append(Work(field, f"{stamp} {steps}", frozenset(around.tolist()), places))
+        work.append(
+            Work(
+                field,
+                f"{stamp} {stamps_of.get(field.kind, NO_STEPS)}",
+                frozenset(around.tolist()),
+                places,
+                by_kind.get(field.kind, []),
+            )
+        )
     return work
 
 
@@ -141,7 +168,7 @@ def _by_steps_alone(work: Work) -> bool:
     return had.partition(" ")[0] == work.stamp.partition(" ")[0]
 
 
-def _untouched(context: Context, pool: PagePool, tasks: list[Work], steps: list[Step]) -> set[tuple[int, str]]:
+def _untouched(context: Context, pool: PagePool, tasks: list[Work]) -> set[tuple[int, str]]:
     """Of these bodies, of which only the steps changed, those on whose page no changed step finds anything."""
     spared: set[tuple[int, str]] = set()
     before: dict[str, list[Step] | None] = {}
@@ -156,6 +183,7 @@ def _untouched(context: Context, pool: PagePool, tasks: list[Work], steps: list[
             had = before[mark]
             if had is None:
                 continue
+            steps = work.steps
             differing = [s for s in had if s not in steps] + [s for s in steps if s not in had]
             looks.append((work, differing or [*had]))  # the same in another order: whatever any of them finds
         found = pool.run(
@@ -182,7 +210,7 @@ def run(context: Context) -> dict[str, Any]:
         if not only and not context.params.get("all"):
             tasks = [work for work, _ in behind_work(crossing, plan)]
             by_steps = [work for work in tasks if _by_steps_alone(work)]
-            spared = _untouched(context, pool, by_steps, plan.refit.steps)
+            spared = _untouched(context, pool, by_steps)
             with context.writing():
                 refit.restamp([(w.stamp, w.field.item, w.field.field) for w in tasks if w.field[:2] in spared])
             tasks = [work for work in tasks if work.field[:2] not in spared]
@@ -195,20 +223,21 @@ def run(context: Context) -> dict[str, Any]:
                     bodies.get(field.content),
                     content_type(field.headers),
                     scope,
-                    plan.refit.steps,
+                    steps,
                     field.others,
                     shared,
                     plan.carried_marks,
                     field.whole,
                     aimed,
+                    plan.refit.choices,
                 )
-                for field, _, shared, aimed in batch
+                for field, _, shared, aimed, steps in batch
             ]
             rows = []
             packed = []
             taken: list[tuple[int, str, int, int]] = []
             counts: list[tuple[int, str, str, str, int]] = []
-            for (field, stamp, _, _), found in zip(batch, pool.run(_refit_one, work), strict=True):
+            for (field, stamp, *_), found in zip(batch, pool.run(_refit_one, work), strict=True):
                 if isinstance(found, Exception):
                     failed += 1
                     context.log(f"{field.url} cannot be refitted: {found}", "warning")
@@ -218,7 +247,14 @@ def run(context: Context) -> dict[str, Any]:
                 a = found.account
                 taken += [(field.item, step, *part) for step, part in found.taken.items() if field.whole]
                 of = (field.item, field.field)
-                for type_, named in (("construct", found.constructs), ("step", a.removed)):
+                raw = {"words": found.raw_words} if found.raw_words else {}
+                for type_, named in (
+                    ("construct", found.constructs),
+                    ("step", a.removed),
+                    (refit.TREATED, found.treated),
+                    (refit.WRITTEN, raw),
+                    (refit.LEFT_OUT, {odd.value: number for odd, number in found.left_out.items()}),
+                ):
                     counts += [(*of, type_, name_, number) for name_, number in named.items()]
                 for thing, c in a.things.items():
                     found_of = (("have", c.have), ("taken", c.removed), ("lost", c.lost))
@@ -232,8 +268,9 @@ def run(context: Context) -> dict[str, Any]:
     finally:
         pool.close()
     with context.writing():
-        kept = _STEPS.dump_json(plan.refit.steps).decode()
-        stamps.put(crossing, f"steps {_steps_stamp(plan.refit.steps)}", kept)
+        for work in {work.stamp.partition(" ")[2]: work for work in every}.values():
+            kept = _STEPS.dump_json(work.steps).decode()
+            stamps.put(crossing, f"steps {_steps_stamp(work.steps)}", kept)
         if not only:
             refit.drop_without_field(crossing)
         stamps.keep_steps(crossing)

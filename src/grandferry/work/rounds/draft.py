@@ -146,12 +146,12 @@ def _with_others(
 
 def _new_steps(found: list[Step], had: list[Step]) -> list[Step]:
     """Steps that do not take what one takes already, each under a name of its own."""
-    taken, names = {step.remove for step in had}, {step.name for step in had}
+    taken, names = {step.finds for step in had}, {step.name for step in had}
     made: list[Step] = []
     for step in found:
-        if step.remove in taken:
+        if step.finds in taken:
             continue
-        name = f"{step.name} ({step.remove})" if step.name in names else step.name
+        name = f"{step.name} ({step.finds})" if step.name in names else step.name
         names.add(name)
         made.append(step.model_copy(update={"name": name}))
     return made

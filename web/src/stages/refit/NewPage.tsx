@@ -29,11 +29,22 @@ export function NewPage({
   const id = useCrossingId();
   const link = useLink();
   const form = link.get("form") || "page";
+  const narrow = link.get("width") === "375";
   return (
     <section className="shore new" aria-label="New page">
       <h2>
         New <small>{body.new_path ? <Addr of={body.new_path} /> : "no address yet"}</small>
         <span className="sp" />
+        {form === "page" && (
+          <button
+            className="linkish"
+            aria-pressed={narrow}
+            title="As a small screen shows it, 375 pixels wide"
+            onClick={() => link.set({ width: narrow ? null : "375" }, true)}
+          >
+            {narrow ? "wide" : "narrow"}
+          </button>
+        )}
         <span className="tabs" role="group" aria-label="Form">
           {FORMS.map(([value, label]) => (
             <button
@@ -47,7 +58,7 @@ export function NewPage({
           ))}
         </span>
       </h2>
-      <div className="bodyframe">
+      <div className={narrow && form === "page" ? "bodyframe narrow" : "bodyframe"}>
         {form === "page" && (
           <PageView
             key={body.item}

@@ -1,6 +1,7 @@
 /** What of a page is not in its blocks: runs of words, links, pictures, files, frames and anchors, each with the reason. */
 import type { Schemas } from "../../api/client";
-import { many } from "../../shell/state";
+import { count, many, useLink } from "../../shell/state";
+import { ODD } from "./words";
 
 export const THINGS: Record<string, string> = {
   links: "links",
@@ -17,13 +18,29 @@ const cut = (text: string) => (text.length > 140 ? `${text.slice(0, 140)}…` : 
 interface Props {
   body: Schemas["BodyDetail"];
   onShow: (node: number) => void;
-  onStep: (selector: string) => void;
 }
 
-export function PageAccount({ body, onShow, onStep }: Props) {
+/** What a form that was written has not, or has more, than the blocks. */
+function differs(d: Schemas["WritingDiffers"]): string {
+  const said = d.said.slice(0, 6).join(" · ");
+  return `${d.form} ${d.lost ? "lost" : "added"} ${count(d.number)} ${d.what}: ${said}`;
+}
+
+export function PageAccount({ body, onShow }: Props) {
+  const link = useLink();
+  const step = (suggest: string) => link.set({ tab: "shared", suggest });
   const { missing, lost, unlisted } = body.account;
   const things = body.account.things.filter((t) => t.have);
-  const told = things.map((t) => `${THINGS[t.name] ?? t.name} ${t.kept} of ${t.have}`).join(" · ");
+  const { raw_words, left_out, differs: written } = body.writing;
+  const told = [
+    ...things.map(
+      (t) =>
+        `${THINGS[t.name] ?? t.name} ${t.kept} of ${t.have}` +
+        (t.name === "anchors" ? `, aimed at by ${many(body.account.aimed, "link")}` : ""),
+    ),
+    ...(raw_words ? [`${many(raw_words, "word")} in raw HTML`] : []),
+    ...Object.entries(left_out).map(([odd, n]) => `${ODD[odd] ?? odd} left out: ${count(n)}`),
+  ].join(" · ");
   const row = (key: string, open: boolean, text: string, where: string, node: number, why: string) => (
     <tr key={key}>
       <td style={{ color: open ? "var(--orange)" : undefined }}>
@@ -34,7 +51,7 @@ export function PageAccount({ body, onShow, onStep }: Props) {
       </td>
       <td className="n">
         {open && !why ? (
-          <button className="linkish" onClick={() => onStep(lastOf(where))}>
+          <button className="linkish" onClick={() => step(`|${lastOf(where)}`)}>
             make a step
           </button>
         ) : (
@@ -43,7 +60,7 @@ export function PageAccount({ body, onShow, onStep }: Props) {
       </td>
     </tr>
   );
-  const nothing = !missing.length && !lost.length;
+  const nothing = !missing.length && !lost.length && !written.length && !body.doubts.length;
   return (
     <section className="panel" style={{ flex: 1 }} aria-label="Account of this page">
       <h2>
@@ -55,6 +72,26 @@ export function PageAccount({ body, onShow, onStep }: Props) {
           <table className="plain">
             <tbody>
               {missing.map((m, n) => row(`m${n}`, !m.step, m.text, m.where, m.node, m.step && `step “${m.step}”`))}
+              {written.map((d, n) => (
+                <tr key={`w${n}`}>
+                  <td style={{ color: "var(--orange)" }}>{differs(d)}</td>
+                  <td />
+                </tr>
+              ))}
+              {body.doubts.map((d, n) => (
+                <tr key={`d${n}`}>
+                  <td>
+                    <button className="linkish" style={{ textAlign: "left" }} onClick={() => onShow(d.node)}>
+                      A table, read as {d.layout ? "one that only arranges" : "data"}, in doubt: {d.seen.join(", ")}
+                    </button>
+                  </td>
+                  <td className="n">
+                    <button className="linkish" onClick={() => step(`${d.layout ? "data" : "layout"}|table`)}>
+                      decide by a step
+                    </button>
+                  </td>
+                </tr>
+              ))}
               {lost.map((x, n) =>
                 row(
                   `x${n}`,

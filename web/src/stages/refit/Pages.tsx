@@ -9,7 +9,6 @@ import { Told } from "../../shores/Told";
 import { NewPage } from "./NewPage";
 import { PageAccount } from "./PageAccount";
 import { useBodies, useBody } from "./queries";
-import { Steps } from "./Steps";
 import { off } from "../../shell/off";
 
 export function Pages() {
@@ -18,7 +17,6 @@ export function Pages() {
   const fate = useFates();
   const [left, setLeft] = useState<{ part: number; by: number }>();
   const [right, setRight] = useState<{ part: number; by: number }>();
-  const [suggested, setSuggested] = useState("");
   const [show, setShow] = useState<number>();
   const [picked, setPicked] = useState(-1); // a block of the body in sight
   const [numbered, setNumbered] = useState(false);
@@ -123,9 +121,8 @@ export function Pages() {
           {(blocks[picked]?.old ?? -1) < 0 && "was written by hand: it stands nowhere on the old page"}
         </div>
       )}
-      <div className="shores" style={{ flex: "0 1 auto", maxHeight: "36%" }}>
-        {body.data && <PageAccount body={body.data} onShow={setShow} onStep={setSuggested} />}
-        <Steps suggested={suggested} />
+      <div className="shores" style={{ flex: "0 1 auto", maxHeight: "30%" }}>
+        {body.data && <PageAccount body={body.data} onShow={setShow} />}
       </div>
     </>
   );

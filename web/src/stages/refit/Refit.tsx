@@ -11,7 +11,8 @@ import { Constructs } from "./Constructs";
 import { Losses } from "./Losses";
 import { THINGS } from "./PageAccount";
 import { Pages } from "./Pages";
-import { Shared } from "./Shared";
+import { Choices } from "./Choices";
+import { Steps } from "./Steps";
 import { useBodyCount, useItemCount, useSteps, useTotals } from "./queries";
 import { RUNS, off } from "../../shell/off";
 
@@ -19,6 +20,12 @@ import { RUNS, off } from "../../shell/off";
 function lostOf(totals: Schemas["RefitTotals"]): string {
   const lost = totals.things.filter((t) => t.lost && t.name !== "backgrounds");
   return lost.map((t) => ` · ${count(t.lost)} ${THINGS[t.name] ?? t.name} lost`).join("");
+}
+
+/** How much of the words stands in raw HTML within Markdown, or in raw islands. */
+function rawOf(t: Schemas["RefitTotals"]): string {
+  const raw = t.in_raw_html ? ` · ${share(t.in_raw_html, t.words)} in raw HTML` : "";
+  return raw + (t.in_islands ? ` · ${share(t.in_islands, t.words)} in islands` : "");
 }
 
 export default function Refit() {
@@ -44,7 +51,7 @@ export default function Refit() {
         tabs={[
           ["pages", `Page by page ${count(shown.data?.total)}`],
           ["constructs", "Constructs"],
-          ["shared", `Shared parts ${count(steps.data?.length)}`],
+          ["shared", `Steps ${count(steps.data?.length)}`],
           ["losses", `Losses ${count(t?.lossy)}`],
         ]}
         aside={
@@ -57,7 +64,7 @@ export default function Refit() {
             )}{" "}
             {t &&
               t.words > 0 &&
-              `${share(t.words - t.unaccounted, t.words)} of ${many(t.words, "word")} accounted for${lostOf(t)}`}
+              `${share(t.words - t.unaccounted, t.words)} of ${many(t.words, "word")} accounted for${lostOf(t)}${rawOf(t)}`}
           </>
         }
         stage="refit"
@@ -92,8 +99,13 @@ export default function Refit() {
         </section>
       )}
       {tab === "pages" && !none && <Pages />}
-      {tab === "constructs" && !(none && !fate.length) && <Constructs />}
-      {tab === "shared" && !(none && !fate.length) && <Shared />}
+      {tab === "constructs" && !(none && !fate.length) && (
+        <div className="shores" style={{ flex: 1 }}>
+          <Constructs />
+          <Choices />
+        </div>
+      )}
+      {tab === "shared" && !(none && !fate.length) && <Steps />}
       {tab === "losses" && !none && <Losses />}
     </>
   );

@@ -115,6 +115,15 @@ export function useConstructs() {
   });
 }
 
+/** How Markdown says what it has no mark for. */
+export function useChoices() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["markdown", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/markdown", { params: { path: { crossing } } })),
+  });
+}
+
 /** The steps in order, with what each took at the last refit. */
 export function useSteps() {
   const crossing = useCrossingId();

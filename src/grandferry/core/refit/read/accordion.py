@@ -7,16 +7,13 @@ holder's).
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 from ...page import Node, after
 from ..blocks import Block, Disclosure
 from .base import Reader
-from .names import named_ids
+from .names import SWITCHING, TOGGLING, named_ids
 
-_TOGGLE = re.compile("toggle|target|collaps|accordion|fold")
-_SWITCHING = frozenset(["aria-controls", "aria-expanded", "onclick"])
 TAGS = frozenset(["div", "h2", "h3", "h4", "h5", "h6", "p", "button", "a", "section", "dt"])
 
 
@@ -32,6 +29,8 @@ def opened_by(node: Node) -> Node | None:
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
+    if not reader.holds(reader.switches, node):
+        return None
     panel = opened_by(node)
     if panel is None or panel.n in reader.removed:
         return None
@@ -49,7 +48,7 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
 def _switch(node: Node) -> Node | None:
     """The node itself or the only element in it, when it can be pressed."""
     for _ in range(3):
-        if not _SWITCHING.isdisjoint(node.attrs) or _by_data(node):
+        if not SWITCHING.isdisjoint(node.attrs):
             return node
         inner = [c for c in node.children if c.tag]
         if len(inner) != 1 or any(not c.tag and c.text.strip() for c in node.children):
@@ -70,16 +69,11 @@ def _is_hidden(panel: Node) -> bool:
     )
 
 
-def _by_data(node: Node) -> bool:
-    said = [name for name in node.attrs if name.startswith("data-")]
-    return bool(said) and (any(_TOGGLE.search(name) for name in said) or bool(named_ids(node, by_address=False)))
-
-
 def _opens(node: Node) -> set[str]:
     switch = _switch(node)
     if switch is None:
         return set()
-    return set(named_ids(switch, by_address="aria-expanded" in switch.attrs or _by_data(switch)))
+    return set(named_ids(switch, by_address=not TOGGLING.isdisjoint(switch.attrs)))
 
 
 def _label(node: Node) -> Node:

@@ -38,7 +38,8 @@ class Calls:
 class Reader(Protocol):
     """``link`` makes an href or src absolute or leaves it; ``removed`` are the nodes (with all inside them) that a step
     takes out; ``claimed`` were read already by a rule that looked ahead; ``in_code`` is above 0 within code;
-    ``treated``: what steps say that an element is; ``doubts``: the tables of which it is in doubt."""
+    ``treated``: what steps say that an element is; ``doubts``: the tables of which it is in doubt;
+    ``switches``: the elements that may switch another one, ``tab_rows`` those that may be rows of tabs, in order."""
 
     page: Page
     link: Callable[[str], str]
@@ -49,6 +50,12 @@ class Reader(Protocol):
     treated: Mapping[int, str]
     doubts: list[TableInDoubt]
     footnotes: Calls
+    switches: list[int]
+    tab_rows: list[int]
+
+    def holds(self, numbers: list[int], node: Node) -> bool:
+        """Whether one of these nodes is this one, or stands in it."""
+        ...
 
     def flow(self, children: Sequence[Node]) -> list[Block]:
         """The blocks of a run of sibling nodes."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from ...page import Node, Page
 from ..blocks import Anchor, Block, Break, Inline, Link, List, ListItem, Paragraph, Styled, Text
@@ -33,6 +34,8 @@ class _Item:
 
 def gathered(blocks: list[Block], page: Page, office: bool) -> list[Block]:
     """Blocks with runs of paragraphs that are items as lists."""
+    if not office and not any(_may_be(block) for block in blocks):
+        return blocks
     found = [_item(block, page, office) for block in blocks]
     if not any(found):
         return blocks
@@ -54,6 +57,19 @@ def gathered(blocks: list[Block], page: Page, office: bool) -> list[Block]:
             out.extend(blocks[at:end])
         at = end
     return out
+
+
+_FIRST = frozenset(BULLETS + "·")
+
+
+def _may_be(block: Block) -> bool:
+    """Whether a block may begin with a bullet."""
+    if type(block) is not Paragraph:
+        return False
+    first: Any = block.content[0]
+    while type(first) is Styled or type(first) is Link:
+        first = first.content[0] if first.content else None
+    return type(first) is Anchor or (type(first) is Text and first.text[:1] in _FIRST)
 
 
 def _said_so(block: Block, page: Page, office: bool) -> bool:

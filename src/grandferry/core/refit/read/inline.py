@@ -16,7 +16,6 @@ from .pictures import shown_picture
 InlineRule = Callable[[Node, Reader, list[Inline]], None]
 SHOWING = PICTURES | MEDIA | frozenset(["svg", "canvas", "iframe", "frame", "input", "button", "select", "textarea"])
 _SPACES = re.compile(r"[ \t\n\r\f]+")
-_BROKEN = re.compile(r"[ \t]*[\n\r\f][ \t\n\r\f]*|\t")
 
 
 _DIRECTIONS = frozenset(["ltr", "rtl"])
@@ -251,6 +250,11 @@ def join_code(content: list[Inline]) -> list[Inline]:
     return joined
 
 
+def _kept_blanks(run: re.Match[str]) -> str:
+    """White space within code: as it is, unless the line is broken there."""
+    return " " if any(sign in run[0] for sign in "\n\r\f") else run[0].replace("\t", " ")
+
+
 class _Spaces:
     """Collapses white space as CSS ``white-space: normal`` does, across element borders."""
 
@@ -269,7 +273,7 @@ class _Spaces:
         """A piece of code: what is broken over lines becomes one blank, others are kept."""
         if "\n" in text and self.blank and not text.strip():
             return ""
-        text = _BROKEN.sub(" ", text)
+        text = _SPACES.sub(_kept_blanks, text)
         if text:
             self.blank = False
         return text

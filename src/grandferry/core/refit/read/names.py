@@ -8,10 +8,14 @@ import re
 from ...page import Node
 
 _IN_HANDLER = re.compile(r"""['"#]([A-Za-z][\w:.-]*)['"]""")
+_NAME = re.compile(r"\A#?([A-Za-z][\w:.-]*)\Z")
 _ID = re.compile(r"#([A-Za-z][\w:.-]*)\Z")
 _DATA = frozenset(
     "data-target data-bs-target data-controls data-tab data-toggle-target data-href data-panel data-id".split()
 )
+TOGGLING = frozenset("data-toggle data-bs-toggle data-collapse data-accordion data-fold aria-expanded".split())
+# what an element that switches another one has at least one of
+SWITCHING = _DATA | TOGGLING | {"aria-controls", "onclick"}
 
 
 def named_ids(node: Node, by_address: bool) -> list[str]:
@@ -19,10 +23,8 @@ def named_ids(node: Node, by_address: bool) -> list[str]:
     attrs = node.attrs
     found = (attrs.get("aria-controls") or "").split()
     for name, value in attrs.items():
-        if value and name.startswith("data-") and (match := _ID.match(value.strip())):
-            found.append(match[1])
-        elif value and name in _DATA and re.fullmatch(r"[A-Za-z][\w:.-]*", value):
-            found.append(value)
+        if value and name in _DATA:
+            found += _NAME.findall(value.strip())
     if by_address and node.tag == "a" and (match := _ID.match(node.get("href").strip())):
         found.append(match[1])
     if handler := attrs.get("onclick"):

@@ -7,12 +7,13 @@ paragraph inside, so that nothing is lost and nothing nests wrongly.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from ...filetypes import is_download
 from ...page import INLINE, Node, Page
-from ..anchors import Aimed, aimed_at, anchor_name, placed
+from ..anchors import Aimed, aimed_at, placed, places_of
 from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link, Paragraph, RawInline, Styled, Text
 from ..serialise import serialise
 from .accordion import opened_by
@@ -22,7 +23,9 @@ from .bullets import gathered
 from .button import as_button
 from .footnotes import calls_of
 from .inline import INLINE_RULES, InlineRule, tidy
+from .names import SWITCHING
 from .passage import CODE, SPOKEN, as_passage, page_spoken, passage_of
+from .tabs import TAB_ROW
 
 SKIPPED = frozenset(
     (
@@ -61,16 +64,20 @@ class PageReader:
         self.link = link
         self.removed = removed
         self._rules: dict[str, list[Rule]] = _by_tag(chain)
+        self.switches: list[int] = []
+        self.tab_rows: list[int] = []
         self._holds_block = self._mark_blocks()
+        self.switches.reverse()
+        self.tab_rows.reverse()
         self.targets = aimed_at(page, link) if aimed is None else aimed
-        self._named: dict[str, int] = {}  # the element that each place of the page is, the first of its name
+        self.places = places_of(page, self.targets)
         self.office = bool(page.select("p[style*=mso-list]"))
         self.spoken = page_spoken(page)
         self.wraps: list[Wrap] = []
         self.in_code = 0
         self.treated = treated or {}
         self.doubts: list[TableInDoubt] = []
-        self.footnotes = calls_of(page, link) if self.targets else Calls()
+        self.footnotes = calls_of(page, link) if self.places else Calls()
         self.claimed: set[int] = set()  # nodes already read by a rule that looked ahead
 
     def _mark_blocks(self) -> bytearray:
@@ -81,9 +88,26 @@ class PageReader:
             tag = node.tag
             if not tag or node.parent is None:
                 continue
+            if node.attrs:
+                self._note(node)
             if marks[node.n] or (tag not in INLINE_LIKE and tag not in SKIPPED and "-" not in tag and ":" not in tag):
                 marks[node.parent.n] = 1
         return marks
+
+    def _note(self, node: Node) -> None:
+        """Note an element that may switch others, or be a row of switches."""
+        attrs = node.attrs
+        if not SWITCHING.isdisjoint(attrs):
+            self.switches.append(node.n)
+        named = attrs.get("class") or ""
+        said = "data-tabs" in attrs or attrs.get("role") in ("tablist", "tab")
+        if said or ("tab" in named.lower() and TAB_ROW.search(named)):
+            self.tab_rows.append(node.n)
+
+    def holds(self, numbers: list[int], node: Node) -> bool:
+        """Whether one of these nodes is this one, or stands in it."""
+        at = bisect_left(numbers, node.n)
+        return at < len(numbers) and numbers[at] <= node.last
 
     def is_inline(self, node: Node) -> bool:
         """Whether the node reads as part of a line."""
@@ -102,16 +126,18 @@ class PageReader:
         """The blocks of a run of sibling nodes."""
         blocks: list[Block] = []
         line: list[Inline] = []
-        first = -1
+        first = -1  # of what is more than space in the line
         for child in children:
-            n = child.n
-            if n in self.removed or n in self.claimed:
-                continue
             tag = child.tag
-            if tag in SKIPPED:
+            if not tag and first < 0 and not child.text.strip(" \t\n\r\f"):
                 continue
-            if self.is_inline(child) and not (tag in _SWITCHES and child.attrs and opened_by(child) is not None):
-                if first < 0 and (tag or child.text.strip(" \t\n\r\f")):
+            n = child.n
+            if n in self.removed or n in self.claimed or tag in SKIPPED:
+                continue
+            if self.is_inline(child) and not (
+                tag in _SWITCHES and self.switches and self.holds(self.switches, child) and opened_by(child) is not None
+            ):
+                if first < 0:
                     first = n
                 self.inline(child, line)
                 continue
@@ -141,6 +167,8 @@ class PageReader:
         return placed(anchor, found, node.n) if anchor is not None else found
 
     def _read(self, node: Node) -> Sequence[Block]:
+        if self.treated and self.treated.get(node.n) == "unwrap":
+            return self.flow(node.children)
         for rule in self._rules.get(node.tag, self._rules["*"]):
             found = rule.read(node, self)
             if found is not None:
@@ -156,7 +184,7 @@ class PageReader:
     def paragraphs(self, line: list[Inline], node: int) -> list[Block]:
         """Paragraphs of a finished line: empty ones dropped, two line breaks in a row divide."""
         blocks: list[Block] = []
-        for run in _divide(_opened(line)):
+        for run in _divide(_opened(line)) if _may_break(line) else (line,):
             content = tidy(run)
             if not content or all(isinstance(piece, Text) and not piece.text.strip() for piece in content):
                 continue  # nothing, or the hard blanks old editors leave between paragraphs
@@ -188,9 +216,11 @@ class PageReader:
         if anchor is not None:
             out.append(anchor)
         rule: InlineRule | None = INLINE_RULES.get(tag)
+        if self.treated and self.treated.get(node.n) == "unwrap":
+            rule = None
         if rule is not None:
             rule(node, self, out)
-        elif tag in INLINE_LIKE or tag in self._rules or tag in BOXES or ":" in tag:
+        elif tag in INLINE_LIKE or node.n in self.treated or tag in self._rules or tag in BOXES or ":" in tag:
             self.inline_children(node, out)
         else:
             out.append(self.raw_inline(node))
@@ -234,12 +264,8 @@ class PageReader:
 
     def anchor(self, node: Node) -> Anchor | None:
         """The node's id or name, when a link of the crossing leads to it and no element before it has that name."""
-        if not self.targets or not node.attrs:
-            return None
-        name = anchor_name(node)
-        if not name or name not in self.targets or self._named.setdefault(name, node.n) != node.n:
-            return None
-        return Anchor(name, node.n)
+        name = self.places.get(node.n)
+        return None if name is None else Anchor(name, node.n)
 
 
 def _with_anchors(blocks: list[Block]) -> list[Block]:
@@ -259,6 +285,15 @@ def _with_anchors(blocks: list[Block]) -> list[Block]:
 def _by_tag(chain: Sequence[Rule]) -> dict[str, list[Rule]]:
     tags = {tag for rule in chain for tag in rule.TAGS}
     return {tag: [rule for rule in chain if tag in rule.TAGS or "*" in rule.TAGS] for tag in tags | {"*"}}
+
+
+def _may_break(line: Sequence[Inline]) -> bool:
+    """Whether a line may hold the end of a paragraph."""
+    for piece in line:
+        kind = type(piece)
+        if kind is Break or ((kind is Styled or kind is Link) and _may_break(piece.content)):  # type: ignore[union-attr]
+            return True
+    return False
 
 
 def _divide(line: list[Inline]) -> list[list[Inline]]:

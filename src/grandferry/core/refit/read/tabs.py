@@ -12,11 +12,11 @@ from collections.abc import Sequence
 from ...page import Node
 from ..blocks import Block, Tab, Tabs
 from .base import Reader
-from .names import named_ids
+from .names import SWITCHING, named_ids
 
 TAGS = frozenset(["div", "section"])
 _LISTS = frozenset(["ul", "ol", "div", "nav", "menu"])
-_TAB = re.compile(r"(?i)(?<![a-z])tabs?(?![a-z])")
+TAB_ROW = re.compile(r"(?i)(?<![a-z])tabs?(?![a-z])")
 _SWITCHES = frozenset(["a", "button", "li", "div", "span", "label"])
 
 
@@ -24,6 +24,8 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     if "data-tabs" in node.attrs:
         tabs = [_written(child, reader) for child in node.children if child.tag == "section"]
         return [Tabs(tuple(tabs), node.n)] if tabs else None
+    if not reader.holds(reader.tab_rows, node):
+        return None
     found = _found(node, reader)
     if found is None:
         return None
@@ -54,7 +56,7 @@ def _found(node: Node, reader: Reader) -> tuple[Node, list[tuple[Node, Node]]] |
     for row in node.children:
         if row.tag not in _LISTS:
             continue
-        said = row.get("role").lower() == "tablist" or _TAB.search(f"{row.get('class')} {node.get('class')}")
+        said = row.get("role").lower() == "tablist" or TAB_ROW.search(f"{row.get('class')} {node.get('class')}")
         switches = _switches(row, reader, bool(said))
         if len(switches) < 2:
             continue
@@ -74,13 +76,11 @@ def _switches(row: Node, reader: Reader, said: bool) -> list[tuple[Node, str]]:
     """The switches of a row with the id each names; by an address alone only where the row ``said`` what it is."""
     found: list[tuple[Node, str]] = []
     for node in reader.page.inside(row)[1:]:
-        if node.tag not in _SWITCHES or not (said or node.get("role").lower() == "tab" or _by_data(node)):
+        if node.tag not in _SWITCHES or not (
+            said or node.get("role").lower() == "tab" or not SWITCHING.isdisjoint(node.attrs)
+        ):
             continue
         names = named_ids(node, by_address=True)
         if names and not any(inner.n <= node.n <= inner.last for inner, _ in found):
             found.append((node, names[0]))
     return found
-
-
-def _by_data(node: Node) -> bool:
-    return any(name.startswith("data-") for name in node.attrs) and bool(named_ids(node, by_address=False))

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 
-class Choice(StrEnum):
+class WrittenAs(StrEnum):
     PLAIN = "plain"
     HTML = "html"
     MARKED = "marked"
@@ -44,8 +44,8 @@ class Odd(StrEnum):
     MARKS = "marks"  # of lines, such as sub and kbd; html: tags around Markdown; plain: their words
 
 
-_P, _H, _M, _R = Choice.PLAIN, Choice.HTML, Choice.MARKED, Choice.REPORT
-CHOICES: dict[Odd, tuple[Choice, ...]] = {
+_P, _H, _M, _R = WrittenAs.PLAIN, WrittenAs.HTML, WrittenAs.MARKED, WrittenAs.REPORT
+CHOICES: dict[Odd, tuple[WrittenAs, ...]] = {
     Odd.ANCHORS: (_P, _M, _R),
     Odd.DEFINITIONS: (_P, _H, _M),
     Odd.ROW_HEADERS: (_P, _H),
@@ -67,7 +67,7 @@ CHOICES: dict[Odd, tuple[Choice, ...]] = {
     Odd.ISLANDS: (_H, _P, _R),
     Odd.MARKS: (_H, _P),
 }
-DEFAULTS: Mapping[Odd, Choice] = {odd: choices[0] for odd, choices in CHOICES.items()}
+DEFAULTS: Mapping[Odd, WrittenAs] = {odd: choices[0] for odd, choices in CHOICES.items()}
 
 
 @dataclass(slots=True)
@@ -75,12 +75,12 @@ class Writer:
     """One text being written: its choices, the words that stand in blocks of raw HTML, and what was left out by
     choice, each by how often."""
 
-    choices: Mapping[Odd, Choice] = field(default_factory=lambda: DEFAULTS)
+    choices: Mapping[Odd, WrittenAs] = field(default_factory=lambda: DEFAULTS)
     raw_words: int = 0
     left_out: Counter[Odd] = field(default_factory=Counter)
 
-    def takes(self, odd: Odd) -> Choice:
+    def takes(self, odd: Odd) -> WrittenAs:
         return self.choices.get(odd) or DEFAULTS[odd]
 
     def plain(self, odd: Odd) -> bool:
-        return self.takes(odd) is Choice.PLAIN
+        return self.takes(odd) is WrittenAs.PLAIN

@@ -45,7 +45,7 @@ from ..blocks import (
     Text,
 )
 from ..serialise import escape_attribute
-from .choices import DEFAULTS, Choice, Odd, Writer
+from .choices import DEFAULTS, Odd, Writer, WrittenAs
 from .html import block_html, inline_html
 from .markdown_inline import inline_markdown, label, paragraph_markdown
 from .markdown_table import gfm_table
@@ -63,14 +63,14 @@ class Written(NamedTuple):
     left_out: Mapping[Odd, int]
 
 
-def write_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, Choice] = DEFAULTS) -> Written:
+def write_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, WrittenAs] = DEFAULTS) -> Written:
     """Markdown text ending in one newline ("" for no blocks), as the choices want it."""
     writer = Writer(choices)
     text = _blocks(blocks, writer)
     return Written(text + "\n" if text else "", writer.raw_words, dict(writer.left_out))
 
 
-def to_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, Choice] = DEFAULTS) -> str:
+def to_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, WrittenAs] = DEFAULTS) -> str:
     """The text of it alone."""
     return write_markdown(blocks, choices).text
 
@@ -112,7 +112,7 @@ def _quote(block: Quote, flip: bool, w: Writer) -> str:
 
 
 def _table(block: Table, flip: bool, w: Writer) -> str:
-    captioned = bool(block.caption) and w.takes(Odd.CAPTIONS) is Choice.HTML
+    captioned = bool(block.caption) and w.takes(Odd.CAPTIONS) is WrittenAs.HTML
     written = "" if captioned else gfm_table(block, w)
     if not written:
         return _html(block, w)
@@ -122,7 +122,7 @@ def _table(block: Table, flip: bool, w: Writer) -> str:
 def _figure(block: Figure, flip: bool, w: Writer) -> str:
     if not block.caption:
         return _blocks(block.blocks, w)
-    if w.takes(Odd.CAPTIONS) is Choice.HTML:
+    if w.takes(Odd.CAPTIONS) is WrittenAs.HTML:
         return _html(block, w)
     only = block.blocks[0] if len(block.blocks) == 1 else None
     if isinstance(only, Paragraph):
@@ -161,11 +161,11 @@ def _passage(block: Passage, flip: bool, w: Writer) -> str:
 
 def _callout(block: Callout, flip: bool, w: Writer) -> str:
     choice = w.takes(Odd.CALLOUTS)
-    if choice is Choice.HTML:
+    if choice is WrittenAs.HTML:
         return _html(block, w)
     title = (Paragraph(in_bold(block.title)),) if block.title else ()
     quoted = _quote(Quote((*title, *block.blocks)), flip, w)
-    if choice is Choice.PLAIN:
+    if choice is WrittenAs.PLAIN:
         return quoted
     same = line_text(block.title).strip(" :.!").lower() == block.sort  # its readers write that themselves
     inner = _quote(Quote(block.blocks), flip, w) if same else quoted
@@ -173,19 +173,19 @@ def _callout(block: Callout, flip: bool, w: Writer) -> str:
 
 
 def _tabs(block: Tabs, flip: bool, w: Writer) -> str:
-    if w.takes(Odd.TABS) is Choice.HTML:
+    if w.takes(Odd.TABS) is WrittenAs.HTML:
         return _html(block, w)
     return _blocks(tuple(b for tab in block.tabs for b in (Paragraph(in_bold(tab.label)), *tab.blocks)), w)
 
 
 def _columns(block: Columns, flip: bool, w: Writer) -> str:
-    if w.takes(Odd.COLUMNS) is Choice.HTML:
+    if w.takes(Odd.COLUMNS) is WrittenAs.HTML:
         return _html(block, w)
     return _blocks(tuple(b for column in block.columns for b in column.blocks), w)
 
 
 def _gallery(block: Gallery, flip: bool, w: Writer) -> str:
-    if w.takes(Odd.GALLERIES) is Choice.HTML:
+    if w.takes(Odd.GALLERIES) is WrittenAs.HTML:
         return _html(block, w)
     lines = []
     for shot in block.shots:
@@ -195,20 +195,20 @@ def _gallery(block: Gallery, flip: bool, w: Writer) -> str:
 
 
 def _button(block: Button, flip: bool, w: Writer) -> str:
-    if w.takes(Odd.BUTTONS) is Choice.HTML:
+    if w.takes(Odd.BUTTONS) is WrittenAs.HTML:
         return _html(block, w)
     return paragraph_markdown((Link(block.href, block.content),) if block.href else block.content, w)
 
 
 def _form(block: Form, flip: bool, w: Writer) -> str:
-    if w.takes(Odd.FORMS) is Choice.REPORT:
+    if w.takes(Odd.FORMS) is WrittenAs.REPORT:
         w.left_out[Odd.FORMS] += 1
         return ""
     return _html(block, w)
 
 
 def _footnotes(block: Footnotes, flip: bool, w: Writer) -> str:
-    if w.takes(Odd.FOOTNOTES) is Choice.MARKED:
+    if w.takes(Odd.FOOTNOTES) is WrittenAs.MARKED:
         notes = (f"[^{label(note.name)}]: " + _indented(_without_calls(note), w) for note in block.notes)
         return "\n\n".join(notes)
     return _list(List(block.ordered, tuple(ListItem(note.blocks) for note in block.notes)), flip, w)
@@ -242,10 +242,10 @@ def _without_calls(note: Note) -> tuple[Block, ...]:
 
 def _island(block: Island, flip: bool, w: Writer) -> str:
     choice = w.takes(Odd.ISLANDS)
-    if choice is Choice.REPORT:
+    if choice is WrittenAs.REPORT:
         w.left_out[Odd.ISLANDS] += 1
         return ""
-    if choice is Choice.PLAIN:
+    if choice is WrittenAs.PLAIN:
         return paragraph_markdown((Text(" ".join(" ".join(text.text for text in block.words).split())),), w)
     html = _html(block, w)
     # only known block names open an HTML block in Markdown; others are put in one that does
@@ -254,9 +254,9 @@ def _island(block: Island, flip: bool, w: Writer) -> str:
 
 def _definitions(block: Definitions, flip: bool, w: Writer) -> str:
     choice = w.takes(Odd.DEFINITIONS)
-    if choice is Choice.HTML:
+    if choice is WrittenAs.HTML:
         return _html(block, w)
-    if choice is Choice.MARKED:
+    if choice is WrittenAs.MARKED:
         return "\n\n".join(_marked_entry(entry, w) for entry in block.entries)
     return _list(_as_list(block), flip, w)
 
@@ -299,10 +299,10 @@ def in_bold(content: tuple[Inline, ...]) -> tuple[Inline, ...]:
 
 def _embed(block: Embed, flip: bool, w: Writer) -> str:
     choice = w.takes(Odd.EMBEDS)
-    if choice is Choice.REPORT:
+    if choice is WrittenAs.REPORT:
         w.left_out[Odd.EMBEDS] += 1
         return ""
-    if choice is Choice.PLAIN:
+    if choice is WrittenAs.PLAIN:
         return paragraph_markdown((Link(block.src, (Text(block.title or block.src),)),), w)
     return f"<div>{block_html(block, True)}</div>"
 
@@ -312,7 +312,7 @@ _HTML_BLOCKS = frozenset(["form", "iframe", "table", "fieldset", "dialog", "deta
 
 def _heading(block: Heading, flip: bool, w: Writer) -> str:
     content, name = block.content, ""
-    if w.takes(Odd.ANCHORS) is Choice.MARKED:
+    if w.takes(Odd.ANCHORS) is WrittenAs.MARKED:
         named = [piece.name for piece in content if isinstance(piece, Anchor)]
         name = block.id or next(iter(named), "")
         content = tuple(p for p in content if not (isinstance(p, Anchor) and p.name == name))
@@ -327,7 +327,7 @@ def _heading(block: Heading, flip: bool, w: Writer) -> str:
 
 def _code(block: CodeBlock, flip: bool, w: Writer) -> str:
     links = sum(isinstance(part, Link) for part in block.parts)
-    if links and w.takes(Odd.CODE_LINKS) is Choice.HTML:
+    if links and w.takes(Odd.CODE_LINKS) is WrittenAs.HTML:
         return _html(block, w)  # a fence would lose the links
     w.left_out.update({Odd.CODE_LINKS: links} if links else {})
     text = block.text.removesuffix("\n")  # a fence ends its last line anyhow

@@ -15,7 +15,7 @@ from ...references import runs_script
 from ..blocks import Anchor, Break, Code, Link, NoteRef, Picture, RawInline, Styled, Text
 from ..clean import clean
 from ..serialise import escape_attribute
-from .choices import Choice, Odd, Writer
+from .choices import Odd, Writer, WrittenAs
 from .html import flat, inline_html, picture_html, tags
 from .text import line_text
 
@@ -179,17 +179,17 @@ def _tokens(
         elif kind is Break:
             out.append(breaks)
         elif kind is Anchor:
-            if w.takes(Odd.ANCHORS) is Choice.REPORT:
+            if w.takes(Odd.ANCHORS) is WrittenAs.REPORT:
                 w.left_out[Odd.ANCHORS] += 1
             else:
                 out.append(f'<a id="{escape_attribute(piece.name)}"></a>')
-        elif kind is NoteRef and w.takes(Odd.FOOTNOTES) is Choice.MARKED:
+        elif kind is NoteRef and w.takes(Odd.FOOTNOTES) is WrittenAs.MARKED:
             out.append(f"[^{label(piece.name)}]")
         elif kind is NoteRef:
             named = (Anchor(piece.anchor),) if piece.anchor else ()
             _tokens((*named, Link(f"#{piece.name}", piece.content)), out, w, breaks, in_link, marks)
         elif kind is RawInline:
-            if w.takes(Odd.ISLANDS) is Choice.REPORT:
+            if w.takes(Odd.ISLANDS) is WrittenAs.REPORT:
                 w.left_out[Odd.ISLANDS] += 1
             elif w.plain(Odd.ISLANDS):
                 words = " ".join(" ".join(text.text for text in piece.words).split())
@@ -218,11 +218,11 @@ def _styled(piece: Styled, out: list[Token], w: Writer, breaks: str, in_link: bo
         _tokens(piece.content, out, w, breaks, in_link, marks)
         return
     called = style == "sup" and all(isinstance(inner, NoteRef) for inner in piece.content)
-    if called and w.takes(Odd.FOOTNOTES) is Choice.MARKED:  # its readers raise it themselves
+    if called and w.takes(Odd.FOOTNOTES) is WrittenAs.MARKED:  # its readers raise it themselves
         _tokens(piece.content, out, w, breaks, in_link, marks)
         return
     if style not in ("strong", "em", "strike"):
-        opening, closing = tags(piece) if w.takes(Odd.MARKS) is Choice.HTML else ("", "")
+        opening, closing = tags(piece) if w.takes(Odd.MARKS) is WrittenAs.HTML else ("", "")
         if not opening:
             w.left_out[Odd.MARKS] += 1
         out.append(opening)

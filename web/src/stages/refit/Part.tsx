@@ -1,78 +1,13 @@
-/** What clean-up steps take of all pages, one part at a time: read once, where it stands, differs and is missing. */
+/** What a clean-up step takes of all pages: read once, where it stands, differs and is missing. */
 import { useState } from "react";
-import { useKeys } from "../../shell/keys";
-import { count, many, useCrossingId, useLink, usePlan } from "../../shell/state";
+import { off } from "../../shell/off";
+import { count, many, useCrossingId, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { PageView, type Mark } from "../../shores/PageView";
-import { off } from "../../shell/off";
-import { Proposed } from "../../shores/Proposed";
-import { Empty, Told } from "../../shores/Told";
-import { useOnPage, usePart, useSteps } from "./queries";
+import { Told } from "../../shores/Told";
+import { useOnPage, usePart } from "./queries";
 
-export function Shared() {
-  const link = useLink();
-  const plan = usePlan();
-  const steps = useSteps();
-  const rows = steps.data ?? [];
-  const at = Math.min(Math.max(Number(link.get("step") || 1) - 1, 0), Math.max(rows.length - 1, 0));
-  const open = (n: number) => rows[n] && link.set({ step: n + 1, page: null }, true);
-  useKeys([
-    { key: "j", says: "next shared part", run: () => open(at + 1) },
-    { key: "k", says: "previous shared part", run: () => open(at - 1) },
-  ]);
-  const known = plan.data?.plan.refit?.steps ?? [];
-  return (
-    <div className="shores" style={{ flex: 1 }}>
-      <section className="panel" style={{ flex: 1.1 }} aria-label="Shared parts">
-        <h2>
-          Shared parts <small>what steps take of whole pages</small>
-          <span className="sp" />
-          <span className="soft" style={{ fontWeight: 400 }}>
-            <kbd>K</kbd> <kbd>J</kbd>
-          </span>
-        </h2>
-        <Told error={steps.error ?? plan.error} />
-        <div className="scroll">
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>part</th>
-                <th className="n">on pages</th>
-                <th className="n">versions</th>
-                <th className="n">words</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((step, n) => (
-                <tr key={step.name + n} className={n === at ? "on" : ""}>
-                  <td>
-                    <button className="linkish" aria-pressed={n === at} onClick={() => open(n)}>
-                      {step.name}
-                    </button>{" "}
-                    <span className="mono soft">{step.remove}</span> <Proposed said={known[n]?.proposed} part="step" />
-                  </td>
-                  <td className={step.on ? "n" : "n state odd"}>
-                    {step.on ? `${count(step.on)} of ${count(step.of)}` : "finds nothing"}
-                  </td>
-                  <td className="n">{step.on ? count(step.versions) : ""}</td>
-                  <td className="n">{step.words ? count(step.words) : ""}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {steps.data?.length === 0 && (
-            <Empty title="Nothing is named yet that pages share." action="To the steps" to="refit">
-              Header, footer, badge or cookie bar: name a step for each, or let the draft propose them.
-            </Empty>
-          )}
-        </div>
-      </section>
-      {rows[at] && <Part key={at} place={at} />}
-    </div>
-  );
-}
-
-function Part({ place }: { place: number }) {
+export function Part({ place }: { place: number }) {
   const crossing = useCrossingId();
   const link = useLink();
   const part = usePart(place);

@@ -1,0 +1,49 @@
+/** What steps do, and how Markdown says what it has no mark for, in words. */
+export const ACTS: [string, string][] = [
+  ["", "takes it out"],
+  ["unwrap", "reads it without its box"],
+  ["layout", "reads it as a table that only arranges"],
+  ["data", "reads it as a table of data"],
+  ["callout:note", "reads it as a callout: note"],
+  ["callout:tip", "reads it as a callout: tip"],
+  ["callout:important", "reads it as a callout: important"],
+  ["callout:warning", "reads it as a callout: warning"],
+  ["callout:caution", "reads it as a callout: caution"],
+  ["gallery", "reads it as a gallery"],
+  ["columns", "reads it as columns"],
+  ["button", "reads it as a button"],
+];
+
+/** What a step does with what it finds. */
+export const doing = (act: string) =>
+  (ACTS.find(([value]) => value === act || value === `${act}:note`)?.[1] ?? act).replace(/^reads it/, "is read");
+
+export const ODD: Record<string, string> = {
+  anchors: "places that links lead to",
+  definitions: "terms and what they mean",
+  row_headers: "headers within a table",
+  spans: "cells over several columns or rows",
+  cell_blocks: "lists, code, paragraphs in a cell",
+  captions: "captions of tables and figures",
+  sizes: "widths and heights of pictures",
+  code_links: "links within code",
+  folding: "folding sections",
+  passages: "passages in another language or direction",
+  embeds: "films, sounds, frames",
+  callouts: "callouts",
+  tabs: "tabs",
+  columns: "columns",
+  galleries: "galleries",
+  buttons: "buttons",
+  footnotes: "footnotes",
+  forms: "forms",
+  islands: "raw islands",
+  marks: "marks in a line: sub, sup, kbd, underline …",
+};
+
+export const CHOICES: Record<string, string> = {
+  plain: "plain marks",
+  html: "HTML tags",
+  marked: "a dialect's mark",
+  report: "leave out and count",
+};
