@@ -254,10 +254,11 @@ def walk(hand: Mouse, page: Browser, app: Application) -> None:
     hand.stage(4, "Refit")
     hand.run("Refit all", "r")
     idle(page, "refit")
+    hand.press("Steps", "link", "nav.tabs")
     hand.press("+ step")
     for name, selector in (("cookie bar", "#cookies"), ("share box", ".share")):
         hand.write("Name of the step", name)
-        hand.write("Take out", selector)
+        hand.write("It finds", selector)
         hand.press("Add and refit")
         page.until(
             "[...document.querySelectorAll('[aria-label=Steps] b')].some(b => b.innerText === arguments[0])", name

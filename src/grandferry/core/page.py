@@ -21,7 +21,7 @@ SCOPE = ":scope"  # the selector of what is read: the page's body, or a part of 
 NEST_CAP = 4000  # unclosed nesting elements beyond this make any HTML5 parser quadratic
 _NESTING = re.compile(
     r"<(/?)(?:div|span|font|b|i|em|strong|small|big|u|s|tt|center|blockquote|table|ul|ol|dl|section|"
-    r"article|fieldset|form|object|a|code|strike)\b",
+    r"article|fieldset|form|object|code|strike)\b",
     re.I,
 )
 INVISIBLE = frozenset(

@@ -120,24 +120,20 @@ class _Ways:
             if node.n in self._tops:
                 parts.append(self._tops[node.n])
                 break
-            known = self._known.get(node.n)
-            if known is None:
-                known = self._known[node.n] = self._step(node)
-            parts.append(known)
+            if node.n not in self._known:
+                self._name_all(node.parent.children if node.parent is not None else [node])
+            parts.append(self._known[node.n])
             node = node.parent
         return "/".join(reversed(parts))
 
-    @staticmethod
-    def _step(node: Node) -> str:
-        name = node.get("id")
-        if name:
-            return f"{node.tag}#{name}"
-        ordinal = 1
-        for sibling in node.parent.children if node.parent else ():
-            if sibling is node:
-                break
-            ordinal += sibling.tag == node.tag
-        return f"{node.tag}{ordinal}"
+    def _name_all(self, beside: Sequence[Node]) -> None:
+        """The steps of all that stand beside each other, at once."""
+        counts: dict[str, int] = {}
+        for node in beside:
+            if node.tag:
+                ordinal = counts[node.tag] = counts.get(node.tag, 0) + 1
+                name = node.get("id")
+                self._known[node.n] = f"{node.tag}#{name}" if name else f"{node.tag}{ordinal}"
 
 
 def changed(body: Body, changes: Sequence[Change]) -> tuple[tuple[Block, ...], list[Change]]:

@@ -44,7 +44,8 @@ export function Choices() {
                 <td>
                   <TextField
                     select
-                    size="small"
+                    variant="standard"
+                    sx={{ "& .MuiSelect-select": { fontSize: 13, py: 0 } }}
                     value={one.chosen}
                     onChange={(e) => choose(one.name, e.target.value, one.can[0] ?? "")}
                     slotProps={{ htmlInput: { "aria-label": ODD[one.name] ?? one.name } }}

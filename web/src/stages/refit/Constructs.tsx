@@ -2,6 +2,7 @@
 import { count, useLink } from "../../shell/state";
 import { Told } from "../../shores/Told";
 import { useConstructs } from "./queries";
+import { construct } from "./words";
 
 export function Constructs() {
   const link = useLink();
@@ -25,7 +26,7 @@ export function Constructs() {
           <tbody>
             {(constructs.data ?? []).map((c) => (
               <tr key={c.name}>
-                <td className={c.name.includes("<") ? "mono" : ""}>{c.name}</td>
+                <td className={c.name.includes("<") ? "mono" : ""}>{construct(c.name)}</td>
                 <td className="n">{count(c.count)}</td>
                 <td className="n">
                   <button

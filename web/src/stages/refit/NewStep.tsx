@@ -9,6 +9,7 @@ import type { Schemas } from "../../api/client";
 import { ACTS } from "./words";
 
 type Step = Schemas["Step"];
+const HALF = { flex: "1 1 40%" };
 
 function stepOf(name: string, finds: string, act: string, kind: string): Step {
   const kinds = kind ? [kind] : [];
@@ -72,14 +73,16 @@ export function NewStep() {
       }}
     >
       <Told error={save.error ?? start.error} />
-      <div className="two">
+      <div className="two" style={{ flexWrap: "wrap" }}>
         <TextField
+          sx={HALF}
           label="Name of the step"
           placeholder="share box"
           value={name}
           onChange={(e) => setName(e.target.value)}
         />
         <TextField
+          sx={HALF}
           label="It finds (CSS selector)"
           placeholder=".share"
           value={finds}
@@ -88,6 +91,7 @@ export function NewStep() {
         />
         <TextField
           select
+          sx={HALF}
           label="And"
           value={act}
           onChange={(e) => setAct(e.target.value)}
@@ -101,6 +105,7 @@ export function NewStep() {
         </TextField>
         <TextField
           select
+          sx={HALF}
           label="In the bodies of"
           value={kind}
           onChange={(e) => setKind(e.target.value)}

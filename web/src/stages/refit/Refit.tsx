@@ -14,6 +14,7 @@ import { Pages } from "./Pages";
 import { Choices } from "./Choices";
 import { Steps } from "./Steps";
 import { useBodyCount, useItemCount, useSteps, useTotals } from "./queries";
+import { construct } from "./words";
 import { RUNS, off } from "../../shell/off";
 
 /** What is lost beside words, in words; pictures behind something are looks, and told on their page alone. */
@@ -59,7 +60,7 @@ export default function Refit() {
             {tab === "pages" && <FateChip />}{" "}
             {tab === "pages" && link.get("construct") && (
               <button className="chip on" onClick={() => link.set({ construct: null })} title="Show all bodies again">
-                only with {link.get("construct")} ×
+                only with {construct(link.get("construct"))} ×
               </button>
             )}{" "}
             {t &&

@@ -18,6 +18,52 @@ export const ACTS: [string, string][] = [
 export const doing = (act: string) =>
   (ACTS.find(([value]) => value === act || value === `${act}:note`)?.[1] ?? act).replace(/^reads it/, "is read");
 
+/** What stands in bodies, in words. */
+const NAMES: Record<string, string> = {
+  Anchor: "places that links lead to",
+  Break: "line breaks",
+  Button: "buttons",
+  Callout: "callouts",
+  Code: "code in a line",
+  CodeBlock: "code",
+  Column: "parts side by side",
+  Columns: "columns",
+  Definitions: "terms and what they mean",
+  Disclosure: "folding sections",
+  Divider: "dividers",
+  Embed: "films, sounds, frames",
+  Entry: "terms",
+  Figure: "figures",
+  FileLink: "links to documents",
+  Footnotes: "footnotes",
+  Form: "forms",
+  FormField: "fields of forms",
+  Gallery: "galleries",
+  Heading: "headings",
+  Link: "links",
+  List: "lists",
+  Note: "notes at the foot",
+  NoteRef: "calls of footnotes",
+  Passage: "passages in another language or direction",
+  Picture: "pictures",
+  Quote: "quotations",
+  Row: "rows of tables",
+  Shot: "pictures of galleries",
+  Source: "other forms of films",
+  Tab: "tabs, each",
+  Table: "tables",
+  Tabs: "tabs",
+  Track: "captions of films",
+};
+
+export function construct(name: string): string {
+  const [type = "", ...rest] = name.split(" ");
+  if (type === "Styled") return `in a line: ${rest.join(" ")}`;
+  if (type === "Island") return `raw ${rest.join(" ")}`;
+  if (type === "RawInline") return `raw, in a line ${rest.join(" ")}`;
+  return NAMES[name] ?? name;
+}
+
 export const ODD: Record<string, string> = {
   anchors: "places that links lead to",
   definitions: "terms and what they mean",
