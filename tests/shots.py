@@ -25,7 +25,7 @@ VIEWS = {
     "lift": ("/c/1/lift?kind=news&field=published", "Coverage"),
     "refit": ("/c/1/refit?item={lossy}", "This page"),
     "refit-words": ("/c/1/refit?item={lossy}&form=markdown", "This page"),
-    "refit-shared": ("/c/1/refit?tab=shared", "the version that is read"),
+    "refit-shared": ("/c/1/refit?tab=shared&step=2", "the version that is read"),
     "route-open": ("/c/2/route", "unaccounted, by shape"),
     "route-rules": ("/c/1/route?tab=rules", "Try-box"),
     "route-rounds": ("/c/1/route?tab=rounds", "checked, 0 left"),

@@ -46,7 +46,7 @@ def test_refit_a_file_standard_input_and_a_folder(tmp_path: Path) -> None:
     done = ferry("refit", tmp_path / "in" / "one.html", "--base", "http://a.test/x/")
     assert (done.returncode, done.stdout.decode()) == (0, "# T\n\na [l](http://a.test/x/b.htm) café\n")
     assert ferry("refit", "-", "--to", "text", stdin=page).stdout.decode() == "T\n\na l café\n"
-    assert json.loads(ferry("refit", "--to", "blocks", stdin=page).stdout)[0]["type"] == "Heading"
+    assert json.loads(ferry("refit", "--to", "blocks", stdin=page).stdout)["blocks"][0]["type"] == "Heading"
     result = json.loads(ferry("refit", "-", "--json", stdin=b"<p>a <x-y>b</x-y>").stdout)
     assert (
         result["pages"]["-"]["text"].startswith("a ")

@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 
 from grandferry.core.kinds import Step
 from grandferry.core.page import parse
-from grandferry.core.refit.blocks import CodeBlock, Disclosure, from_json, readdress, to_json
+from grandferry.core.refit.blocks import CodeBlock, Disclosure, readdress, to_json
 from grandferry.core.refit.convert import refit_html
+from grandferry.core.refit.document import from_document
 from grandferry.core.refit.write import to_html, to_json_text, to_markdown, to_text
 from tests.core.rendering import rendered, visible_text
 
@@ -348,7 +349,7 @@ def test_any_markup_keeps_every_word(html: str) -> None:
     order = sorted if "<summary>" in html or "<figcaption>" in html else list
     for text in (to_text(result.blocks), shown, visible_text(to_markdown(result.blocks))):
         assert order(squeezed(text)) == order(expected)
-    assert from_json(json.loads(to_json_text(result.blocks))) == result.blocks
+    assert from_document(json.loads(to_json_text(result.blocks))) == result.blocks
 
 
 def test_the_account_shows_what_a_step_took() -> None:

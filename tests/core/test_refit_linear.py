@@ -28,10 +28,12 @@ CASES: dict[str, Case] = {
     "switches": lambda n: "".join(f"<button aria-controls=p{i}>Q</button><div id=p{i}>A</div>" for i in range(n)),
     "pictures that load later": lambda n: "<p>" + "<img src=data:,><noscript><img src=a.jpg></noscript>" * n,
     "terms": lambda n: "<dl>" + "<dt>a<dd>b" * n + "</dl>",
-    "footnotes": lambda n: "".join(f"<a href=#f{i} id=r{i}>{i % 99}</a> " for i in range(n))
-    + "<ol>"
-    + "".join(f"<li id=f{i}>t<a href=#r{i}>b</a>" for i in range(n))
-    + "</ol>",
+    "footnotes": lambda n: (
+        "".join(f"<a href=#f{i} id=r{i}>{i % 99}</a> " for i in range(n))
+        + "<ol>"
+        + "".join(f"<li id=f{i}>t<a href=#r{i}>b</a>" for i in range(n))
+        + "</ol>"
+    ),
     "marks": lambda n: "<p>" + "<b>a<i>b</i></b> " * n,
     "columns": lambda n: "<div>" + "<div class=col>some text</div>" * n + "</div>",
     "a gallery": lambda n: "<div>" + "<img src=a>" * n + "</div>",

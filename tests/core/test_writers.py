@@ -45,11 +45,11 @@ from grandferry.core.refit.blocks import (
     Tabs,
     Text,
     Track,
-    from_json,
     to_json,
 )
 from grandferry.core.refit.body import body_from_json, body_of, body_to_json
 from grandferry.core.refit.convert import refit_html
+from grandferry.core.refit.document import from_document
 from grandferry.core.refit.write import WRITERS
 from grandferry.core.refit.write.total import NAMES
 from tests.core.rendering import visible_text
@@ -106,7 +106,7 @@ def test_every_block_is_written_in_every_form_with_its_words(form: str, sample: 
     written = WRITERS[form][1]((sample,))
     assert isinstance(written, str)
     if form == "blocks":
-        assert from_json(json.loads(written)) == (sample,)
+        assert from_document(json.loads(written)) == (sample,)
     elif not isinstance(sample, SILENT):
         shown = {"markdown": visible_text, "html": visible_text, "text": str}[form](written)
         assert "Goods shed & yard" in " ".join(shown.split())

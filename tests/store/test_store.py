@@ -160,7 +160,13 @@ def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
             "survey": {"depth": 3, "browser": ["^/live/"]},
             "new": {"start": "http://new.test/en/", "aliases": ["neu.test"], "manners": {"at_once": 9}},
             "kinds": [{"name": "news", "label": "News", "rules": [{"below": "/news/"}], "languages": ["en", "cy"]}],
-            "refit": {"steps": [{"name": "badge", "remove": ".badge"}]},
+            "refit": {
+                "steps": [
+                    {"name": "badge", "remove": ".badge"},
+                    {"name": "tip", "select": ".tip", "act": "callout", "box": "tip", "kinds": ["news"], "off": True},
+                ],
+                "markdown": {"definitions": "html"},
+            },
             "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"},
             "leave_out": ["documents"],
             "carried_keys": [{"mark": "0123456789ab", "name": "key"}],

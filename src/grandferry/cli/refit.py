@@ -4,20 +4,22 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable
+from collections import Counter
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from grandferry.core.address import normal
+from grandferry.core.address import fragment_of, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError, UnreadablePage
 from grandferry.core.filetypes import PAGE_ENDINGS, ending_of
-from grandferry.core.page import check_selector
+from grandferry.core.page import check_selector, open_page
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.page import linker
-from grandferry.core.refit.write import WRITERS
+from grandferry.core.refit.write import WRITERS, write_markdown
+from grandferry.core.refit.written import Differs, html_read_back, read_back
 from grandferry.work.jobs.child import PageGarbage
 
 from .common import DONE, OPEN, guarded, print_json, progress, say
@@ -25,12 +27,47 @@ from .common import DONE, OPEN, guarded, print_json, progress, say
 PAGE_CAP = 32_000_000  # bytes; a larger file is no page, and its tree would fill the memory
 
 
-def _convert(body: bytes, to: str, region: str, base: str) -> tuple[str, dict[str, Any]]:
+def _convert(
+    body: bytes, to: str, region: str, base: str, aimed: Mapping[str, int] | None = None
+) -> tuple[str, dict[str, Any]]:
+    """The text of a page, and its account with what the writing lost or added."""
     if len(body) > PAGE_CAP:
         raise UnreadablePage(f"The page is larger than the cap of {PAGE_CAP / 1e6:.0f} MB.")
+    decoded = decode(body)
+    done = refit_html(decoded.text, region=region, link=linker(base), aimed=aimed)
+    said: dict[str, Any] = {"masked": done.masked, "encoding_doubtful": decoded.doubtful}
+    said["tables_in_doubt"] = len(done.doubts)
+    differs: list[Differs] = []
+    if to == "markdown":
+        written = write_markdown(done.blocks)
+        text, said["raw_html_words"] = written.text, written.raw_words
+        said["left_out"] = {odd.value: number for odd, number in written.left_out.items()}
+        differs = read_back(done.blocks, text)
+    else:
+        text = WRITERS[to][1](done.blocks)
+        differs = html_read_back(done.blocks, text) if to == "html" else []
+    said["written"] = [row._asdict() | {"said": list(row.said)} for row in differs]
+    return text, {**done.account.as_json(), **said}
 
-    done = refit_html(decode(body).text, region=region, link=linker(base))
-    return WRITERS[to][1](done.blocks), {**done.account.as_json(), "masked": done.masked}
+
+_OWN = "http://folder.invalid/"  # stands for the address of a folder that has none
+
+
+def _aims(pages: list[Path], folder: Path, base: str) -> dict[str, dict[str, int]]:
+    """The places that links of a folder's pages lead to: address of a page -> fragment -> how many."""
+    found: dict[str, Counter[str]] = {}
+    for page in pages:
+        own = (base.rstrip("/") + "/" if base else _OWN) + page.relative_to(folder).as_posix()
+        try:
+            tree = open_page(decode(_bytes(page)).text)
+        except FerryError:  # it is told when it is converted
+            continue
+        for node in tree.css("a[href*='#'],area[href*='#']"):
+            href = (node.attributes.get("href") or "").strip()
+            fragment, address = fragment_of(href), normal(href, own)
+            if fragment and address is not None:
+                found.setdefault(str(address), Counter())[fragment] += 1
+    return {address: dict(counts) for address, counts in found.items()}
 
 
 @guarded
@@ -87,6 +124,10 @@ def command(
     if len(accounts) != 1 or lost:
         have = sum(a["words"][0] for a in accounts.values())
         say(f"{len(accounts):,} pages, {have:,} words, {lost:,} unaccounted, {failed:,} pages not read.")
+    if differing := sum(bool(a["written"]) for a in accounts.values()):
+        say(f"What was written, read back, differs from what was read on {differing:,} pages (see --losses).")
+    if doubtful := [name for name, a in accounts.items() if a["encoding_doubtful"]]:
+        say(f"The encoding is in doubt on {len(doubtful):,} pages, first {doubtful[0]}.")
     if masked := sum(a["masked"] for a in accounts.values()):
         say(f"Keys in the code of pages that are masked in what was written: {masked:,}.")
     if as_json:
@@ -119,12 +160,14 @@ def _folder(
         )
     failed = 0
     ending = WRITERS[to][0]
+    aims = _aims(pages, folder, base)
     with progress() as watch, PageGarbage() as collect:
         for number, page in enumerate(pages, 1):
             name = page.relative_to(folder)
             own = base.rstrip("/") + "/" + name.as_posix() if base else ""
             try:
-                text, account = _convert(_bytes(page), to, region, own)
+                here = str(normal(own or _OWN + name.as_posix()))
+                text, account = _convert(_bytes(page), to, region, own, aims.get(here))
             except FerryError as problem:
                 failed += 1
                 say(f"{name}: {problem}")

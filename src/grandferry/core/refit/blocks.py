@@ -11,6 +11,8 @@ from typing import Any, Literal
 
 from .serialise import with_addresses
 
+FORMAT = 1  # of blocks as JSON
+
 # --- inline ---------------------------------------------------------------------------------------
 
 

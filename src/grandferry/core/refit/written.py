@@ -109,7 +109,7 @@ def of_blocks(blocks: tuple[Block, ...]) -> Inventory:
             things[What.PICTURES].update([_plain(thing.poster)] if thing.poster else [])
         elif kind is NoteRef:
             things[What.LINKS][_plain(f"#{thing.name}")] += 1
-            things[What.ANCHORS].update([thing.anchor] if thing.anchor else [])
+            things[What.ANCHORS] |= Counter([thing.anchor] if thing.anchor else [])
         elif kind is Note:
             things[What.ANCHORS][thing.name] = 1
         elif (kind is Shot or kind is Button) and thing.href and not runs_script(thing.href):
@@ -163,6 +163,8 @@ def read_back(blocks: tuple[Block, ...], markdown: str, choices: Mapping[Odd, Wr
         wanted.things[What.ANCHORS].clear()
     else:  # the names of headings to which nothing leads need no anchor
         aimed = {thing.name for thing in walk(blocks) if isinstance(thing, Anchor)}
+        if choices.get(Odd.FOOTNOTES) is not WrittenAs.MARKED:
+            aimed |= {thing.anchor for thing in walk(blocks) if isinstance(thing, NoteRef) and thing.anchor}
         wanted.things[What.ANCHORS] = Counter(aimed)
         if anchors is WrittenAs.MARKED:
             has.things[What.ANCHORS].update(m[2] for m in _HEADING_MARKS.finditer(has.words))

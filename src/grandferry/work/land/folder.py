@@ -18,7 +18,9 @@ from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.kinds import FieldPlan, KindPlan
 from grandferry.core.lift.schema import schema_of
+from grandferry.core.mapping import Blocks
 from grandferry.core.refit.write import to_html, to_markdown
+from grandferry.core.refit.written import Differs, read_back
 from grandferry.core.route.fate import FATES
 from grandferry.core.route.slug import distinct
 from grandferry.ports.planfolder import PlanFolder, write_plan
@@ -50,13 +52,15 @@ def write_folder(crossing: int, out: Path) -> dict[str, Any]:
     fresh = out.with_name(f".{out.name}.{os.getpid()}")
     try:
         fresh.mkdir(parents=True)
-        write_lines(fresh / "items.jsonl", _with_bodies(crossing, fresh / "bodies"))
+        differs: list[tuple[str, Differs]] = []
+        write_lines(fresh / "items.jsonl", _with_bodies(crossing, fresh / "bodies", differs))
         _write_map(crossing, fresh / "redirects.csv")
         _write_schemas(crossing, fresh / "schemas")
         _write_shared(crossing, fresh / "shared.jsonl")
         plan = crossings.load_plan(crossing)
         write_plan(fresh / "plan", PlanFolder(plan, crossings.load_pairs(crossing), edits.edits(crossing)))
         account = account_of(crossing)
+        account["open"] += _of_writing(differs)
         (fresh / ACCOUNT).write_text(json.dumps(account, ensure_ascii=False, indent=1) + "\n", "utf-8")
         if out.exists():
             shutil.rmtree(out)
@@ -68,11 +72,13 @@ def write_folder(crossing: int, out: Path) -> dict[str, Any]:
     return account
 
 
-def _with_bodies(crossing: int, folder: Path) -> Iterator[dict[str, Any]]:
-    """The rows of all items; each body is written to a file of its own, which the row names."""
+def _with_bodies(crossing: int, folder: Path, differs: list[tuple[str, Differs]]) -> Iterator[dict[str, Any]]:
+    """The rows of all items; each body is written to a file of its own, which the row names, and read back: what that
+    lost or added is put to ``differs`` with the item's key."""
     taken: set[str] = set()
-    for content in Contents(crossing, crossings.load_plan(crossing), every=True):
-        row = row_of(content)
+    plan = crossings.load_plan(crossing)
+    for content in Contents(crossing, plan, every=True):
+        row = row_of(content, plan.refit.choices)
         files: dict[str, str] = {}
         for field in content.kind.fields:
             if field.type != "blocks":
@@ -81,7 +87,11 @@ def _with_bodies(crossing: int, folder: Path) -> Iterator[dict[str, Any]]:
             taken.add(name)
             path = folder / name
             path.parent.mkdir(parents=True, exist_ok=True)
-            path.write_text(row[f"{field.name}_markdown"], "utf-8", errors="surrogatepass")
+            text = row[f"{field.name}_markdown"]
+            path.write_text(text, "utf-8", errors="surrogatepass")
+            value = content.fields[field.name]
+            blocks = value.blocks if isinstance(value, Blocks) else ()
+            differs += [(content.item.key, one) for one in read_back(blocks, text, plan.refit.choices)]
             files[field.name] = f"bodies/{name}"
         yield row | {"files": files}
 
@@ -132,6 +142,24 @@ def _write_map(crossing: int, path: Path) -> None:
         lines.writerows((line.old, line.new, line.status, line.match) for line in redirect_map(crossing).redirects)
 
 
+def _of_writing(differs: list[tuple[str, Differs]]) -> list[dict[str, Any]]:
+    """What bodies lost or gained as they were written, each sort with how often and where first."""
+    found: dict[tuple[str, bool], list[str]] = {}
+    counts: Counter[tuple[str, bool]] = Counter()
+    for key, one in differs:
+        sort = (one.what.value, one.lost)
+        found.setdefault(sort, []).append(f"{key}: {' '.join(one.said[:3])[:200]}")
+        counts[sort] += one.number
+    return [
+        {
+            "what": what,
+            "count": counts[what, lost],
+            "why": f"{'lost' if lost else 'added'} in writing, first in {at[0]}",
+        }
+        for (what, lost), at in found.items()
+    ]
+
+
 def account_of(crossing: int) -> dict[str, Any]:
     """What became of every address, page, word and file, and what is open."""
     plan = crossings.load_plan(crossing)
@@ -179,7 +207,7 @@ def _words(crossing: int) -> dict[str, int]:
         "unaccounted": totals["unaccounted"],
     }
     other = said["have"] - said["blocks"] - said["islands"] - said["removed"] - said["unaccounted"]
-    return said | {"other": other}
+    return said | {"other": other, "raw_html": totals["in_raw_html"]}
 
 
 def _open(crossing: int) -> list[dict[str, Any]]:

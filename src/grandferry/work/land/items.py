@@ -5,13 +5,14 @@ from __future__ import annotations
 import csv
 import json
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
 from grandferry.core.errors import FerryError
 from grandferry.core.lift.schema import ALWAYS, column_of
 from grandferry.core.refit.write import to_markdown, to_text
+from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.ports.targets.sheet import write_sheet
 from grandferry.store import crossings
 from grandferry.work.land.content import Blocks, Content, Contents
@@ -28,7 +29,7 @@ def check_form(out: Path) -> None:
         )
 
 
-def row_of(content: Content) -> dict[str, Any]:
+def row_of(content: Content, choices: Mapping[Odd, WrittenAs]) -> dict[str, Any]:
     """An item as a row. A body has two columns, ``NAME_text`` and ``NAME_markdown``; a field that is called as one of
     ALWAYS is, has an underscore behind its name."""
     item, kind, fields = content
@@ -38,7 +39,7 @@ def row_of(content: Content) -> dict[str, Any]:
         if field.type == "blocks":
             blocks = value.blocks if isinstance(value, Blocks) else ()
             row[f"{field.name}_text"] = to_text(blocks)
-            row[f"{field.name}_markdown"] = to_markdown(blocks)
+            row[f"{field.name}_markdown"] = to_markdown(blocks, choices)
         else:
             row[column_of(field)] = value
     return row
@@ -51,7 +52,8 @@ def item_rows(crossing: int, kind: str = "") -> Iterator[dict[str, Any]]:
     names = [one.name for one in plan.every_kind]
     if kind and kind not in names:
         raise FerryError(f"There is no kind “{kind}”.", f"There are: {', '.join(names) or 'none'}.")
-    return (row_of(one) for one in Contents(crossing, plan, every=True) if not kind or one.kind.name == kind)
+    choices = plan.refit.choices
+    return (row_of(one, choices) for one in Contents(crossing, plan, every=True) if not kind or one.kind.name == kind)
 
 
 def write_items(crossing: int, out: Path, kind: str = "") -> int:

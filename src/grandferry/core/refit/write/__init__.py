@@ -1,18 +1,19 @@
-"""Writers: blocks to Markdown, HTML and plain text. JSON is ``blocks.to_json``."""
+"""Writers: blocks to Markdown, HTML, plain text, and the JSON document."""
 
 from __future__ import annotations
 
 import json
 from collections.abc import Callable
 
-from ..blocks import Block, to_json
+from ..blocks import FORMAT, Block, to_json
 from .html import to_html
 from .markdown import Written, to_markdown, write_markdown
 from .text import to_text
 
 
 def to_json_text(blocks: tuple[Block, ...]) -> str:
-    return json.dumps(to_json(blocks), ensure_ascii=False, indent=1) + "\n"
+    """Blocks as a document (``core.refit.document``)."""
+    return json.dumps({"format": FORMAT, "blocks": to_json(blocks)}, ensure_ascii=False, indent=1) + "\n"
 
 
 WRITERS: dict[str, tuple[str, Callable[[tuple[Block, ...]], str]]] = {

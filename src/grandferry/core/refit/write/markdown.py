@@ -52,7 +52,7 @@ from .markdown_table import gfm_table
 from .text import line_text, to_text
 from .total import Writing, write_with
 
-SEPARATOR = "<!-- -->"  # keeps two neighbouring lists or quotes apart
+SEPARATOR = "<!-- -->"  # says nothing; keeps what stands beside it apart
 
 
 class Written(NamedTuple):
@@ -401,6 +401,8 @@ def _item(item: ListItem, marker: str, tight: bool, w: Writer) -> str:
     lines = body.split("\n")
     if item.checked is None and re.match(r"\[[ xX]\](?=\s|$)", body):
         lines[0] = "\\" + lines[0]
+    if set(marker + lines[0]) <= {"-", " "} and (marker + lines[0]).count("-") > 2:
+        lines[0] = f"{lines[0].rstrip()} {SEPARATOR}"  # empty items within each other are no divider
     indent = " " * len(marker)
     return "\n".join([marker + lines[0]] + [indent + line if line else "" for line in lines[1:]])
 
