@@ -137,6 +137,8 @@ def scheme_of(address: str) -> str:
 def runs_script(address: str) -> bool:
     """Whether following an address would run it as a script, however it is disguised; also what opens a document made
     of the address itself."""
+    if ":" not in address:
+        return False
     scheme = scheme_of(address)
     if scheme == "data":  # pictures are shown, not opened
         return not re.match(r"data:image/(?!svg)", _CONTROLS.sub("", address[:400]), re.I)

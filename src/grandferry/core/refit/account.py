@@ -409,10 +409,11 @@ class _Things:
             return
         if runs_script(href):
             self._lost(Thing.LINKS, href, node, LostWhy.SCRIPT, step)
-        elif node.tag == "a" and not in_island and not self._clickable(node, href):
+            return
+        kept = in_island or node.n in self._links
+        if node.tag == "a" and not kept and not self._clickable(node, href):
             self._lost(Thing.LINKS, href, node, LostWhy.EMPTY, step)
         else:
-            kept = in_island or node.n in self._links
             around = not kept and any(n.tag == "a" and n.get("href") for n in self._page.inside(node)[1:])
             why = LostWhy.NESTED if around else LostWhy.UNEXPLAINED
             self._one(Thing.LINKS, href, node, step, kept, why)

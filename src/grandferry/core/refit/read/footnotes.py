@@ -13,6 +13,7 @@ from .base import Calls, Reader
 
 TAGS = frozenset(["ol", "ul"])
 _CALL = re.compile(r"[\[(]?(?:\d{1,3}|[a-z]|[ivx]{1,5}|[*†‡§¶]{1,3})[\])]?\Z", re.I)
+_MOST = 8  # nodes in what calls a note
 _HOLDERS = frozenset(["li", "p", "dd", "td", "div", "aside"])
 
 
@@ -21,7 +22,10 @@ def calls_of(page: Page, link: Callable[[str], str]) -> Calls:
     short = [
         (node, unquote(led[1:]))
         for node in page.nodes
-        if node.tag == "a" and "#" in node.get("href") and (led := link(node.get("href").strip())).startswith("#")
+        if node.tag == "a"
+        and node.last - node.n < _MOST
+        and "#" in node.get("href")
+        and (led := link(node.get("href").strip())).startswith("#")
         if node.get("role") == "doc-noteref" or _CALL.match("".join(text_of(page, node).split()))
     ]
     if not short:

@@ -88,20 +88,21 @@ class PageReader:
             tag = node.tag
             if not tag or node.parent is None:
                 continue
-            if node.attrs:
-                self._note(node)
+            attrs = node.attrs
+            if attrs:
+                if not SWITCHING.isdisjoint(attrs):
+                    self.switches.append(node.n)
+                named = attrs.get("class")
+                if "role" in attrs or "data-tabs" in attrs or (named and "tab" in named.lower()):
+                    self._note_tabs(node)
             if marks[node.n] or (tag not in INLINE_LIKE and tag not in SKIPPED and "-" not in tag and ":" not in tag):
                 marks[node.parent.n] = 1
         return marks
 
-    def _note(self, node: Node) -> None:
-        """Note an element that may switch others, or be a row of switches."""
-        attrs = node.attrs
-        if not SWITCHING.isdisjoint(attrs):
-            self.switches.append(node.n)
-        named = attrs.get("class") or ""
-        said = "data-tabs" in attrs or attrs.get("role") in ("tablist", "tab")
-        if said or ("tab" in named.lower() and TAB_ROW.search(named)):
+    def _note_tabs(self, node: Node) -> None:
+        """Note an element that may be a row of tabs."""
+        said = "data-tabs" in node.attrs or node.get("role") in ("tablist", "tab")
+        if said or TAB_ROW.search(node.get("class")):
             self.tab_rows.append(node.n)
 
     def holds(self, numbers: list[int], node: Node) -> bool:

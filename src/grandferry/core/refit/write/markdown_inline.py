@@ -26,6 +26,7 @@ _LINE_START = re.compile(
     r"(?:#{1,6}(?=\s|$)|>|[-+*](?=\s|$)|(\d{1,9})[.)](?=\s|$)|`{3}(?=[^`]*$)|~{3}"
     r"|-(?=[-\s]*$)|=(?==*\s*$)|_(?=[_\s]*$)|\*(?=[*\s]*$)|[:|]?-[ :|-]*$)"
 )
+_PLAIN = re.compile(r"[\w/.~:?=#%+,;@!$'*-]+", re.A)  # of an address: nothing that Markdown reads in another way
 _DEFINITION = re.compile(r"\[(?:[^\]\\]|\\.)*\]:")
 
 
@@ -115,6 +116,8 @@ def _append_code(text: str, out: list[Token]) -> None:
 
 def destination(href: str) -> str:
     """A link destination, in angle brackets when its brackets do not balance or it is empty."""
+    if _PLAIN.fullmatch(href):
+        return href
     href = (
         href.replace("\n", "")
         .replace("\r", "")
@@ -272,6 +275,8 @@ _FORMS = {"strong": ("**", "__"), "em": ("*", "_"), "strike": ("~~",)}
 def _settle(tokens: list[Token]) -> str:
     """Choose how each mark is written, from the outside in, and join everything."""
     marks = [at for at, token in enumerate(tokens) if isinstance(token, _Mark)]
+    if not marks:
+        return "".join(tokens)  # type: ignore[arg-type]
     where = {id(tokens[at]): at for at in marks}
     around: list[_Mark] = []  # that are open
     for at in marks:
