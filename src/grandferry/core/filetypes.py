@@ -5,7 +5,6 @@ Types after the IANA media type registry; those that servers commonly name other
 
 from __future__ import annotations
 
-import re
 from functools import lru_cache
 from typing import Literal, NamedTuple
 
@@ -115,7 +114,7 @@ _CARRIED: frozenset[FileFamily] = frozenset(["documents", "sound and film"])
 # the old site's looks and machinery: no content, and made anew by the new system
 _MACHINERY: frozenset[FileFamily] = frozenset(["styles", "scripts", "feeds and maps"])
 # for programs, by how they are called, though files of their types are a person's as well
-_FOR_PROGRAMS = re.compile(r"(?i)(?:/(?:robots|ads|app-ads|llms|humans|security)\.txt|sitemap[^/]*\.(?:txt|gz))\Z")
+_FOR_PROGRAMS = frozenset(f"{name}.txt" for name in ("robots", "ads", "app-ads", "llms", "humans", "security"))
 
 
 def ending_of(address: str) -> str:
@@ -151,7 +150,10 @@ def family_of_type(mime: str) -> FileFamily:
 
 def is_machinery(mime: str, key: str) -> bool:
     """Whether a file, by its type and its address, belongs to the old site's looks and machinery: it is not carried."""
-    return family_of_type(mime) in _MACHINERY or bool(_FOR_PROGRAMS.search(key.partition("?")[0]))
+    if family_of_type(mime) in _MACHINERY:
+        return True
+    name = key.partition("?")[0].rpartition("/")[2].lower()
+    return name in _FOR_PROGRAMS or ("sitemap" in name and name.endswith((".txt", ".gz")))
 
 
 def ending_for(mime: str) -> str:
