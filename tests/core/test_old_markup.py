@@ -156,3 +156,12 @@ def test_films_keep_their_sources_poster_and_captions() -> None:
 
 def test_code_in_a_term_is_code() -> None:
     assert markdown("<dl><dt><pre>shed\nyard</pre><dd>For goods</dl>") == "- **`shed`\\\n  `yard`**\\\n  For goods\n"
+
+
+def test_numbers_of_lines_beside_code_are_no_code() -> None:
+    html = "<table><tr><td><pre>1\n2\n3</pre><td><pre><code class=language-c>a\n  b\nc</code></pre></table>"
+    done = refitted(html)
+    assert to_markdown(done.blocks) == "```c\na\n  b\nc\n```\n"
+    assert done.account.code_lines == [3, 3] and done.account.in_blocks == done.account.words == 6
+    beside = "<table><tr><td>1898<td><pre>a</pre><tr><td>7<td><pre>b</pre></table>"
+    assert isinstance(refitted(beside).blocks[0], Table), "values beside code are values"

@@ -248,6 +248,7 @@ def loss_account(
     island_spans: list[tuple[int, int]] = []
     headings = code_lines = 0
     lined: set[int] = set()
+    numbers: set[int] = set()  # texts that are numbers of lines
     for thing in walk(blocks):
         kind = type(thing)
         if kind is Text:
@@ -268,6 +269,7 @@ def loss_account(
                 lined.add(block.n)
                 code_lines += _lines_of(page, block)
         elif kind is CodeBlock:
+            numbers.update(text.node for text in thing.numbers)
             code_lines += thing.text.removesuffix("\n").count("\n") + 1
     for node_number in raw:
         kept.pop(node_number, None)
@@ -304,7 +306,7 @@ def loss_account(
                 continue
             if tag in ("h1", "h2", "h3", "h4", "h5", "h6"):
                 result.headings[0] += 1
-            elif tag == "pre" and not (n <= island_end):
+            elif tag == "pre" and not (n <= island_end) and numbers.isdisjoint(m.n for m in page.inside(node)):
                 result.code_lines[0] += _lines_of(page, node)
             continue
         if not node.visible:

@@ -185,11 +185,13 @@ class Table:
 
 @dataclass(frozen=True, slots=True)
 class CodeBlock:
-    """Code kept byte for byte (line ends as LF, the first and the last of them too); links inside it stay links."""
+    """Code kept byte for byte (line ends as LF, the first and the last of them too); links inside it stay links.
+    ``numbers``: those of its lines, which the page writes beside it and readers of code write themselves."""
 
     parts: tuple[Text | Link, ...]
     language: str = ""
     node: int = -1
+    numbers: tuple[Text, ...] = ()
 
     @property
     def text(self) -> str:
@@ -486,7 +488,7 @@ _FIELDS: dict[type, tuple[str, ...]] = {cls: tuple(f.name for f in fields(cls)) 
 
 
 # later than the others: what says nothing is left out, so that older bodies keep their hashes
-_UNSAID = frozenset(["loose", "falling", "mark", "sources", "tracks", "required", "options"])
+_UNSAID = frozenset(["loose", "falling", "mark", "sources", "tracks", "required", "options", "numbers"])
 
 
 def to_json(value: Any) -> Any:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ...page import Node
 from ..anchors import placed
-from ..blocks import Anchor, Block, Cell, Row, Styled, Table
+from ..blocks import Anchor, Block, Cell, CodeBlock, Row, Styled, Table, Text
 from .base import Reader, TableInDoubt, Wrap
 from .evidence import cells_of, evidence, rows_of
 
@@ -23,6 +23,8 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         return blocks
     if node.tag != "table":
         return reader.flow(node.children)
+    if (code := _numbered_code(node, reader)) is not None:
+        return code
     seen = evidence(node, reader.page)
     said = reader.treated.get(node.n)  # by a step
     layout = seen.layout if said is None else said == "layout"
@@ -44,6 +46,26 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     if not rows:
         return reader.flow(caption.children) if caption is not None else []
     return [Table(tuple(rows), line, node.n)]
+
+
+def _numbered_code(table: Node, reader: Reader) -> Sequence[Block] | None:
+    """Code with the numbers of its lines in a cell beside it: one row, numbers that count up, and a block of code."""
+    rows = list(rows_of(table))
+    cells = cells_of(rows[0]) if len(rows) == 1 else []
+    if len(cells) != 2 or any(cell.n in reader.removed for cell in cells):
+        return None
+    numbers = [n for n in reader.page.inside(cells[0]) if not n.tag and n.text.strip()]
+    said = " ".join(n.text for n in numbers).split()
+    if not said or not all(word.isdecimal() for word in said):
+        return None
+    counted = [int(word) for word in said]
+    blocks = reader.flow(cells[1].children)
+    if counted != list(range(counted[0], counted[0] + len(counted))) or len(blocks) != 1:
+        return None
+    (code,) = blocks
+    if not isinstance(code, CodeBlock):
+        return None
+    return [replace(code, numbers=tuple(Text(n.text, n.n) for n in numbers))]
 
 
 def _named(row: Node, cells: tuple[Cell, ...], reader: Reader) -> tuple[Cell, ...]:
