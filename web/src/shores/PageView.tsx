@@ -17,13 +17,15 @@ interface Props {
   onScroll?: (part: number) => void;
   scroll?: { part: number; by: number };
   small?: boolean;
+  /** laid out at so many px, and drawn as wide as there is room */
+  wide?: number;
 }
 
 const DRAWN = 900; // px a small view is laid out at before it is drawn smaller
 
 const isNumber = (value: unknown): value is number => typeof value === "number" && Number.isFinite(value);
 
-export function PageView({ path, title, marks, show, onPick, onScroll, scroll, small }: Props) {
+export function PageView({ path, title, marks, show, onPick, onScroll, scroll, small, wide }: Props) {
   const frame = useRef<HTMLIFrameElement>(null);
   const port = useRef<MessagePort | null>(null);
   const held = useRef({ onPick, onScroll, marks, show });
@@ -63,8 +65,9 @@ export function PageView({ path, title, marks, show, onPick, onScroll, scroll, s
     watch.observe(el);
     return () => watch.disconnect();
   }, []);
-  const scale = width / DRAWN;
-  const drawn = small ? { width: DRAWN, height: height / scale, transform: `scale(${scale})` } : undefined;
+  const laid = wide ?? (small ? DRAWN : 0);
+  const scale = width / (laid || 1);
+  const drawn = laid ? { width: laid, height: height / scale, transform: `scale(${scale})` } : undefined;
   const page = (
     <iframe
       ref={frame}
@@ -77,7 +80,7 @@ export function PageView({ path, title, marks, show, onPick, onScroll, scroll, s
       style={drawn}
     />
   );
-  return small ? (
+  return laid ? (
     <div className="small" ref={box}>
       {page}
     </div>

@@ -12,6 +12,7 @@ const FORMS = [
   ["blocks", "Blocks"],
   ["words", "Words"],
 ] as const;
+const WIDTHS = ["375", "1280"];
 
 export function NewPage({
   body,
@@ -29,21 +30,26 @@ export function NewPage({
   const id = useCrossingId();
   const link = useLink();
   const form = link.get("form") || "page";
-  const narrow = link.get("width") === "375";
+  const width = link.get("width");
   return (
     <section className="shore new" aria-label="New page">
       <h2>
         New <small>{body.new_path ? <Addr of={body.new_path} /> : "no address yet"}</small>
         <span className="sp" />
         {form === "page" && (
-          <button
-            className="linkish"
-            aria-pressed={narrow}
-            title="As a small screen shows it, 375 pixels wide"
-            onClick={() => link.set({ width: narrow ? null : "375" }, true)}
-          >
-            {narrow ? "wide" : "narrow"}
-          </button>
+          <span className="tabs" role="group" aria-label="Width">
+            {WIDTHS.map((px) => (
+              <button
+                key={px}
+                className={`chip${width === px ? " on" : ""}`}
+                aria-pressed={width === px}
+                title={`As a screen of ${px} pixels shows it`}
+                onClick={() => link.set({ width: width === px ? null : px }, true)}
+              >
+                {px}
+              </button>
+            ))}
+          </span>
         )}
         <span className="tabs" role="group" aria-label="Form">
           {FORMS.map(([value, label]) => (
@@ -58,10 +64,11 @@ export function NewPage({
           ))}
         </span>
       </h2>
-      <div className={narrow && form === "page" ? "bodyframe narrow" : "bodyframe"}>
+      <div className={width === "375" && form === "page" ? "bodyframe narrow" : "bodyframe"}>
         {form === "page" && (
           <PageView
-            key={body.item}
+            key={`${body.item} ${width}`}
+            wide={width === "1280" ? 1280 : undefined}
             path={`/body/${id}/${body.item}/${body.field}/${body.new_preview}`}
             title={`New page ${body.title}`}
             scroll={scroll}

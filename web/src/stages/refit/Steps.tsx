@@ -91,7 +91,7 @@ export function Steps() {
                     <button className="linkish" aria-pressed={n === at} onClick={() => open(n)}>
                       <b>{step.name}</b>
                     </button>{" "}
-                    <span className="soft">{doing(step.act)}</span> <span className="mono soft">{step.finds}</span>{" "}
+                    <span className="soft">· {doing(step.act)}</span> <span className="mono soft">{step.finds}</span>{" "}
                     {step.kinds.length > 0 && <span className="soft">of {step.kinds.join(", ")} alone </span>}
                     <Proposed said={known[n]?.proposed} part="step" />
                   </td>
