@@ -8,10 +8,10 @@ from grandferry.core.page import parse
 from grandferry.core.refit.account import Thing
 from grandferry.core.refit.anchors import anchor_name
 from grandferry.core.refit.blocks import Heading
+from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.convert import Refitted, refit_html
 from grandferry.core.refit.page import linker
 from grandferry.core.refit.write import to_html, to_markdown
-from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.core.refit.written import rendered
 
 OWN = "http://old.test/shed.htm"

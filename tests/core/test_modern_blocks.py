@@ -10,9 +10,9 @@ from typing import Any
 import pytest
 
 from grandferry.core.refit.blocks import Anchor, Block, Form, FormField, NoteRef, to_json, walk
+from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.convert import Refitted, refit_html
 from grandferry.core.refit.write import to_html, to_markdown
-from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.core.refit.written import html_read_back, markdown_differs
 from tests.core.test_writers import SAMPLES
 

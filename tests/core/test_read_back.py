@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grandferry.core.refit.blocks import Anchor, CodeBlock, Link, Paragraph, Picture, Text
+from grandferry.core.refit.choices import CHOICES, Odd, WrittenAs
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.write import to_html, to_markdown, write_markdown
-from grandferry.core.refit.write.choices import CHOICES, Odd, WrittenAs
 from grandferry.core.refit.written import What, html_read_back, markdown_differs, read_back
 from tests.core.test_refit import pieces
 

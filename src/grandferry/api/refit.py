@@ -10,9 +10,9 @@ from pydantic import BaseModel
 
 from grandferry.core.refit.account import LossAccount, LostWhy, Thing
 from grandferry.core.refit.blocks import to_json
+from grandferry.core.refit.choices import CHOICES, Odd, WrittenAs
 from grandferry.core.refit.read.evidence import Sign
 from grandferry.core.refit.write import to_html, to_markdown, write_markdown
-from grandferry.core.refit.write.choices import CHOICES, Odd, WrittenAs
 from grandferry.core.refit.written import What, html_read_back, read_back
 from grandferry.store import crossings, lift, refit
 from grandferry.work.refit.preview import block_nodes, body_blocks, body_texts, table_doubts

@@ -18,7 +18,7 @@ from .errors import FerryError, PlanError
 from .kinds import KindPlan, Name, Step
 from .mapping import Mapped
 from .patterns import compile_pattern
-from .refit.write.choices import CHOICES, Odd, WrittenAs
+from .refit.choices import CHOICES, Odd, WrittenAs
 from .route.redirects import Match, Redirect, fitted, neutral, without_host
 from .side import SideName
 from .strict import Pattern, Strict

@@ -9,9 +9,10 @@ from dataclasses import replace
 from typing import Any
 
 from ..address import Scope, fragment_of
+from ..base import base_of
 from ..kinds import ADDRESSES, FieldPlan, KindPlan
 from ..page import Page
-from ..refit.page import base_of, outermost, region_of
+from ..refit.page import outermost, region_of
 from ..survey.secrets import Masks
 from .locators import Place, locate
 from .members import members

@@ -7,9 +7,10 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from ..address import Scope
+from ..base import base_of
 from ..kinds import InnerPart, PartPlan
 from ..page import HEADINGS, Node, Page, after, text_of
-from ..refit.page import absolute, base_of, outermost
+from ..refit.page import absolute, outermost
 from ..refit.read import PageReader, make_reader
 from ..refit.write import to_html
 from .treatments import TreatmentFailed, treat

@@ -8,10 +8,10 @@ from datetime import datetime
 from typing import Any
 
 from ..address import Scope
+from ..base import base_of
 from ..kinds import ADDRESSES
 from ..page import Node, Page, text_of
 from ..references import background_source, picture_source
-from ..refit.page import base_of
 
 _YES = frozenset("yes y true on 1 x ✓ ✔ ja oui si sí sì sim tak ano да checked available".split())
 _NO = frozenset("no n false off 0 - ✗ ✘ nein non não nie ne нет none".split())

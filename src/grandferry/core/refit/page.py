@@ -100,12 +100,6 @@ def masks_on(page: Page, source: str, kept: Collection[str] = (), scope: Scope |
     return Masks(source, shown, kept, ours)
 
 
-def base_of(page: Page, url: str, scope: Scope) -> str:
-    """The address that references of a page are joined to: its own, unless the page names another (HTML 4.2.3)."""
-    found = scope.normal(page.base, url) if page.base else None
-    return url if found is None else str(found)
-
-
 def absolute(raw: str, base: str, scope: Scope, own: str = "") -> str:
     """A reference as an absolute address in normal form with its fragment; what is no http address stays as it is.
     ``own``: the page's address where ``base`` is another one. One to a place on the page itself is its fragment."""

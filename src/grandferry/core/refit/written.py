@@ -38,9 +38,9 @@ from .blocks import (
     Shot,
     walk,
 )
+from .choices import DEFAULTS, Odd, WrittenAs
 from .clean import clean
 from .write import to_html, to_text, write_markdown
-from .write.choices import DEFAULTS, Odd, WrittenAs
 
 SAID = 20  # of each sort that are named
 

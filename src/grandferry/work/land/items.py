@@ -11,8 +11,8 @@ from typing import Any
 
 from grandferry.core.errors import FerryError
 from grandferry.core.lift.schema import ALWAYS, column_of
+from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.write import to_markdown, to_text
-from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.ports.targets.sheet import write_sheet
 from grandferry.store import crossings
 from grandferry.work.land.content import Blocks, Content, Contents

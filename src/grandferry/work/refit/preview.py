@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from grandferry.core.base import base_of
 from grandferry.core.encoding import decode
 from grandferry.core.errors import NotThere, UnreadablePage
 from grandferry.core.kinds import steps_of
@@ -14,7 +15,7 @@ from grandferry.core.page import Page, direction_of, parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.convert import refit_nodes
-from grandferry.core.refit.page import base_of, numbered
+from grandferry.core.refit.page import numbered
 from grandferry.core.refit.read.base import TableInDoubt
 from grandferry.core.refit.write import to_html, to_text
 from grandferry.core.side import Side

@@ -12,17 +12,18 @@ import numpy as np
 from pydantic import TypeAdapter
 
 from grandferry.core.address import Scope
+from grandferry.core.base import base_of
 from grandferry.core.kinds import Step, steps_of
 from grandferry.core.made import REFIT, Behind, behind, made_from
 from grandferry.core.plan import Plan
 from grandferry.core.refit.account import LossAccount
 from grandferry.core.refit.blocks import constructs
 from grandferry.core.refit.body import body_to_json
+from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.convert import refit_nodes, touches
-from grandferry.core.refit.page import absolute, base_of, numbered, text_hash, texts_in, texts_outside
+from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
 from grandferry.core.refit.taken import Taken
 from grandferry.core.refit.write import write_markdown
-from grandferry.core.refit.write.choices import Odd, WrittenAs
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import marks_rested_on
 from grandferry.store import bodies, lift, refit, stamps

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from grandferry.core.base import base_of
 from grandferry.core.errors import NotThere
 from grandferry.core.kinds import Step
 from grandferry.core.page import Page
 from grandferry.core.refit.blocks import Block, from_json, to_json
-from grandferry.core.refit.page import absolute, base_of
+from grandferry.core.refit.page import absolute
 from grandferry.core.refit.taken import apart, part_of, read_part, words_of
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import refit

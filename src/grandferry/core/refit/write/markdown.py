@@ -44,8 +44,8 @@ from ..blocks import (
     Tabs,
     Text,
 )
+from ..choices import DEFAULTS, Odd, Writer, WrittenAs
 from ..serialise import escape_attribute
-from .choices import DEFAULTS, Odd, Writer, WrittenAs
 from .html import block_html, inline_html
 from .markdown_inline import inline_markdown, label, paragraph_markdown
 from .markdown_table import gfm_table

@@ -13,9 +13,9 @@ from typing import Any
 from ...patterns import compile_pattern, whole
 from ...references import runs_script
 from ..blocks import Anchor, Break, Code, Link, NoteRef, Picture, RawInline, Styled, Text
+from ..choices import Odd, Writer, WrittenAs
 from ..clean import clean
 from ..serialise import escape_attribute
-from .choices import Odd, Writer, WrittenAs
 from .html import flat, inline_html, picture_html, tags
 from .text import line_text
 

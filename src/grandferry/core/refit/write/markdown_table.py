@@ -10,8 +10,8 @@ import re
 from typing import Any
 
 from ..blocks import Block, Break, Cell, CodeBlock, FileLink, Heading, Link, List, Paragraph, Row, Styled, Table, Text
+from ..choices import Odd, Writer
 from ..serialise import escape_text
-from .choices import Odd, Writer
 from .markdown_inline import inline_markdown
 
 _SIDES = {"left": ":--", "right": "--:", "center": ":-:"}
