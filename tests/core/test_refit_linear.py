@@ -34,6 +34,12 @@ CASES: dict[str, Case] = {
         + "".join(f"<li id=f{i}>t<a href=#r{i}>b</a>" for i in range(n))
         + "</ol>"
     ),
+    "footnotes in one box": lambda n: (
+        "".join(f"<a href=#f{i} id=r{i}>{i % 99}</a> " for i in range(n))
+        + "<div>"
+        + "".join(f"<a id=f{i} href=#r{i}>{i % 99}</a> t" for i in range(n))
+        + "</div>"
+    ),
     "marks": lambda n: "<p>" + "<b>a<i>b</i></b> " * n,
     "columns": lambda n: "<div>" + "<div class=col>some text</div>" * n + "</div>",
     "a gallery": lambda n: "<div>" + "<img src=a>" * n + "</div>",

@@ -269,9 +269,8 @@ def run(context: Context) -> dict[str, Any]:
     finally:
         pool.close()
     with context.writing():
-        for work in {work.stamp.partition(" ")[2]: work for work in every}.values():
-            kept = _STEPS.dump_json(work.steps).decode()
-            stamps.put(crossing, f"steps {_steps_stamp(work.steps)}", kept)
+        for mark, steps in {one.stamp.partition(" ")[2]: one.steps for one in every}.items():
+            stamps.put(crossing, f"steps {mark}", _STEPS.dump_json(steps).decode())
         if not only:
             refit.drop_without_field(crossing)
         stamps.keep_steps(crossing)

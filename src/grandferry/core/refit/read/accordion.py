@@ -19,13 +19,13 @@ TAGS = frozenset(["div", "h2", "h3", "h4", "h5", "h6", "p", "button", "a", "sect
 
 def opened_by(node: Node) -> Node | None:
     """The panel that a switch, or what holds it, opens: what comes next."""
-    opened = _opens(node)
-    if not opened and not _says_so(node):
+    switch = _switch(node)
+    panel = _next(node) if switch is not None else None
+    if switch is None or panel is None:
         return None
-    panel = _next(node)
-    if panel is None or (panel.get("id") not in opened and not (_says_so(node) and _is_hidden(panel))):
-        return None
-    return panel
+    if panel.get("id") in named_ids(switch, by_address=not TOGGLING.isdisjoint(switch.attrs)):
+        return panel
+    return panel if "aria-expanded" in switch.attrs and _is_hidden(panel) else None
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
@@ -34,15 +34,13 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
     panel = opened_by(node)
     if panel is None or panel.n in reader.removed:
         return None
-    label = _label(node)
-    line = reader.line(node) if label is node else reader.named_line(label)
-    line = reader.laid(line)
+    label = _switch(node) or node
+    line = reader.laid(reader.line(node) if label is node else reader.named_line(label))
     if not line:
         return None
     blocks = reader.inside(panel)
     reader.claimed.update(n.n for n in reader.page.inside(panel))
-    switch = label.n if label.tag == "a" else -1
-    return [Disclosure(line, tuple(blocks), False, node.n, switch)]
+    return [Disclosure(line, tuple(blocks), False, node.n, label.n if label.tag == "a" else -1)]
 
 
 def _switch(node: Node) -> Node | None:
@@ -57,28 +55,10 @@ def _switch(node: Node) -> Node | None:
     return None
 
 
-def _says_so(node: Node) -> bool:
-    """Whether a switch says that what comes after it is open or not."""
-    switch = _switch(node)
-    return switch is not None and "aria-expanded" in switch.attrs
-
-
 def _is_hidden(panel: Node) -> bool:
     return (
         "hidden" in panel.attrs or "aria-hidden" in panel.attrs or "display:none" in panel.get("style").replace(" ", "")
     )
-
-
-def _opens(node: Node) -> set[str]:
-    switch = _switch(node)
-    if switch is None:
-        return set()
-    return set(named_ids(switch, by_address=not TOGGLING.isdisjoint(switch.attrs)))
-
-
-def _label(node: Node) -> Node:
-    switch = _switch(node)
-    return switch if switch is not None else node
 
 
 def _next(node: Node) -> Node | None:

@@ -35,7 +35,9 @@ def calls_of(page: Page, link: Callable[[str], str]) -> Calls:
         if node.tag and node.attrs and (name := anchor_name(node)):
             named.setdefault(name, node)
     found = Calls()
+    names: dict[int, str] = {}
     callers: dict[int, list[str]] = {}
+    back: dict[int, set[str]] = {}  # of each element that may hold notes: where its links lead
     for node, target in short:
         place = named.get(target)
         holder = _holder(place)
@@ -44,16 +46,18 @@ def calls_of(page: Page, link: Callable[[str], str]) -> Calls:
             found.calls[node.n] = (target, next(iter(own), ""))
         if holder is None or not own or node.n >= holder.n:  # a note stands below what calls it
             continue
-        back = {
-            unquote(led[1:])
-            for inner in page.inside(holder)
-            if inner.tag == "a" and (led := link(inner.get("href").strip())).startswith("#")
-        }
-        mine = next((name for name in own if name in back), "")
+        if holder.n not in back:
+            back[holder.n] = {
+                unquote(led[1:])
+                for inner in page.inside(holder)
+                if inner.tag == "a" and (led := link(inner.get("href").strip())).startswith("#")
+            }
+        mine = next((name for name in own if name in back[holder.n]), "")
         if mine:
             found.calls[node.n] = (target, mine)
             callers.setdefault(holder.n, []).append(mine)
-            found.notes[holder.n] = (target, tuple(callers[holder.n]))
+            names[holder.n] = target
+    found.notes.update({n: (names[n], tuple(calls)) for n, calls in callers.items()})
     return found
 
 

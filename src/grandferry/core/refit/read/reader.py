@@ -117,9 +117,8 @@ class PageReader:
             return True
         if self._holds_block[node.n] and tag not in ("svg", "math", "ruby", "select"):
             return False
-        return (
-            tag in INLINE_LIKE or "-" in tag or ":" in tag
-        )  # custom elements are inline until something in them is not
+        # custom elements are inline until something in them is not
+        return tag in INLINE_LIKE or "-" in tag or ":" in tag
 
     # --- blocks -----------------------------------------------------------------------------------
 
@@ -274,7 +273,7 @@ def _with_anchors(blocks: list[Block]) -> list[Block]:
     for at in range(len(blocks) - 2, -1, -1):
         block = blocks[at]
         if isinstance(block, Paragraph) and all(isinstance(piece, Anchor) for piece in block.content):
-            after = blocks[at + 1 :][:1]
+            after = blocks[at + 1 : at + 2]
             for anchor in reversed(block.content):
                 assert isinstance(anchor, Anchor)
                 after = placed(anchor, after, anchor.node)

@@ -27,8 +27,9 @@ def read(node: Node, reader: Reader) -> Sequence[Block] | None:
         return code
     seen = evidence(node, reader.page)
     said = reader.treated.get(node.n)  # by a step
-    layout = seen.layout if said is None else said == "layout"
-    if said is None:
+    decided = said in ("layout", "data")
+    layout = said == "layout" if decided else seen.layout
+    if not decided:
         reader.doubts.extend([TableInDoubt(node.n, seen)] if seen.doubtful else [])
     if layout:
         return reader.flow(node.children)
