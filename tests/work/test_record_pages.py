@@ -70,7 +70,11 @@ def test_drafts_become_items_and_no_redirect_leads_to_them(crossing: int, work: 
     for job in ("sort", "lift", "refit", "route"):
         work(job, crossing)
     plan = crossings.load_plan(crossing)
-    items = {one.item.key: row_of(one, plan.refit.choices) for one in Contents(crossing, plan, every=True) if one.kind.name == "note"}
+    items = {
+        one.item.key: row_of(one, plan.refit.choices)
+        for one in Contents(crossing, plan, every=True)
+        if one.kind.name == "note"
+    }
     assert len(items) == 3 and all(key.startswith("record:x.xml/") for key in items)
     draft = next(row for key, row in items.items() if key.endswith("/7"))
     assert draft["author"] == "Ada Quill" and draft["post_tag"] == ["Steam & coal"], draft

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import tempfile
 from pathlib import Path
 from typing import Annotated, Any
@@ -10,20 +11,21 @@ import typer
 
 from grandferry.core.address import checked_start
 from grandferry.core.errors import FerryError
+from grandferry.core.plan import FOLDERS
 from grandferry.store.workspace import close_workspace, open_workspace, ready_folder
 from grandferry.work.jobs.supervisor import Supervisor
 
 from .common import DONE, OPEN, AsJson, Data, guarded, print_json, progress, say
+from .land import ProfileName, tell_landed, wanted_target
 from .surveying import AtOnce, Delay, Depth, Exclude, Include, MaxPages, PermissionBy, begin, tell
-
-FORMS = ("markdown", "jsonl")  # that the folder holds
 
 
 @guarded
 def command(
     url: Annotated[str, typer.Argument(help="where to start")],
     out: Annotated[Path, typer.Option(help="the folder to write")],
-    to: Annotated[str, typer.Option(help=f"the form of the bodies: {', '.join(FORMS)} (both are written)")] = FORMS[0],
+    to: Annotated[str, typer.Option(help=f"what the folder holds: {', '.join(FOLDERS)}")] = FOLDERS[0],
+    profile: ProfileName = "",
     delay: Delay = None,
     at_once: AtOnce = None,
     depth: Depth = None,
@@ -34,11 +36,12 @@ def command(
     data: Data = None,
     as_json: AsJson = False,
 ) -> None:
-    """Make a first draft of the whole crossing by proposals alone: items as JSON lines, bodies as Markdown, the
+    """Make a first draft of the whole crossing by proposals alone, and land it in a folder: items and files, the
     redirect map, the plan and account.json. What a person decided in the workspace stays as it is."""
-    if to not in FORMS:
-        raise FerryError(f"This version does not write a draft as “{to}”.", f"One of: {', '.join(FORMS)}.")
-    from grandferry.work.land.folder import check_folder
+    if to not in FOLDERS:
+        raise FerryError(f"This version does not write a draft as “{to}”.", f"One of: {', '.join(FOLDERS)}.")
+    wanted = wanted_target(to, profile)
+    from grandferry.work.land.documents import check_folder
 
     checked_start(url)
     check_folder(out)
@@ -53,6 +56,7 @@ def command(
                     {"delay": delay, "at_once": at_once},
                     {"depth": depth, "max_pages": max_pages, "include": include, "exclude": exclude},
                     permission or "",
+                    wanted,
                 )
         finally:
             close_workspace()
@@ -71,14 +75,20 @@ def command(
 
 
 def _work(
-    url: str, out: Path, manners: dict[str, Any], bounds: dict[str, Any], permission: str
+    url: str,
+    out: Path,
+    manners: dict[str, Any],
+    bounds: dict[str, Any],
+    permission: str,
+    wanted: dict[str, Any],
 ) -> tuple[dict[str, Any], dict[str, Any], dict[str, Any]]:
     """(what the survey found, what the draft proposed, the account)."""
     from grandferry.work.jobs.running import run_job
-    from grandferry.work.land.folder import write_folder
 
     side, params = begin(url, manners, bounds, permission)
     with progress() as watch:
         surveyed = run_job("survey", side.crossing, params, watch)
         drafted = run_job("draft", side.crossing, {}, watch)
-    return surveyed, drafted, write_folder(side.crossing, out)
+        landed = run_job("land", side.crossing, {"out": str(out.resolve()), "target": wanted}, watch)
+    tell_landed(landed)
+    return surveyed, drafted, dict(json.loads((out / "account.json").read_bytes()))

@@ -26,6 +26,7 @@ COMMANDS = {
     "records": ("records", "What a feed, a blog export or a table holds, and its records in a file."),
     "items": ("items", "The items of a crossing as JSON lines, CSV or XLSX."),
     "refit": ("refit", "Convert HTML to Markdown, clean HTML, blocks or text, with an account of every word."),
+    "land": ("land", "Content delivered: over HTTP, or as a folder of Markdown, JSON or HTML pages."),
     "route": ("routes", "Redirect maps from a pairs file."),
 }
 ABOUT = "Carries a web site from an old content system to a new one, and accounts for everything."

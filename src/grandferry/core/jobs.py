@@ -89,10 +89,16 @@ class LogTold(Told):
 
 
 class LandTold(Told):
-    """``dry``: only say what would be done; ``trial``: the old key of the one item to send."""
+    """``dry``: only say what would be done; ``trial``: the old key of the one item to send; ``over``: what a person
+    changed in a folder is written over; ``out``: a folder to land in, and ``target``: settings to land with, instead of
+    those of the plan; ``take_back``: what was landed is taken away."""
 
     dry: bool = False
     trial: str = Field("", max_length=2000)
+    over: bool = False
+    out: str = Field("", max_length=4000)
+    target: dict[str, Any] = {}
+    take_back: bool = False
 
 
 class CheckTold(Told):

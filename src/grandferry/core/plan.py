@@ -16,9 +16,10 @@ from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 from .address import SESSION_PARAMETERS, checked_start, to_key, www
 from .errors import FerryError, PlanError
 from .kinds import KindPlan, Name, Step
+from .land.profile import PROFILES, Profile, good_choices
 from .mapping import Mapped
 from .patterns import compile_pattern
-from .refit.choices import CHOICES, Odd, WrittenAs
+from .refit.choices import Odd, WrittenAs
 from .route.redirects import Match, Redirect, fitted, neutral, without_host
 from .side import SideName
 from .strict import Pattern, Strict
@@ -163,21 +164,11 @@ class SidePlan:
         return self.start.partition("://")[2].partition("/")[0]
 
 
-def _choices(value: dict[str, str]) -> dict[str, str]:
-    for name, choice in value.items():
-        known = CHOICES.get(name)  # type: ignore[call-overload]
-        if known is None:
-            raise ValueError(f"“{name}” is nothing that Markdown has no mark for; there are: {', '.join(CHOICES)}")
-        if choice not in known:
-            raise ValueError(f"{name} can be written as: {', '.join(known)}; not as “{choice}”")
-    return value
-
-
 class RefitSettings(Strict):
     """``markdown``: how Markdown says what it has no mark for, where not as it does by default."""
 
     steps: list[Step] = []
-    markdown: Annotated[dict[str, str], AfterValidator(_choices)] = {}
+    markdown: Annotated[dict[str, str], AfterValidator(good_choices)] = {}
 
     @property
     def choices(self) -> dict[Odd, WrittenAs]:
@@ -258,15 +249,38 @@ class RouteSettings(Strict):
         return lambda key: next((reason for pattern, reason in lines if pattern.fullmatch(key)), "")
 
 
-class LandSettings(Strict):
-    """Where items go: a JSON:API target, the types its items and files have there."""
+TargetName = Literal["jsonapi", "markdown", "json", "jsonl", "html"]
+FOLDERS: tuple[str, ...] = ("markdown", "json", "jsonl", "html")  # targets that are folders
 
-    target: Literal["jsonapi"] = "jsonapi"
-    base: Start
+
+class LandSettings(Strict):
+    """Where items go: a JSON:API target at ``base``, and the types that its items and files have there; or a folder of
+    Markdown (as ``profile`` wants it; without one as the first of the ready ones), JSON, JSON lines or HTML pages.
+    ``folder``: its name, below those that the workspace has for it; without one that of the crossing."""
+
+    target: TargetName = "jsonapi"
+    base: Start | None = None
+    folder: str = Field("", pattern=r"^$|^[\w][\w. -]{0,59}$")
+    profile: Profile | None = None
     types: dict[str, str] = Field({}, description="kind -> resource type")
     fields: dict[str, list[Mapped]] = Field({}, description="kind -> its fields as the target has them")
     file_type: str = "files"
     redirect_type: str = "redirects"
+
+    @model_validator(mode="after")
+    def _somewhere(self) -> Self:
+        if self.target == "jsonapi" and self.base is None:
+            raise ValueError("the address (base) of the new system is missing")
+        return self
+
+    @property
+    def in_folder(self) -> bool:
+        return self.target in FOLDERS
+
+    @property
+    def as_markdown(self) -> Profile:
+        """The profile that counts."""
+        return self.profile or next(iter(PROFILES.values()))
 
 
 def _host(url: str) -> str:

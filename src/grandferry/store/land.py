@@ -35,6 +35,13 @@ def enter(crossing: int, target: str, entries: list[tuple[str, str, str, str]]) 
     )
 
 
+def forget(crossing: int, target: str, type_: str, key: str) -> None:
+    """A target holds a thing no more."""
+    rows(
+        "DELETE FROM ledger WHERE crossing_id = ? AND target = ? AND type = ? AND key = ?", crossing, target, type_, key
+    )
+
+
 def mark_carried(bodies: list[tuple[int]]) -> None:
     many("UPDATE file SET fate = 'carried' WHERE id = ?", bodies)
 

@@ -50,7 +50,10 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
     elsewhere = Counter[str]()
     for line in sisters.hosts(crossing, plan.side("old").host):
         elsewhere[line.fate] += line.count
-    target = plan.land.base if plan.land else ""
+    target = plan.land.base or "" if plan.land else ""
+    if plan.land is not None and plan.land.in_folder:
+        last_at = "SELECT target FROM landing WHERE crossing_id = ? AND NOT dry ORDER BY id DESC LIMIT 1"
+        target = one(f"SELECT coalesce(({last_at}), '')", crossing)
     landings = rows(
         "SELECT counts FROM landing WHERE crossing_id = ? AND ended != '' ORDER BY id DESC LIMIT 1", crossing
     )

@@ -1,4 +1,4 @@
-"""The JSON Schema (2020-12) of a kind: what an item of it holds, as ``items.jsonl`` writes it."""
+"""The JSON Schema (2020-12) of a kind: what an item of it holds, as folders of JSON have it."""
 
 from __future__ import annotations
 
@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from ..kinds import ADDRESSES, FieldPlan, InnerPart, KindPlan, PartPlan
+from ..mapping import Mapped
+from ..refit.document import schema as blocks_schema
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 ALWAYS = ("old", "new", "kind")  # what every row has beside its fields
@@ -34,18 +36,25 @@ def column_of(field: FieldPlan) -> str:
     return f"{field.name}_" if field.name in ALWAYS else field.name
 
 
-def schema_of(kind: KindPlan) -> dict[str, Any]:
-    """The schema of a kind's rows. A body has two properties, its text and its Markdown."""
+def schema_of(kind: KindPlan, rules: Sequence[Mapped] = ()) -> dict[str, Any]:
+    """The schema of a kind's rows, its fields as the rules of a target have them. A body has three properties: its
+    blocks as a document, its HTML and its Markdown."""
+    said = {source for rule in rules for source in rule.sources}
+    types = {field.name: field for field in kind.fields}
     properties: dict[str, Any] = {
         "old": {"type": "string"},
         "new": {"type": "string"},
         "kind": {"const": kind.name},
     }
     required = list(ALWAYS)
+    for rule in rules:
+        if rule.to:
+            properties |= _there(rule, types)
     for field in kind.fields:
+        if field.name in said:
+            continue
         if field.type == "blocks":
-            properties |= {f"{field.name}_text": _TEXT, f"{field.name}_markdown": _TEXT}
-            required += [f"{field.name}_text", f"{field.name}_markdown"]
+            properties |= _body(field.name)
             continue
         wanted = _value(field)
         if field.required:
@@ -59,7 +68,26 @@ def schema_of(kind: KindPlan) -> dict[str, Any]:
         "type": "object",
         "properties": properties,
         "required": required,
+        "$defs": blocks_schema()["$defs"],
     }
+
+
+def _body(name: str) -> dict[str, Any]:
+    """The properties of a body; null where an item has none."""
+    whole = {key: value for key, value in blocks_schema().items() if key in ("type", "required", "properties")}
+    empty: dict[str, Any] = {"type": "null"}
+    return {name: {"anyOf": [whole, empty]}, f"{name}_html": _TEXT, f"{name}_markdown": _TEXT}
+
+
+def _there(rule: Mapped, types: dict[str, FieldPlan]) -> dict[str, Any]:
+    """The properties of a field as a target has it; nothing is said of one put together of several."""
+    only = types.get(rule.sources[0]) if len(rule.sources) == 1 else None
+    if rule.type == "rich" or (rule.type == "same" and only is not None and only.type == "blocks"):
+        return _body(rule.to)
+    if rule.type == "same":
+        return {rule.to: {} if only is None else {"anyOf": [_value(only), {"type": "null"}]}}
+    plain = {"text": "passage", "list": "list", "number": "number", "date": "date", "yes_no": "yes_no"}[rule.type]
+    return {rule.to: {"anyOf": [_PLAIN[plain], {"type": "null"}]}}
 
 
 def _value(field: FieldPlan) -> dict[str, Any]:

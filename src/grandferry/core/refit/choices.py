@@ -73,9 +73,13 @@ DEFAULTS: Mapping[Odd, WrittenAs] = {odd: choices[0] for odd, choices in CHOICES
 @dataclass(slots=True)
 class Writer:
     """One text being written: its choices, the words that stand in blocks of raw HTML, and what was left out by
-    choice, each by how often."""
+    choice, each by how often. ``older``: for readers of before CommonMark, which want two blanks for a line's end, four
+    for what stands in an item, know no mark for struck out text, and take a backslash before fewer characters;
+    ``within``: in so many lists and quotations what is written next stands."""
 
     choices: Mapping[Odd, WrittenAs] = field(default_factory=lambda: DEFAULTS)
+    older: bool = False
+    within: int = 0
     raw_words: int = 0
     left_out: Counter[Odd] = field(default_factory=Counter)
 

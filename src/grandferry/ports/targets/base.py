@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
 from types import TracebackType
 from typing import Any, Protocol
 
 from grandferry.core.errors import FerryError
+from grandferry.core.land.going import Going
 
 
 class TargetError(FerryError):
@@ -21,13 +23,26 @@ def identity(crossing: str, type_: str, key: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Takes:
-    """What a target can take. ``bodies``: forms of a body, the best first; ``redirects``: the matches its redirect
-    table knows, none when it has no table; ``files`` and ``menus``: whether it has a place for them."""
+    """What a target can take. ``redirects``: the matches its redirect table knows, none when it has no table;
+    ``files`` and ``menus``: whether it has a place for them; ``folder``: it is a folder here, which takes items without
+    an address as well, and the redirect map, the account and the plan as documents beside them; ``whole``: it is put
+    all items every time, since several of them stand in one file."""
 
-    bodies: tuple[str, ...] = ("html",)
     redirects: frozenset[str] = field(default_factory=frozenset)
     files: bool = True
     menus: bool = False
+    folder: bool = False
+    whole: bool = False
+
+
+@dataclass(slots=True)
+class Ended:
+    """What was done at the end: documents and files that are written, taken away, or left since a person changed them
+    (each with the reason)."""
+
+    written: int = 0
+    removed: int = 0
+    kept: list[tuple[str, str]] = field(default_factory=list)
 
 
 class Target(Protocol):
@@ -49,8 +64,8 @@ class Target(Protocol):
         """Its own content model, type -> names of fields; None when it cannot be read."""
         ...
 
-    def item(self, title: str, path: str, fields: dict[str, Any]) -> dict[str, Any]:
-        """The attributes of an item as this target wants them; a body in ``fields`` is (form, text)."""
+    def item(self, going: Going) -> dict[str, Any]:
+        """The attributes of an item as this target wants them."""
         ...
 
     def file(self, path: str, name: str, mime: str, alt: str) -> dict[str, Any]:
@@ -70,9 +85,14 @@ class Target(Protocol):
         ...
 
     async def put(self, type_: str, id_: str, attributes: dict[str, Any], known: bool) -> str:
-        """Make or change one thing; gives what was done (``created`` or ``changed``). Raises TargetError."""
+        """Make or change one thing; gives what was done (``created``, ``changed`` or ``same``). Raises TargetError."""
         ...
 
     async def remove(self, type_: str, id_: str) -> bool:
         """Take one thing away; whether it was there. Raises TargetError."""
+        ...
+
+    async def finish(self, ids: Collection[str], documents: Iterable[tuple[str, bytes]]) -> Ended:
+        """All has been put. ``ids``: all that belongs there; ``documents``: what a folder holds beside it (name,
+        content). Raises TargetError."""
         ...

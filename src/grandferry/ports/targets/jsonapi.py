@@ -10,6 +10,7 @@ from __future__ import annotations
 import asyncio
 import base64
 import json
+from collections.abc import Collection, Iterable
 from datetime import UTC, datetime
 from typing import Any
 
@@ -17,9 +18,12 @@ import aiohttp
 from aiohttp.abc import AbstractResolver
 from yarl import URL
 
+from grandferry.core.land.going import Going
+from grandferry.core.mapping import Blocks
+from grandferry.core.refit.write import to_html
 from grandferry.core.retry import retry_after
 
-from .base import Takes, TargetError
+from .base import Ended, Takes, TargetError
 
 MEDIA = "application/vnd.api+json"
 TRIES = 4
@@ -30,7 +34,7 @@ MOST = 4_000_000  # bytes of an answer that are read: what is longer says nothin
 class JsonApi:
     """A JSON:API target under ``base`` (resources at ``base/api/{type}``)."""
 
-    takes = Takes(bodies=("html",), redirects=frozenset(["exact", "prefix"]))
+    takes = Takes(redirects=frozenset(["exact", "prefix"]))
 
     def __init__(self, base: str, resolver: AbstractResolver | None = None, timeout: float = 60.0):
         self.base = base.rstrip("/")
@@ -91,10 +95,10 @@ class JsonApi:
             return None
         return {str(entry.get("id")): () for entry in data if isinstance(entry, dict)}
 
-    def item(self, title: str, path: str, fields: dict[str, Any]) -> dict[str, Any]:
-        made: dict[str, Any] = {"title": title, "path": path, "published": True}
-        for name, value in fields.items():
-            made[name] = {"format": value[0], "value": value[1]} if isinstance(value, tuple) else value
+    def item(self, going: Going) -> dict[str, Any]:
+        made: dict[str, Any] = {"title": going.title, "path": going.path, "published": True}
+        for name, value in going.fields.items():
+            made[name] = {"format": "html", "value": to_html(value.blocks)} if isinstance(value, Blocks) else value
         return made
 
     def file(self, path: str, name: str, mime: str, alt: str) -> dict[str, Any]:
@@ -140,6 +144,9 @@ class JsonApi:
         if status == 404:
             return False
         raise TargetError(_reason(status, body))
+
+    async def finish(self, ids: Collection[str], documents: Iterable[tuple[str, bytes]]) -> Ended:
+        return Ended()  # what stays there that is no more of ours is a person's to take away
 
 
 async def _document(answer: aiohttp.ClientResponse) -> dict[str, Any]:

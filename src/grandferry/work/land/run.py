@@ -9,21 +9,26 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
+from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 
 from grandferry.core.errors import FerryError
-from grandferry.core.mapping import Blocks, mapped
+from grandferry.core.land.going import Going
+from grandferry.core.mapping import mapped
 from grandferry.core.plan import LandSettings, Plan
-from grandferry.core.refit.write import WRITERS
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
 from grandferry.net.resolver import Resolver
-from grandferry.ports.targets.base import Target, TargetError, identity
-from grandferry.ports.targets.known import TARGETS
-from grandferry.store import bodies, carried, land, route, stamps
+from grandferry.ports.targets.base import Ended, Target, TargetError, identity
+from grandferry.ports.targets.folder import Folder
+from grandferry.ports.targets.known import TARGETS, Opening
+from grandferry.store import bodies, carried, land, lift, route, stamps
+from grandferry.store.db import workspace_folder
 from grandferry.work.jobs.context import Context
 from grandferry.work.land.content import Contents
+from grandferry.work.land.documents import documents, of_writing
+from grandferry.work.names import file_name
 from grandferry.work.rounds.stamping import land_stamp
 from grandferry.work.route.run import redirect_map
 
@@ -122,18 +127,14 @@ class Load:
 
     def items(self) -> Iterator[Parcel]:
         types, mappings = self.plan.item_types, self.plan.mappings
-        form = next(form for form in self.target.takes.bodies if form in WRITERS)
         for item, kind, fields in self.content:
             fields, misfits = mapped(mappings.get(kind.name, []), fields)
             self.misfits.update(f"{kind.name}.{name}: {why}" for name, why in misfits.items())
-            for name, value in fields.items():
-                if isinstance(value, Blocks):
-                    fields[name] = (form, WRITERS[form][1](value.blocks))
-            attributes = self.target.item(item.title, item.new_path, fields)
+            attributes = self.target.item(Going(item.key, item.new_path, item.title, kind, fields))
             yield Parcel(
                 "item",
                 item.key,
-                types[kind.name],
+                types[kind.name] or kind.name,
                 _hash(attributes),
                 partial(dict, attributes),
                 title=item.title,
@@ -165,6 +166,45 @@ def _with_content(target: Target, attributes: dict[str, Any], body: str) -> dict
     return target.with_content(attributes, bodies.get(body))
 
 
+def folder_of(plan: Plan) -> Path:
+    """Where a crossing's folder lies when nobody says otherwise: below those of the workspace."""
+    named = plan.land.folder if plan.land is not None else ""
+    return workspace_folder() / "landed" / (named or file_name(plan.name))
+
+
+async def _take_back(context: Context, target: Target, where: str, landing: int) -> dict[str, Any]:
+    """Take away what was landed at a target, the last of it first; what cannot be is told, and stays in the ledger."""
+    crossing = context.crossing
+    assert context.plan is not None
+    settings, types = context.plan.land, context.plan.item_types
+    kinds = {item.key: item.kind for item in lift.items(crossing)}
+    known = sorted(land.ledger(crossing, where).items(), reverse=True)
+    removed, refused = 0, []
+    for number, ((thing, key), (id_, _)) in enumerate(known, 1):
+        type_ = {"file": settings.file_type, "redirect": settings.redirect_type}.get(thing, "") if settings else ""
+        try:
+            removed += await target.remove(type_ or types.get(kinds.get(key, ""), ""), id_)
+            with context.writing():
+                land.forget(crossing, where, thing, key)
+        except TargetError as problem:
+            refused.append({"thing": thing, "key": key, "reason": str(problem)})
+            context.log(f"{thing} {key}: {problem}", "warning")
+        context.progress(done=number, all=len(known), refused=len(refused))
+    ended = await target.finish((), ())
+    result = {"taken_back": removed, "refused": refused[:REFUSED_CAP], "removed": ended.removed, "dry": False}
+    result |= {"kept": [list(one) for one in ended.kept], "created": 0, "changed": 0, "same": 0}
+    with context.writing():
+        land.close_landing(landing, result)
+        stamps.put(crossing, "land", "")
+    return result
+
+
+def _along(context: Context, plan: Plan, settings: LandSettings, target: Target) -> Iterator[tuple[str, bytes]]:
+    """What goes along with a folder."""
+    if isinstance(target, Folder):
+        yield from documents(context.crossing, plan, settings, of_writing(target.differs()))
+
+
 def run(context: Context) -> dict[str, Any]:
     """Deliver, or with ``dry`` say what would be done. The result counts created, changed, same and refused."""
     return asyncio.run(_run(context))
@@ -172,35 +212,46 @@ def run(context: Context) -> dict[str, Any]:
 
 async def _run(context: Context) -> dict[str, Any]:
     plan, crossing = context.plan, context.crossing
-    settings = plan.land
+    named = context.params.get("target")
+    settings = LandSettings.model_validate(named) if named else plan.land
+    plan = plan.model_copy(update={"land": settings})
     if settings is None:
         raise FerryError("The plan names no target to land at.", "Add “land” to the plan.")
     dry = bool(context.params.get("dry"))
-    content = Contents(crossing, plan)
+    place = Path(context.params.get("out") or folder_of(plan))
+    where = str(settings.base) if not settings.in_folder else str(place)
     trial = str(context.params.get("trial") or "")
     with context.writing():
-        landing = land.open_landing(crossing, settings.base, dry)
-    known = land.ledger(crossing, settings.base)
+        landing = land.open_landing(crossing, where, dry)
+    known = land.ledger(crossing, where)
     counts: dict[str, Counter[str]] = {type_: Counter() for type_ in ("file", "item", "redirect")}
     refused: list[dict[str, str]] = []
     told: list[tuple[str, ...]] = []
-    host = urlsplit(settings.base).hostname or ""
+    host = urlsplit(settings.base or "").hostname or ""
     number = 0
-    async with TARGETS[settings.target](settings.base, Resolver({host})) as target:
+    ended: Ended | None = None
+    over = bool(context.params.get("over"))
+    opening = Opening(settings, place, over, plan.refit.choices, Resolver({host}))
+    async with TARGETS[settings.target](opening) as target:
         await target.exists()
+        if context.params.get("take_back"):
+            return await _take_back(context, target, where, landing)
+        content = Contents(crossing, plan, every=target.takes.folder)
         load = Load(crossing, plan, settings, target, content)
-        held = Held(context, target)
+        held = Held(context, target, doubtful=target.takes.folder, told=target.takes.folder)
         total = load.count()
+        ids: set[str] = set()
         for parcel in load:
             if trial and parcel.thing != "file" and parcel.key != trial:
                 continue
             number += 1
             id_ = identity(plan.name, parcel.thing, parcel.key)
+            ids.add(id_)
             sent = known.get((parcel.thing, parcel.key))
             reason = ""
             if sent is not None and sent[1] == parcel.hash and not await held.holds(parcel, id_):
                 sent = None
-            if sent is not None and sent[1] == parcel.hash:
+            if sent is not None and sent[1] == parcel.hash and (dry or not target.takes.whole):
                 done = "same"
             elif dry:
                 done = "changed" if sent else "created"
@@ -208,7 +259,7 @@ async def _run(context: Context) -> dict[str, Any]:
                 try:
                     done = await target.put(parcel.type, id_, parcel.build(), known=sent is not None)
                     with context.writing():
-                        land.enter(crossing, settings.base, [(parcel.thing, parcel.key, id_, parcel.hash)])
+                        land.enter(crossing, where, [(parcel.thing, parcel.key, id_, parcel.hash)])
                 except TargetError as problem:
                     done, reason = "refused", str(problem)
                     if len(refused) < REFUSED_CAP:
@@ -224,6 +275,12 @@ async def _run(context: Context) -> dict[str, Any]:
                 with context.writing():
                     land.mark_carried([(parcel.file,)])
             context.progress(done=number, all=total, refused=len(refused))
+        if not (dry or trial):
+            ended = await target.finish(ids, _along(context, plan, settings, target))
+    for key, wanted, name in getattr(target, "renamed", ()):
+        context.log(f"{key} is called {name} there: {wanted} was taken.", "warning")
+    for name, why in ended.kept if ended is not None else ():
+        context.log(f"{name}: {why}", "warning")
     for conflict in content.conflicts:
         context.log(f"{conflict}.", "warning")
     for misfit, number_of in load.misfits.most_common():
@@ -240,10 +297,14 @@ async def _run(context: Context) -> dict[str, Any]:
         "links_not_moved": dict(content.rewriter.missed.most_common(50)),
         "files": carried.fates(crossing),
     }
+    if settings.in_folder:
+        result["folder"] = str(place)
+    if ended is not None and settings.in_folder:
+        result |= {"documents": ended.written, "removed": ended.removed, "kept": [list(one) for one in ended.kept]}
     with context.writing():
         land.tell(landing, told)
         land.close_landing(landing, result)
-        if not (dry or refused or trial):
+        if not (dry or refused or trial or named):
             stamps.put(crossing, "land", land_stamp(crossing, plan))
     context.progress(force=True, done=number, all=number)
     return result

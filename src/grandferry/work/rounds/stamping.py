@@ -18,8 +18,9 @@ def survey_stamp(crossing: int, plan: Plan) -> str:
 
 def land_stamp(crossing: int, plan: Plan) -> str:
     """What a landing sends: items with their fields and bodies as they stand, files, and the map."""
-    # a plan that maps no field rests on what plans of before there was such a thing do
-    target = plan.land and plan.land.model_dump(mode="json", exclude=set() if plan.land.fields else {"fields"})
+    # what a plan says nothing of, it rests on as plans of before there was such a thing do
+    later = ("fields", "folder", "profile")
+    target = plan.land and plan.land.model_dump(mode="json", exclude={n for n in later if not getattr(plan.land, n)})
     return made_from(1, target, rests_on(plan.kinds), plan.route.rules, stamps.to_land(crossing))
 
 

@@ -63,16 +63,19 @@ class Written(NamedTuple):
     left_out: Mapping[Odd, int]
 
 
-def write_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, WrittenAs] = DEFAULTS) -> Written:
-    """Markdown text ending in one newline ("" for no blocks), as the choices want it."""
-    writer = Writer(choices)
+def write_markdown(
+    blocks: tuple[Block, ...], choices: Mapping[Odd, WrittenAs] = DEFAULTS, older: bool = False
+) -> Written:
+    """Markdown text ending in one newline ("" for no blocks), as the choices want it; ``older``: for readers of before
+    CommonMark."""
+    writer = Writer(choices, older)
     text = _blocks(blocks, writer)
     return Written(text + "\n" if text else "", writer.raw_words, dict(writer.left_out))
 
 
-def to_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, WrittenAs] = DEFAULTS) -> str:
+def to_markdown(blocks: tuple[Block, ...], choices: Mapping[Odd, WrittenAs] = DEFAULTS, older: bool = False) -> str:
     """The text of it alone."""
-    return write_markdown(blocks, choices).text
+    return write_markdown(blocks, choices, older).text
 
 
 def _blocks(blocks: tuple[Block, ...], w: Writer) -> str:
@@ -88,6 +91,8 @@ def _blocks(blocks: tuple[Block, ...], w: Writer) -> str:
             continue
         if isinstance(block, Quote) and isinstance(previous, Quote):
             out.append(SEPARATOR)
+        elif w.older and isinstance(block, List) and isinstance(previous, List):
+            out.append(SEPARATOR)  # another mark begins no list of its own there
         out.append(text)
         previous = block
     return "\n\n".join(out)
@@ -108,7 +113,10 @@ def _paragraph(block: Paragraph, flip: bool, w: Writer) -> str:
 
 
 def _quote(block: Quote, flip: bool, w: Writer) -> str:
-    return "\n".join("> " + line if line else ">" for line in _blocks(block.blocks, w).split("\n"))
+    w.within += 1
+    inner = _blocks(block.blocks, w)
+    w.within -= 1
+    return "\n".join("> " + line if line else ">" for line in inner.split("\n"))
 
 
 def _table(block: Table, flip: bool, w: Writer) -> str:
@@ -141,7 +149,12 @@ def _disclosure(block: Disclosure, flip: bool, w: Writer) -> str:
     w.raw_words += len(line_text(block.summary).split())
     inner = _blocks(block.blocks, w)
     body = f"\n\n{inner}\n\n" if inner else "\n"
-    return f"<details{opened}>\n<summary>{inline_html(block.summary)}</summary>{body}</details>"
+    return f"<details{opened}{_read(w)}>\n<summary>{inline_html(block.summary)}</summary>{body}</details>"
+
+
+def _read(w: Writer) -> str:
+    """What says that there is Markdown within a tag, to readers that have to be told."""
+    return ' markdown="1"' if w.older else ""
 
 
 def _file_link(block: FileLink, flip: bool, w: Writer) -> str:
@@ -156,7 +169,7 @@ def _passage(block: Passage, flip: bool, w: Writer) -> str:
     said = (f' lang="{escape_attribute(block.language)}"' if block.language else "") + (
         f' dir="{block.direction}"' if block.direction else ""
     )
-    return f"<div{said}>\n\n{inner}\n\n</div>"
+    return f"<div{said}{_read(w)}>\n\n{inner}\n\n</div>"
 
 
 def _callout(block: Callout, flip: bool, w: Writer) -> str:
@@ -331,14 +344,18 @@ def _code(block: CodeBlock, flip: bool, w: Writer) -> str:
         return _html(block, w)  # a fence would lose the links
     w.left_out.update({Odd.CODE_LINKS: links} if links else {})
     text = block.text.removesuffix("\n")  # a fence ends its last line anyhow
+    if w.older and w.within:  # where a fence is read as text
+        return "\n".join("    " + line for line in text.split("\n"))
     longest = max((len(run) for run in re.findall(r"`{3,}", text)), default=2)
     fence = "`" * (longest + 1)
-    language = re.sub(r"[\s`]", "", block.language)
+    language = re.sub(r"[^\w#.+-]" if w.older else r"[\s`]", "", block.language)
     return f"{fence}{language}\n{text}\n{fence}" if text else f"{fence}{language}\n{fence}"
 
 
-def _tight(block: List) -> bool:
+def _tight(block: List, w: Writer) -> bool:
     """Whether the list can be written without empty lines between its items, and within them."""
+    if w.older and any(type(b) is not (List if n else Paragraph) for i in block.items for n, b in enumerate(i.blocks)):
+        return False
     if block.loose and any(isinstance(inner, Paragraph) for item in block.items for inner in item.blocks):
         return False
     return all(_close(item) for item in block.items)
@@ -374,7 +391,8 @@ def _can_interrupt(block: List) -> bool:
 
 
 def _list(block: List, flip: bool, w: Writer) -> str:
-    tight = _tight(block)
+    tight = _tight(block, w)
+    flip = flip and not w.older
     number = max(0, block.start)  # no number of a list of Markdown is negative
     out = []
     for item in block.items:
@@ -389,6 +407,24 @@ def _list(block: List, flip: bool, w: Writer) -> str:
 
 
 def _item(item: ListItem, marker: str, tight: bool, w: Writer) -> str:
+    w.within += 1
+    body = _of_item(item, tight, w)
+    w.within -= 1
+    indent = " " * (4 if w.older else len(marker))
+    if not body:
+        return f"{marker}{SEPARATOR}" if w.older else marker.rstrip()
+    if w.older and not isinstance(item.blocks[0], Paragraph | List):
+        body = f"{SEPARATOR}\n\n{body}"  # only text and lists are read right behind the mark
+    lines = body.split("\n")
+    if item.checked is None and re.match(r"\[[ xX]\](?=\s|$)", body):
+        lines[0] = "\\" + lines[0]
+    if set(marker + lines[0]) <= {"-", " "} and (marker + lines[0]).count("-") > 2:
+        lines[0] = f"{lines[0].rstrip()} {SEPARATOR}"  # empty items within each other are no divider
+    return "\n".join([marker + lines[0]] + [indent + line if line else "" for line in lines[1:]])
+
+
+def _of_item(item: ListItem, tight: bool, w: Writer) -> str:
+    """What stands in an item, its box first."""
     if tight:
         parts = [_block(inner, False, w) for inner in item.blocks]
         body = "\n".join(part for part in parts if part)
@@ -396,15 +432,7 @@ def _item(item: ListItem, marker: str, tight: bool, w: Writer) -> str:
         body = _blocks(item.blocks, w)
     if item.checked is not None:
         body = ("[x] " if item.checked else "[ ] ") + body
-    if not body:
-        return marker.rstrip()
-    lines = body.split("\n")
-    if item.checked is None and re.match(r"\[[ xX]\](?=\s|$)", body):
-        lines[0] = "\\" + lines[0]
-    if set(marker + lines[0]) <= {"-", " "} and (marker + lines[0]).count("-") > 2:
-        lines[0] = f"{lines[0].rstrip()} {SEPARATOR}"  # empty items within each other are no divider
-    indent = " " * len(marker)
-    return "\n".join([marker + lines[0]] + [indent + line if line else "" for line in lines[1:]])
+    return body
 
 
 _WRITE = Writing(

@@ -19,9 +19,11 @@ from ..serialise import escape_attribute
 from .html import flat, inline_html, picture_html, tags
 from .text import line_text
 
-_SPECIAL = re.compile(r"[\\`*_\[\]<&~!]")
+_SPECIAL = re.compile(r"[\\`*_\[\]<&~!{]")
 _ENTITY = re.compile(r"&(?:#[0-9]{1,7}|#[xX][0-9a-fA-F]{1,6}|[A-Za-z][A-Za-z0-9]*);")
 _ASCII_PUNCTUATION = frozenset("!\"#$%&'()*+,-./:;<=>?@[\\]^_`{|}~")
+_OLDER = frozenset("\\`*_{}[]()>#+-.!|")  # before which a backslash counts for every reader
+_OLDER_START = re.compile(r"#|:(?=\s)|\*\[")  # what begins something for older readers alone
 _LINE_START = re.compile(
     r"(?:#{1,6}(?=\s|$)|>|[-+*](?=\s|$)|(\d{1,9})[.)](?=\s|$)|`{3}(?=[^`]*$)|~{3}"
     r"|-(?=[-\s]*$)|=(?==*\s*$)|_(?=[_\s]*$)|\*(?=[*\s]*$)|[:|]?-[ :|-]*$)"
@@ -46,17 +48,23 @@ class _Mark:
 Token = str | _Mark
 
 
-def escape(text: str, *, in_link: bool, last: bool, first: bool = False) -> str:
+def _guarded(char: str, older: bool) -> str:
+    """A character that means nothing: behind a backslash, or as a reference where that would be shown."""
+    return f"&#{ord(char)};" if older and char not in _OLDER else "\\" + char
+
+
+def escape(text: str, *, in_link: bool, last: bool, first: bool = False, older: bool = False) -> str:
     """Text with a backslash (or reference) before each character that would be read as markup.
 
-    ``first`` / ``last``: nothing stands before or after the text, so that nothing can join a neighbour.
+    ``first`` / ``last``: nothing stands before or after the text, so that nothing can join a neighbour. ``older``: for
+    readers of before CommonMark.
     """
     if not _SPECIAL.search(text):
         return text
     out = []
     size = len(text)
     for at, char in enumerate(text):
-        if char not in "\\`*_[]<&~!":
+        if char not in "\\`*_[]<&~!{" or (char == "{" and not older):
             out.append(char)
             continue
         before = text[at - 1] if at else (" " if first else "")
@@ -80,9 +88,11 @@ def escape(text: str, *, in_link: bool, last: bool, first: bool = False) -> str:
             risky = edge or after.isalpha() or after in ("/", "!", "?")
         elif char == "&":
             risky = edge or bool(_ENTITY.match(text, at)) or bool(re.match(r"&[#A-Za-z0-9]*$", text[at:]) and not last)
+        elif char == "{":
+            risky = True
         else:  # "!"
             risky = edge or after == "["
-        out.append("\\" + char if risky else char)
+        out.append(_guarded(char, older) if risky else char)
     return "".join(out)
 
 
@@ -141,11 +151,11 @@ def _one_line(text: str) -> str:
     return str(compile_pattern(r"\s*\n\s*").sub(" ", whole(text))) if "\n" in text else text
 
 
-def _title(title: str) -> str:
+def _title(title: str, older: bool = False) -> str:
     if not title.strip():
         return ""
-    title = title.replace("\\", "\\\\").replace('"', '\\"')
     title = _ENTITY.sub(lambda m: "&amp;" + m[0][1:], title)
+    title = re.sub(r'[\\"]', lambda m: f"&#{ord(m[0])};" if older else "\\" + m[0], title)
     return ' "' + title.replace("\n", "&#10;").replace("\r", "&#13;") + '"'
 
 
@@ -157,7 +167,10 @@ def _tokens(
         kind = type(piece)
         if kind is Text:
             outer = not in_link and not marks
-            out.append(escape(piece.text, in_link=in_link, last=at == final and outer, first=at == 0 and outer))
+            ends = {"last": at == final and outer, "first": at == 0 and outer}
+            out.append(escape(piece.text, in_link=in_link, older=w.older, **ends))
+        elif kind is Code and w.older and breaks == "<br>" and "|" in piece.text:  # no backslash counts in it
+            out.append(_raw(inline_html((piece,))).replace("|", "&#124;"))
         elif kind is Code:
             _append_code(piece.text, out)
         elif kind is Styled:
@@ -169,16 +182,15 @@ def _tokens(
             _tokens(piece.content, inner, w, "<br>" if breaks == "<br>" else breaks, True, marks)
             out.append("[")
             out.extend(inner)
-            out.append(f"]({destination(piece.href)}{_title(piece.title)})")
+            out.append(f"]({destination(piece.href)}{_title(piece.title, w.older)})")
         elif kind is Picture:
             sized = bool(piece.width or piece.height)
             if runs_script(piece.src) or (sized and not w.plain(Odd.SIZES)):
                 out.append(picture_html(piece))
             else:
                 w.left_out.update({Odd.SIZES: 1} if sized else {})
-                out.append(
-                    f"![{escape(piece.alt, in_link=True, last=False)}]({destination(piece.src)}{_title(piece.title)})"
-                )
+                shown = escape(piece.alt, in_link=True, last=False, older=w.older)
+                out.append(f"![{shown}]({destination(piece.src)}{_title(piece.title, w.older)})")
         elif kind is Break:
             out.append(breaks)
         elif kind is Anchor:
@@ -196,7 +208,7 @@ def _tokens(
                 w.left_out[Odd.ISLANDS] += 1
             elif w.plain(Odd.ISLANDS):
                 words = " ".join(" ".join(text.text for text in piece.words).split())
-                out.append(escape(words, in_link=in_link, last=False))
+                out.append(escape(words, in_link=in_link, last=False, older=w.older))
             else:
                 out.append(_raw(clean(piece.html)))
 
@@ -224,7 +236,7 @@ def _styled(piece: Styled, out: list[Token], w: Writer, breaks: str, in_link: bo
     if called and w.takes(Odd.FOOTNOTES) is WrittenAs.MARKED:  # its readers raise it themselves
         _tokens(piece.content, out, w, breaks, in_link, marks)
         return
-    if style not in ("strong", "em", "strike"):
+    if style not in ("strong", "em", "strike") or (style == "strike" and w.older):
         opening, closing = tags(piece) if w.takes(Odd.MARKS) is WrittenAs.HTML else ("", "")
         if not opening:
             w.left_out[Odd.MARKS] += 1
@@ -333,22 +345,24 @@ def _neighbour(tokens: list[Token], at: int, step: int) -> str:
 def inline_markdown(content: tuple[Any, ...], w: Writer, *, breaks: str = "\\\n", starts: bool = True) -> str:
     """One line of inline content. ``starts``: it begins a paragraph, so its first characters are guarded."""
     if len(content) == 1 and type(content[0]) is Text:
-        text = escape(content[0].text, in_link=False, last=True, first=True)
+        text = escape(content[0].text, in_link=False, last=True, first=True, older=w.older)
     else:
         tokens: list[Token] = []
-        _tokens(content, tokens, w, breaks, False, frozenset())
+        _tokens(content, tokens, w, "  \n" if w.older and breaks == "\\\n" else breaks, False, frozenset())
         text = _settle(tokens)
     if starts:
-        text = "\n".join(_guard(line) for line in text.split("\n"))
+        text = "\n".join(_guard(line, w.older) for line in text.split("\n"))
     return text
 
 
-def _guard(line: str) -> str:
+def _guard(line: str, older: bool) -> str:
     """A backslash before what would begin a block at the start of a line. Between breaks, a line of nothing but
     no-break spaces is written as references: some readers strip it, and the break before it would be read as text."""
     if line.isspace():
         return "".join(f"&#{ord(char)};" for char in line.strip(" \t"))
     line = line.lstrip(" ") if line[:1] == " " else line
+    if older and _OLDER_START.match(line):
+        return _guarded(line[0], older) + line[1:]
     match = _LINE_START.match(line)
     if not match:
         if line[:1] == "|":
@@ -358,7 +372,7 @@ def _guard(line: str) -> str:
         return line
     if match[1]:
         return match[1] + "\\" + line[len(match[1]) :]
-    return "\\" + line
+    return _guarded(line[0], older) + line[1:]
 
 
 _BLOCK_START = re.compile(
@@ -376,7 +390,7 @@ def paragraph_markdown(content: tuple[Any, ...], w: Writer) -> str:
     text = inline_markdown(content, w)
     if "]:" in text and any(isinstance(piece, Link) for piece in content):
         # a link whose text would make a link reference definition of the line (section 4.7) must not be escaped
-        bare = inline_markdown(content, Writer(w.choices), starts=False)
+        bare = inline_markdown(content, Writer(w.choices, w.older), starts=False)
         if any(_DEFINITION.match(line) for line in bare.split("\n")):
             return _tagged(content, w)
     if "<" in text and any(_BLOCK_START.match(line) for line in text.split("\n")):

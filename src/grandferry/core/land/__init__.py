@@ -1,0 +1,1 @@
+"""Items as files of a folder: profiles, headers, names."""

@@ -1,0 +1,171 @@
+"""An item on its way out, and the file that a folder has of it: Markdown with a header, JSON, or an HTML page."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any, NamedTuple
+
+from ..kinds import KindPlan
+from ..lift.schema import column_of
+from ..mapping import Blocks
+from ..records.record import PUBLIC
+from ..refit.blocks import Block, Heading, walk
+from ..refit.choices import Odd, WrittenAs
+from ..refit.document import document
+from ..refit.serialise import escape_attribute, escape_text
+from ..refit.write import to_html, to_markdown, write_markdown
+from .header import line_header, yaml_header
+from .names import filled, served_file, without_ending
+from .profile import Key, Profile
+
+
+class Going(NamedTuple):
+    """An item as it goes over: its old key, its new path ("" when it has none), the fields under the names that the
+    target has for them, bodies as ``Blocks``."""
+
+    key: str
+    path: str
+    title: str
+    kind: KindPlan
+    fields: Mapping[str, Any]
+
+    @property
+    def body(self) -> str:
+        """The field that is the text of the item: ``body``, or the first that holds blocks; "" for none."""
+        held = [name for name, value in self.fields.items() if isinstance(value, Blocks)]
+        return "body" if "body" in held else next(iter(held), "")
+
+    @property
+    def blocks(self) -> tuple[Block, ...]:
+        value = self.fields.get(self.body)
+        return value.blocks if isinstance(value, Blocks) else ()
+
+    @property
+    def hidden(self) -> bool:
+        """Whether not everybody could see it, as records say by their state."""
+        state = self.fields.get("state")
+        return self.key.startswith("record:") and isinstance(state, str) and state.lower() not in PUBLIC
+
+    def place(self, pattern: str) -> str:
+        """The file of a pattern."""
+        path = without_ending(self.path or self.key)
+        return filled(pattern, {"path": path, "kind": self.kind.name, "name": path.rpartition("/")[2]})
+
+
+class Page(NamedTuple):
+    """A file as text; the Markdown in it alone; and which constructs were left out of it by choice."""
+
+    text: str
+    markdown: str
+    left_out: Mapping[Odd, int]
+
+
+def markdown_page(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> Page:
+    """An item as Markdown below its header, as a profile wants it."""
+    older = profile.reader == "older"
+    written = write_markdown(going.blocks, choices, older)
+    pairs = header_pairs(going, profile, choices)
+    header = yaml_header(pairs) if profile.header == "yaml" else line_header(pairs)
+    return Page(f"{header}\n{written.text}" if written.text else header, written.text, written.left_out)
+
+
+def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> list[tuple[str, Any]]:
+    """The keys of an item's header in their order, those without a value left out."""
+    said = {one.value for one in profile.keys} | set(profile.left_out) | {going.body}
+    others = [Key(key=_key(name), value=name) for name in going.fields if name not in said] if profile.others else []
+    made: dict[str, Any] = {}
+    for one in (*profile.keys, *others):
+        value = _value(going, one, profile, choices)
+        if value not in (None, "", [], {}):
+            made.setdefault(one.key, value)
+    made |= profile.always
+    if going.hidden:
+        made |= profile.unpublished
+    return list(made.items())
+
+
+def _key(name: str) -> str:
+    made = "".join(c if c.isascii() and (c.isalnum() or c in "_.-") else "_" for c in name)[:80]
+    return made if made[:1].isalpha() or made[:1] == "_" else f"_{made}"
+
+
+def _value(going: Going, key: Key, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> Any:
+    facts = {"old": going.key, "new": going.path, "kind": going.kind.name}
+    facts["slug"] = without_ending(going.path or going.key).rpartition("/")[2]
+    value = going.fields[key.value] if key.value in going.fields else facts.get(key.value)
+    if value is None and key.value == "title":
+        value = going.title
+    if isinstance(value, Blocks):
+        return to_markdown(value.blocks, choices, profile.reader == "older").strip()
+    if key.form == "source" and isinstance(value, dict):
+        return value.get("src")
+    if not isinstance(value, str) or not value:
+        return value
+    if key.form in ("file", "relative_file"):
+        value = served_file(value, profile.ends)
+    if key.form in ("relative", "relative_file"):
+        return value.lstrip("/")
+    types = {field.name: field.type for field in going.kind.fields}
+    if profile.dates and types.get(key.value) == "date":
+        return _dated(value, profile.dates)
+    return value
+
+
+def _dated(value: str, form: str) -> str:
+    try:
+        return datetime.fromisoformat(value).strftime(form)
+    except ValueError:
+        return value  # what is no date stays what it is
+
+
+def json_row(going: Going) -> dict[str, Any]:
+    """An item as JSON: ``old``, ``new``, ``kind``, every field by its name; a body as a document of blocks, with its
+    HTML and Markdown beside it."""
+    row: dict[str, Any] = {"old": going.key, "new": going.path, "kind": going.kind.name}
+    columns = {field.name: column_of(field) for field in going.kind.fields}
+    for name, value in going.fields.items():
+        if isinstance(value, Blocks):
+            row[name] = document(value.blocks)
+            row |= {f"{name}_html": to_html(value.blocks), f"{name}_markdown": to_markdown(value.blocks)}
+        else:
+            row[columns.get(name, name)] = value
+    return row
+
+
+def json_page(going: Going) -> str:
+    return json.dumps(json_row(going), ensure_ascii=False, indent=1) + "\n"
+
+
+def html_page(going: Going) -> str:
+    """An item as an HTML page with no site around it: its fields in the head, its body below its title."""
+    language = going.fields.get("language")
+    said = f' lang="{escape_attribute(language)}"' if isinstance(language, str) and language else ""
+    lines = [
+        "<!doctype html>",
+        f"<html{said}>",
+        "<head>",
+        '<meta charset="utf-8">',
+        '<meta name="viewport" content="width=device-width, initial-scale=1">',
+        f"<title>{escape_text(going.title)}</title>",
+    ]
+    for name, value in going.fields.items():
+        if name not in (going.body, "title", "language") and value not in (None, "", [], {}):
+            lines.append(f'<meta name="{escape_attribute(name)}" content="{escape_attribute(_in_head(value))}">')
+    lines += ["</head>", "<body>", "<main>"]
+    headed = any(isinstance(block, Heading) and block.level == 1 for block in walk(going.blocks))
+    if going.title and not headed:
+        lines.append(f"<h1>{escape_text(going.title)}</h1>")
+    lines += [to_html(going.blocks).rstrip("\n"), "</main>", "</body>", "</html>"]
+    return "\n".join(line for line in lines if line) + "\n"
+
+
+def _in_head(value: Any) -> str:
+    if isinstance(value, Blocks):
+        return to_html(value.blocks).strip()
+    if isinstance(value, list) and all(isinstance(one, str) for one in value):
+        return ", ".join(value)
+    if isinstance(value, dict) and "src" in value:
+        return str(value["src"])
+    return json.dumps(value, ensure_ascii=False) if isinstance(value, dict | list | bool) else str(value)

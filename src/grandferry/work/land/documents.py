@@ -1,0 +1,100 @@
+"""What goes along with items in a folder: the redirect map, the account, shared parts, schemas, and the plan."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import tempfile
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from grandferry.core.lift.schema import schema_of
+from grandferry.core.plan import LandSettings, Plan
+from grandferry.core.refit.write import to_html, to_markdown
+from grandferry.core.refit.written import Differs
+from grandferry.ports.planfolder import PlanFolder, write_plan
+from grandferry.ports.targets.folder import check_folder
+from grandferry.store import crossings, edits
+from grandferry.work.refit.shared import every_part
+from grandferry.work.route.run import redirect_map
+
+from .account import account_of
+
+ACCOUNT = "account.json"
+__all__ = ["ACCOUNT", "check_folder", "documents", "of_writing"]
+
+
+def documents(
+    crossing: int, plan: Plan, settings: LandSettings, open_: Iterable[dict[str, Any]]
+) -> Iterator[tuple[str, bytes]]:
+    """(name, content) of each document, made one after the other. ``open_``: what the account says is open beside what
+    it knows itself."""
+    yield "redirects.csv", _redirects(crossing)
+    yield "shared.jsonl", _shared(crossing)
+    if settings.target in ("json", "jsonl"):
+        mappings = plan.mappings
+        for kind in plan.every_kind:
+            if kind.makes_items:
+                yield f"schemas/{kind.name}.json", _json(schema_of(kind, mappings.get(kind.name, [])))
+    with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:
+        write_plan(Path(temporary), PlanFolder(plan, crossings.load_pairs(crossing), edits.edits(crossing)))
+        for file in sorted(Path(temporary).iterdir()):
+            yield f"plan/{file.name}", file.read_bytes()
+    account = account_of(crossing)
+    account["open"] += open_
+    yield ACCOUNT, _json(account)
+
+
+def _json(value: Any) -> bytes:
+    return (json.dumps(value, ensure_ascii=False, indent=1) + "\n").encode("utf-8", "surrogatepass")
+
+
+def _redirects(crossing: int) -> bytes:
+    """The redirect map as pairs: old, new, status, match."""
+    out = io.StringIO(newline="")
+    lines = csv.writer(out)
+    lines.writerow(("old", "new", "status", "match"))
+    lines.writerows((line.old, line.new, line.status, line.match) for line in redirect_map(crossing).redirects)
+    return out.getvalue().encode()
+
+
+def _shared(crossing: int) -> bytes:
+    """What clean-up steps take of all pages, once each: header, footer, menus, boxes; where they differ and miss."""
+    lines = (
+        {
+            "name": part.step.name,
+            "remove": part.step.finds,
+            "pages": part.pages,
+            "html": to_html(part.blocks),
+            "markdown": to_markdown(part.blocks),
+            "versions": [{k: v for k, v in asdict(one).items() if k != "address"} for one in part.versions],
+            "versions_all": part.versions_all,
+            "kinds": {kind: {"on": on, "of": of} for kind, on, of in part.kinds},
+            "missing": [row.key for row in part.missing],
+            "missing_all": part.missing_all,
+        }
+        for part in every_part(crossing)
+    )
+    return "".join(json.dumps(line, ensure_ascii=False) + "\n" for line in lines).encode("utf-8", "surrogatepass")
+
+
+def of_writing(differs: Iterable[tuple[str, Differs]]) -> list[dict[str, Any]]:
+    """What bodies lost or gained as they were written (with the old key), each sort with how often and where first."""
+    found: dict[tuple[str, bool], list[str]] = {}
+    counts: Counter[tuple[str, bool]] = Counter()
+    for key, one in differs:
+        sort = (str(one.what), one.lost)
+        found.setdefault(sort, []).append(f"{key}: {' '.join(one.said[:3])[:200]}")
+        counts[sort] += one.number
+    return [
+        {
+            "what": what,
+            "count": counts[what, lost],
+            "why": f"{'lost' if lost else 'added'} in writing, first in {at[0]}",
+        }
+        for (what, lost), at in found.items()
+    ]
