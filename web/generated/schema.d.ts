@@ -1251,6 +1251,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/landed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Landed Folder */
+        get: operations["landed_folder_api_crossings__crossing__landed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/landed/file/zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Landed Archive
+         * @description The folder that the crossing landed in, as a zip.
+         */
+        get: operations["landed_archive_api_crossings__crossing__landed_file_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/landing-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Landing File
+         * @description What would be written of an item (by its old key) to the folder that the plan lands in.
+         */
+        get: operations["landing_file_api_crossings__crossing__landing_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/landings": {
         parameters: {
             query?: never;
@@ -1657,6 +1714,26 @@ export interface paths {
          * @description The content systems that starting rules are known for.
          */
         get: operations["presets_api_crossings__crossing__presets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profiles
+         * @description The ready profiles of folders of Markdown, the first of them what counts where a plan says nothing.
+         */
+        get: operations["profiles_api_crossings__crossing__profiles_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3563,6 +3640,16 @@ export interface components {
             treat: string[];
         };
         /**
+         * FileShown
+         * @description The file that an item would be in a folder.
+         */
+        FileShown: {
+            /** File */
+            file: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Finding
          * @description What a job changes: ``ADDRESSES`` what is known of addresses, ``DECISIONS`` what is decided and judged of them,
          *     ``ITEMS`` what is made of pages, ``OUTSIDE`` another system or a file given out.
@@ -3621,6 +3708,18 @@ export interface components {
             folder: string;
             /** Proven */
             proven: boolean;
+        };
+        /**
+         * FolderRow
+         * @description The folder that a crossing lands in: where it lies, how many files are in it, why it cannot be read.
+         */
+        FolderRow: {
+            /** Fault */
+            fault: string;
+            /** Files */
+            files: number;
+            /** Place */
+            place: string;
         };
         /**
          * FoundOut
@@ -3862,10 +3961,11 @@ export interface components {
         };
         /**
          * JobIn
-         * @description A piece of work to queue. ``against`` is the host of a check; ``dry`` and ``trial`` (an old key) are for landing;
-         *     ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or refits everything, not only
-         *     what is behind; ``again`` asks every address anew in a survey that has ended; ``pages`` are read in a trial that
-         *     keeps nothing (sound); ``side``: which site is surveyed, sounded or copied.
+         * @description A piece of work to queue. ``against`` is the host of a check; ``dry``, ``trial`` (an old key) and ``over`` (what
+         *     a person changed in the folder is written over) are for landing; ``only`` (an address) lifts, refits or surveys that
+         *     page alone; ``all`` sorts, lifts or refits everything, not only what is behind; ``again`` asks every address anew in
+         *     a survey that has ended; ``pages`` are read in a trial that keeps nothing (sound); ``side``: which site is surveyed,
+         *     sounded or copied.
          */
         JobIn: {
             /**
@@ -3900,6 +4000,11 @@ export interface components {
              * @default 0
              */
             only: number;
+            /**
+             * Over
+             * @default false
+             */
+            over: boolean;
             /**
              * Pages
              * @default 0
@@ -4065,6 +4170,30 @@ export interface components {
             what: string;
         };
         /**
+         * Key
+         * @description A key of a header. ``value``: a field of ours, or old, new (address), kind, slug; ``also``: fields that it comes
+         *     from where an item has nothing in the first. ``form``: as the field's type
+         *     has it; of a picture its source alone; of an address as it is (percent-encoded), without its first slash, or the
+         *     file that a server would give for it (decoded; with the first slash or without).
+         */
+        Key: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
+            /**
+             * Form
+             * @default same
+             * @enum {string}
+             */
+            form: "same" | "source" | "address" | "relative" | "file" | "relative_file";
+            /** Key */
+            key: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * KeyRow
          * @description A key by its name and masked value. ``mark``: by which the plan knows it, "" when the page was read by a version
          *     that noted none; ``address`` and ``key``: the first of the pages.
@@ -4177,11 +4306,13 @@ export interface components {
         };
         /**
          * LandSettings
-         * @description Where items go: a JSON:API target, the types its items and files have there.
+         * @description Where items go: a JSON:API target at ``base``, and the types that its items and files have there; or a folder of
+         *     Markdown (as ``profile`` wants it; without one as the first of the ready ones), JSON, JSON lines or HTML pages.
+         *     ``folder``: its name, below those that the workspace has for it; without one that of the crossing.
          */
         LandSettings: {
             /** Base */
-            base: string;
+            base?: string | null;
             /**
              * Fields
              * @description kind -> its fields as the target has them
@@ -4196,6 +4327,12 @@ export interface components {
              */
             file_type: string;
             /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            profile?: components["schemas"]["Profile"] | null;
+            /**
              * Redirect Type
              * @default redirects
              */
@@ -4203,9 +4340,9 @@ export interface components {
             /**
              * Target
              * @default jsonapi
-             * @constant
+             * @enum {string}
              */
-            target: "jsonapi";
+            target: "jsonapi" | "markdown" | "json" | "jsonl" | "html";
             /**
              * Types
              * @description kind -> resource type
@@ -5230,6 +5367,106 @@ export interface components {
             type: string;
         };
         /**
+         * Profile
+         * @description ``header``: YAML between fences, or lines of ``Key: value``. ``keys``: what is said first, in this order; fields
+         *     that no key speaks of follow under their own names with ``others``. ``left_out``: fields that stay away. ``dates``:
+         *     as strftime has them, "" as they are kept. ``file``: of an item, with {path} (its new address without an ending; the
+         *     old one where it has none) and {kind}; ``undated``: of items without a date. ``media``: of a file, with {path} (its
+         *     new address) or {name}. ``ends``: what an address without an ending is, where a file is named for it.
+         *     ``reader``: CommonMark, or the older rules (blanks for a line's end, four for what stands in an item, no mark for
+         *     struck out text). ``markdown``: choices that lie over those of the plan; without ``raw_html`` nothing is written in
+         *     tags. ``always``: keys of every item; ``unpublished``: of those that not everybody could see.
+         */
+        Profile: {
+            /**
+             * Always
+             * @default {}
+             */
+            always: {
+                [key: string]: string | boolean;
+            };
+            /**
+             * Date
+             * @description the field that says whether an item is dated
+             * @default published
+             */
+            date: string;
+            /**
+             * Dates
+             * @default
+             */
+            dates: string;
+            /**
+             * Ends
+             * @default folder
+             * @enum {string}
+             */
+            ends: "folder" | "file";
+            /**
+             * File
+             * @default content/{path}.md
+             */
+            file: string;
+            /**
+             * Header
+             * @default yaml
+             * @enum {string}
+             */
+            header: "yaml" | "lines";
+            /**
+             * Keys
+             * @default []
+             */
+            keys: components["schemas"]["Key"][];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+            /**
+             * Markdown
+             * @default {}
+             */
+            markdown: {
+                [key: string]: string;
+            };
+            /**
+             * Media
+             * @default content/{path}
+             */
+            media: string;
+            /** Name */
+            name: string;
+            /**
+             * Others
+             * @default true
+             */
+            others: boolean;
+            /**
+             * Raw Html
+             * @default true
+             */
+            raw_html: boolean;
+            /**
+             * Reader
+             * @default commonmark
+             * @enum {string}
+             */
+            reader: "commonmark" | "older";
+            /**
+             * Undated
+             * @default
+             */
+            undated: string | "";
+            /**
+             * Unpublished
+             * @default {}
+             */
+            unpublished: {
+                [key: string]: string | boolean;
+            };
+        };
+        /**
          * Proposed
          * @description That a part of the plan is the tool's own proposal, to which nobody has said yes. Of the pages that it was looked
          *     up on: ``right`` for so many, ``missed`` by it though they are meant, ``wrong``: taken though they are not.
@@ -5430,7 +5667,7 @@ export interface components {
             aside: components["schemas"]["Aside"][];
             /**
              * Files
-             * @description new path of files, with {name}
+             * @description new path of files, with {name}, {path} (the old one) or {item} (that of the item it belongs to)
              */
             files?: string | null;
             /**
@@ -12319,6 +12556,254 @@ export interface operations {
             };
         };
     };
+    landed_folder_api_crossings__crossing__landed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderRow"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    landed_archive_api_crossings__crossing__landed_file_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    landing_file_api_crossings__crossing__landing_file_get: {
+        parameters: {
+            query: {
+                item: string;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileShown"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     landings_api_crossings__crossing__landings_get: {
         parameters: {
             query?: never;
@@ -14320,6 +14805,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preset"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    profiles_api_crossings__crossing__profiles_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"][];
                 };
             };
             /** @description cannot be done as asked */

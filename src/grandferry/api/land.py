@@ -6,12 +6,17 @@ import json
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
+from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
 
 from grandferry.core.errors import NotThere
+from grandferry.core.land.profile import PROFILES, Profile
 from grandferry.core.mapping import Mapped
 from grandferry.store import land
 from grandferry.work.land.mapping import look
+from grandferry.work.land.places import file_of_item, landed, packed
+from grandferry.work.names import file_name
 
 from .common import Fates, Limit, Offset, Search, ThatCrossing
 
@@ -48,6 +53,46 @@ class Things(BaseModel):
 @router.get("/landings")
 def landings(crossing: ThatCrossing) -> list[LandingRow]:
     return [LandingRow(**{**row._asdict(), "counts": json.loads(row.counts)}) for row in land.landing_rows(crossing.id)]
+
+
+class FileShown(BaseModel):
+    """The file that an item would be in a folder."""
+
+    file: str
+    text: str
+
+
+class FolderRow(BaseModel):
+    """The folder that a crossing lands in: where it lies, how many files are in it, why it cannot be read."""
+
+    place: str
+    files: int
+    fault: str
+
+
+@router.get("/profiles")
+def profiles(crossing: ThatCrossing) -> list[Profile]:
+    """The ready profiles of folders of Markdown, the first of them what counts where a plan says nothing."""
+    return list(PROFILES.values())
+
+
+@router.get("/landing-file")
+def landing_file(crossing: ThatCrossing, item: Annotated[str, Query(max_length=4000)]) -> FileShown:
+    """What would be written of an item (by its old key) to the folder that the plan lands in."""
+    return FileShown(**file_of_item(crossing.id, item)._asdict())
+
+
+@router.get("/landed")
+def landed_folder(crossing: ThatCrossing) -> FolderRow:
+    return FolderRow(**landed(crossing.id)._asdict())
+
+
+@router.get("/landed/file/zip", response_class=FileResponse, responses={200: {"content": {"application/zip": {}}}})
+def landed_archive(crossing: ThatCrossing) -> FileResponse:
+    """The folder that the crossing landed in, as a zip."""
+    path = packed(crossing.id)
+    name = f"{file_name(crossing.name)}.zip"
+    return FileResponse(path, media_type="application/zip", filename=name, background=BackgroundTask(path.unlink))
 
 
 class LookIn(BaseModel):

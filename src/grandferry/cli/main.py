@@ -27,6 +27,7 @@ COMMANDS = {
     "items": ("items", "The items of a crossing as JSON lines, CSV or XLSX."),
     "refit": ("refit", "Convert HTML to Markdown, clean HTML, blocks or text, with an account of every word."),
     "land": ("land", "Content delivered: over HTTP, or as a folder of Markdown, JSON or HTML pages."),
+    "profile": ("profile", "A ready profile of a folder of Markdown, to begin one of your own from."),
     "route": ("routes", "Redirect maps from a pairs file."),
 }
 ABOUT = "Carries a web site from an old content system to a new one, and accounts for everything."

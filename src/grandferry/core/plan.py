@@ -236,7 +236,11 @@ class RouteSettings(Strict):
     rules: list[RouteRule] = []
     aside: list[Aside] = []
     accept: list[Accepted] = []
-    files: str | None = Field(None, pattern=r"^/", description="new path of files, with {name}")
+    files: str | None = Field(
+        None,
+        pattern=r"^(?:/|\{item\}/)",
+        description="new path of files, with {name}, {path} (the old one) or {item} (that of the item it belongs to)",
+    )
 
     @property
     def lines(self) -> list[Redirect]:

@@ -14,7 +14,9 @@ def captured(crossing: int) -> list[CapturedFile]:
     return typed(
         CapturedFile,
         "SELECT a.id, a.url, a.key, a.host, c.body, a.mime, a.bytes, coalesce((SELECT r.words FROM reference r WHERE "
-        "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), '') FROM address a JOIN capture c ON c.id = "
+        "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), ''), coalesce((SELECT p.key FROM reference r "
+        "JOIN address p ON p.id = r.source_id WHERE r.target_id = a.id AND p.type = 'page' ORDER BY r.id LIMIT 1), '') "
+        "FROM address a JOIN capture c ON c.id = "
         "a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = 'file' AND a.status = 200 AND c.body != '' "
         "ORDER BY a.url",
         crossing,

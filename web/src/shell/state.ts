@@ -49,6 +49,7 @@ export function useStart() {
       kind: Schemas["JobIn"]["kind"];
       pages?: number;
       dry?: boolean;
+      over?: boolean;
       trial?: string;
       against?: string;
       only?: number;
@@ -61,6 +62,7 @@ export function useStart() {
           body: {
             crossing: id,
             dry: false,
+            over: false,
             trial: "",
             against: "",
             only: 0,

@@ -20,6 +20,8 @@ from .header import line_header, yaml_header
 from .names import filled, served_file, without_ending
 from .profile import Key, Profile
 
+_NOTHING: tuple[Any, ...] = (None, "", [], {})
+
 
 class Going(NamedTuple):
     """An item as it goes over: its old key, its new path ("" when it has none), the fields under the names that the
@@ -73,44 +75,57 @@ def markdown_page(going: Going, profile: Profile, choices: Mapping[Odd, WrittenA
 
 def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> list[tuple[str, Any]]:
     """The keys of an item's header in their order, those without a value left out."""
-    said = {one.value for one in profile.keys} | set(profile.left_out) | {going.body}
-    others = [Key(key=_key(name), value=name) for name in going.fields if name not in said] if profile.others else []
     made: dict[str, Any] = {}
-    for one in (*profile.keys, *others):
-        value = _value(going, one, profile, choices)
-        if value not in (None, "", [], {}):
-            made.setdefault(one.key, value)
+    said = {going.body, *profile.left_out}
+    for key in profile.keys:
+        name = _source(going, key)
+        said.add(name)
+        value = _value(going, name, key.form, profile, choices)
+        if value not in _NOTHING:
+            made[key.key] = value
+    for name in going.fields if profile.others else ():
+        value = None if name in said else _value(going, name, "same", profile, choices)
+        if value not in _NOTHING:
+            made[_key(name, made)] = value
     made |= profile.always
     if going.hidden:
         made |= profile.unpublished
     return list(made.items())
 
 
-def _key(name: str) -> str:
+def _source(going: Going, key: Key) -> str:
+    """Which field a key comes from: the first that has something."""
+    return next((name for name in (key.value, *key.also) if going.fields.get(name) not in _NOTHING), key.value)
+
+
+def _key(name: str, taken: Mapping[str, Any]) -> str:
+    """A field's name as a key that is not there yet."""
     made = "".join(c if c.isascii() and (c.isalnum() or c in "_.-") else "_" for c in name)[:80]
-    return made if made[:1].isalpha() or made[:1] == "_" else f"_{made}"
+    made = made if made[:1].isalpha() or made[:1] == "_" else f"_{made}"
+    known = {one.lower() for one in taken}
+    while made.lower() in known:
+        made += "_"
+    return made
 
 
-def _value(going: Going, key: Key, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> Any:
-    facts = {"old": going.key, "new": going.path, "kind": going.kind.name}
+def _value(going: Going, name: str, form: str, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> Any:
+    """What a header says of a field, or of what can be said of every item."""
+    facts = {"old": going.key, "new": going.path, "kind": going.kind.name, "title": going.title}
     facts["slug"] = without_ending(going.path or going.key).rpartition("/")[2]
-    value = going.fields[key.value] if key.value in going.fields else facts.get(key.value)
-    if value is None and key.value == "title":
-        value = going.title
+    value = going.fields.get(name)
+    value = facts.get(name) if value in _NOTHING else value
     if isinstance(value, Blocks):
         return to_markdown(value.blocks, choices, profile.reader == "older").strip()
-    if key.form == "source" and isinstance(value, dict):
+    if form == "source" and isinstance(value, dict):
         return value.get("src")
     if not isinstance(value, str) or not value:
         return value
-    if key.form in ("file", "relative_file"):
+    if form in ("file", "relative_file"):
         value = served_file(value, profile.ends)
-    if key.form in ("relative", "relative_file"):
+    if form in ("relative", "relative_file"):
         return value.lstrip("/")
     types = {field.name: field.type for field in going.kind.fields}
-    if profile.dates and types.get(key.value) == "date":
-        return _dated(value, profile.dates)
-    return value
+    return _dated(value, profile.dates) if profile.dates and types.get(name) == "date" else value
 
 
 def _dated(value: str, form: str) -> str:
@@ -151,7 +166,7 @@ def html_page(going: Going) -> str:
         f"<title>{escape_text(going.title)}</title>",
     ]
     for name, value in going.fields.items():
-        if name not in (going.body, "title", "language") and value not in (None, "", [], {}):
+        if name not in (going.body, "title", "language") and value not in _NOTHING:
             lines.append(f'<meta name="{escape_attribute(name)}" content="{escape_attribute(_in_head(value))}">')
     lines += ["</head>", "<body>", "<main>"]
     headed = any(isinstance(block, Heading) and block.level == 1 for block in walk(going.blocks))

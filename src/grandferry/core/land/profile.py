@@ -51,12 +51,14 @@ HeaderKey = Annotated[str, Field(pattern=r"^[A-Za-z_][\w.-]*$", max_length=80)]
 
 
 class Key(Strict):
-    """A key of a header. ``value``: a field of ours, or old, new (address), kind, slug. ``form``: as the field's type
+    """A key of a header. ``value``: a field of ours, or old, new (address), kind, slug; ``also``: fields that it comes
+    from where an item has nothing in the first. ``form``: as the field's type
     has it; of a picture its source alone; of an address as it is (percent-encoded), without its first slash, or the
     file that a server would give for it (decoded; with the first slash or without)."""
 
     key: HeaderKey
     value: str = Field(min_length=1, max_length=120)
+    also: Annotated[list[str], Field(max_length=20)] = []
     form: Literal["same", "source", "address", "relative", "file", "relative_file"] = "same"
 
 
@@ -113,27 +115,36 @@ class Profile(Strict):
 
 
 def _keys(*lines: str) -> list[Key]:
+    """Keys from lines of ``key value|also|also form``."""
     made = []
     for line in lines:
-        key, value, *form = line.split()
-        made.append(Key.model_validate({"key": key, "value": value, **({"form": form[0]} if form else {})}))
+        key, values, *form = line.split()
+        value, *also = values.split("|")
+        said = {"key": key, "value": value, "also": also}
+        made.append(Key.model_validate(said | ({"form": form[0]} if form else {})))
     return made
+
+
+_TAGS = "tags|topics|terms|categories|subjects|keywords|post_tag"
+_AUTHOR = "author|authors|creator"
+_ABOUT = "description|summary|abstract"
 
 
 _ELEVENTY = Profile(
     name="eleventy",
     keys=_keys(
         "title title",
-        "description description",
+        f"description {_ABOUT}",
         "date published",
         "modified modified",
         "permalink new file",
-        "tags tags",
-        "author author",
+        f"tags {_TAGS}",
+        f"author {_AUTHOR}",
         "language language",
         "old_address old",
         "kind kind",
     ),
+    media="static/{path}",
     unpublished={"draft": True},
 )
 _PELICAN = Profile(
@@ -143,11 +154,12 @@ _PELICAN = Profile(
         "Title title",
         "Date published",
         "Modified modified",
+        "Slug new relative",
         "Url new relative",
         "Save_as new relative_file",
-        "Tags tags",
-        "Authors author",
-        "Summary description",
+        f"Tags {_TAGS}",
+        f"Authors {_AUTHOR}",
+        f"Summary {_ABOUT}",
         "Old_address old",
         "Kind kind",
     ),

@@ -40,7 +40,8 @@ class Place(NamedTuple):
 
 
 class CapturedFile(NamedTuple):
-    """A captured file of the old side: ``body`` is a hash in the body store, ``alt`` one of its alt texts."""
+    """A captured file of the old side: ``body`` is a hash in the body store, ``alt`` one of its alt texts, ``page`` the
+    old key of the first page that shows it or leads to it."""
 
     address: int
     url: str
@@ -50,6 +51,7 @@ class CapturedFile(NamedTuple):
     mime: str
     bytes: int
     alt: str
+    page: str = ""
 
 
 class PlacedFile(NamedTuple):
@@ -114,15 +116,16 @@ def _tail(key: str) -> str:
 
 
 def place_files(
-    plan: Plan, captured: list[CapturedFile], taken: set[str]
+    plan: Plan, captured: list[CapturedFile], taken: set[str], items: Mapping[str, str] | None = None
 ) -> tuple[list[PlacedFile], list[tuple[str, int]]]:
     """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
-    belong to the old site's looks and machinery and are set aside, as are those of families that do not go over."""
+    belong to the old site's looks and machinery and are set aside, as are those of families that do not go over.
+    ``items``: the new paths of items by their old keys."""
     pattern = plan.route.files
     asides = _asides(plan, captured)
     by_body: dict[str, PlacedFile] = {}
     sources = []
-    for address, _, key, _, body, mime, size, alt in captured:
+    for address, _, key, _, body, mime, size, alt, page in captured:
         sources.append((body, address))
         if body in by_body:
             continue
@@ -137,7 +140,8 @@ def place_files(
             by_body[body] = PlacedFile(body, name, mime, size, "", alt, "unaccounted", "")
         else:
             old = unquote(key.partition("?")[0]).lstrip("/") or name
-            parts = {"{name}": quote(name, safe="-._~"), "{path}": quote(old, safe="/-._~")}
+            beside = (items or {}).get(page, "").rstrip("/")
+            parts = {"{name}": quote(name, safe="-._~"), "{path}": quote(old, safe="/-._~"), "{item}": beside}
             path = distinct(reduce(lambda made, part: made.replace(*part), parts.items(), pattern), taken)
             taken.add(path)
             by_body[body] = PlacedFile(body, name, mime, size, path, alt, "unaccounted", "")

@@ -98,13 +98,13 @@ class Content(NamedTuple):
 
 class Contents:
     """The content of all items that have a place, one after the other. ``conflicts`` are noted on the way; ``every``:
-    those without a place as well; ``kind``: those of one alone."""
+    those without a place as well; ``kind``: those of one alone; ``key``: that of one item."""
 
-    def __init__(self, crossing: int, plan: Plan, every: bool = False, kind: str = ""):
+    def __init__(self, crossing: int, plan: Plan, every: bool = False, kind: str = "", key: str = ""):
         self._crossing, self._plan = crossing, plan
         self._kinds = {kind.name: kind for kind in plan.every_kind}
         known = [item for item in lift.items(crossing) if item.kind in self._kinds]
-        self._items = [i for i in known if (i.new_path or every) and kind in ("", i.kind)]
+        self._items = [i for i in known if (i.new_path or every) and kind in ("", i.kind) and key in ("", i.key)]
         places = carried.places(crossing)
         sections = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
         decisions = route.decisions(crossing)

@@ -24,11 +24,10 @@ from grandferry.ports.targets.base import Ended, Target, TargetError, identity
 from grandferry.ports.targets.folder import Folder
 from grandferry.ports.targets.known import TARGETS, Opening
 from grandferry.store import bodies, carried, land, lift, route, stamps
-from grandferry.store.db import workspace_folder
 from grandferry.work.jobs.context import Context
 from grandferry.work.land.content import Contents
 from grandferry.work.land.documents import documents, of_writing
-from grandferry.work.names import file_name
+from grandferry.work.land.places import folder_of
 from grandferry.work.rounds.stamping import land_stamp
 from grandferry.work.route.run import redirect_map
 
@@ -164,12 +163,6 @@ class Load:
 
 def _with_content(target: Target, attributes: dict[str, Any], body: str) -> dict[str, Any]:
     return target.with_content(attributes, bodies.get(body))
-
-
-def folder_of(plan: Plan) -> Path:
-    """Where a crossing's folder lies when nobody says otherwise: below those of the workspace."""
-    named = plan.land.folder if plan.land is not None else ""
-    return workspace_folder() / "landed" / (named or file_name(plan.name))
 
 
 async def _take_back(context: Context, target: Target, where: str, landing: int) -> dict[str, Any]:

@@ -56,7 +56,8 @@ def routed(crossing: int, plan: Plan) -> Routed:
             note = because(Why.BY_PAIR if path else Why.RETIRED)
             places.append(Place(str(item.fields.get("title") or ""), path, note, item.id))
     captured = carried.captured(crossing)
-    files, sources = place_files(plan, captured, {place.path for place in places} | taken)
+    at = {by_id[place.item].key: place.path for place in places if place.path}
+    files, sources = place_files(plan, captured, {place.path for place in places} | taken, at)
     placed = {file.body: file.new_path for file in files if file.new_path}
     hosts = scope.hosts
     file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}

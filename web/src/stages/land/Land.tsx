@@ -9,7 +9,15 @@ import { useLandings } from "./queries";
 import { Target } from "./Target";
 import { Landings, Things } from "./Things";
 import { Trial } from "./Trial";
+import { Folder } from "./Folder";
+import { isFolder } from "./forms";
 import { RUNS, off } from "../../shell/off";
+
+/** How many files a landing in a folder left, since a person had changed them. */
+function leftThere(counts: Record<string, unknown>): number {
+  const number = (list: unknown) => (Array.isArray(list) ? list.length : 0);
+  return number(counts.refused) + number(counts.kept);
+}
 
 export default function Land() {
   const link = useLink();
@@ -22,6 +30,8 @@ export default function Land() {
   const chosen = list.find((l) => l.id === Number(link.get("landing"))) ?? list[list.length - 1];
   const target = plan.data?.plan.land;
   const run = (dry: boolean) => !live && target && start.mutate({ kind: "land", dry });
+  const folder = isFolder(target?.target ?? "jsonapi");
+  const left = folder && chosen && !chosen.dry ? leftThere(chosen.counts) : 0;
   useKeys([
     { key: "r", says: "land everything", run: () => void run(false) },
     { key: "t", says: "dry run", run: () => void run(true) },
@@ -37,7 +47,15 @@ export default function Land() {
           ["trial", "Trial"],
           ["target", "Target"],
         ]}
-        aside={<span className="mono">{target?.base.replace(/\/$/, "") ?? "no target named"}</span>}
+        aside={
+          !target ? (
+            <span className="mono">no target named</span>
+          ) : folder ? (
+            <Folder />
+          ) : (
+            <span className="mono">{target.base?.replace(/\/$/, "")}</span>
+          )
+        }
         stage="land"
         error={plan.error ?? landings.error ?? start.error}
       >
@@ -48,6 +66,16 @@ export default function Land() {
         >
           Dry run <kbd style={{ marginLeft: 5 }}>T</kbd>
         </Button>
+        {left > 0 && (
+          <Button
+            variant="outlined"
+            title="What a person changed in the folder since, and what was there before, is lost by it."
+            onClick={() => start.mutate({ kind: "land", over: true })}
+            {...off([!!live, RUNS])}
+          >
+            Write over {left.toLocaleString("en")} that {left === 1 ? "was" : "were"} left
+          </Button>
+        )}
         <Button
           variant="contained"
           onClick={() => void run(false)}

@@ -4,7 +4,8 @@ import { useState } from "react";
 import { usePlan, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { Told } from "../../shores/Told";
-import { useTrialItems } from "./queries";
+import { isFolder } from "./forms";
+import { useLandingFile, useTrialItems } from "./queries";
 import { RUNS, off } from "../../shell/off";
 
 export function Trial() {
@@ -14,11 +15,18 @@ export function Trial() {
   const [text, setText] = useState("");
   const items = useTrialItems(text);
   const rows = items.data?.rows ?? [];
-  const host = plan.data?.plan.land?.base.replace(/\/$/, "") ?? "";
-  return (
+  const land = plan.data?.plan.land;
+  const folder = !!land && isFolder(land.target ?? "jsonapi");
+  const host = folder ? "" : (land?.base?.replace(/\/$/, "") ?? "");
+  const [shown, setShown] = useState("");
+  const file = useLandingFile(folder ? shown : "");
+  const list = (
     <section className="panel" style={{ flex: 1 }} aria-label="Trial">
       <h2>
-        One item as a trial <small>its files go first; then look at it on the new site</small>
+        One item as a trial{" "}
+        <small>
+          {folder ? "see its file before anything is written" : "its files go first; then look at it on the new site"}
+        </small>
         <input
           className="find"
           placeholder="find an item"
@@ -39,20 +47,27 @@ export function Trial() {
                 <td className="n">
                   <Button
                     variant="outlined"
-                    {...off([!!live, RUNS], [!host, "Say first which host the new site grows on (Scope & manners)."])}
+                    {...off(
+                      [!!live, RUNS],
+                      [!host && !folder, "Say first which host the new site grows on (Scope & manners)."],
+                    )}
                     onClick={() => start.mutate({ kind: "land", trial: item.key })}
                   >
                     Land this one
                   </Button>{" "}
-                  <Button
-                    component="a"
-                    href={host + item.new_path}
-                    target="_blank"
-                    rel="noreferrer noopener"
-                    {...off([!host, "Say first which host the new site grows on (Scope & manners)."])}
-                  >
-                    Look
-                  </Button>
+                  {folder ? (
+                    <Button onClick={() => setShown(item.key)}>See its file</Button>
+                  ) : (
+                    <Button
+                      component="a"
+                      href={host + item.new_path}
+                      target="_blank"
+                      rel="noreferrer noopener"
+                      {...off([!host, "Say first which host the new site grows on (Scope & manners)."])}
+                    >
+                      Look
+                    </Button>
+                  )}
                 </td>
               </tr>
             ))}
@@ -63,5 +78,20 @@ export function Trial() {
         )}
       </div>
     </section>
+  );
+  if (!folder || !shown) return list;
+  return (
+    <div className="shores">
+      {list}
+      <section className="shore new" style={{ flex: 1 }} aria-label="File">
+        <h2>
+          <span className="mono">{file.data?.file ?? "…"}</span>
+        </h2>
+        <Told error={file.error} />
+        <div className="scroll" tabIndex={0} role="region" aria-label="Text of the file">
+          <pre className="sheet">{file.data?.text}</pre>
+        </div>
+      </section>
+    </div>
   );
 }

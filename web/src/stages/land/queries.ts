@@ -14,6 +14,37 @@ export function useLandings() {
   });
 }
 
+/** The ready profiles of folders of Markdown. */
+export function useProfiles() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["profiles", crossing],
+    staleTime: Infinity,
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/profiles", { params: { path: { crossing } } })),
+  });
+}
+
+/** The folder that the crossing lands in. */
+export function useFolder() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["landings", crossing, "folder"],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/landed", { params: { path: { crossing } } })),
+  });
+}
+
+/** What would be written of an item to the folder; asked for one that is named. */
+export function useLandingFile(item: string) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["landing-file", crossing, item],
+    enabled: item !== "",
+    gcTime: 0,
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/landing-file", { params: { path: { crossing }, query: { item } } })),
+  });
+}
+
 /** What one landing did with every thing, in windows, and how many things are in each state. */
 export function useThings(landing: number, state: string, search: string, fates: string[]) {
   const crossing = useCrossingId();
