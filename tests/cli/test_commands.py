@@ -483,12 +483,34 @@ def test_a_draft_and_its_items(tmp_path: Path) -> None:
         assert {"addresses", "kinds", "words", "files", "open"} <= account.keys()
         assert account["addresses"]["moved"] == 5 and account["words"]["unaccounted"] == 0
         assert sum(kind["items"] for kind in account["kinds"]) == 6
-        assert (out / "bodies" / "p3.md").read_text() == "Text of 3.\n"
+        assert (out / "content" / "p3.md").read_text().endswith("---\n\nText of 3.\n")
         again = ferry("draft", url, "--out", out, "--delay", "0", "--permission", "t", "--data", home / "w", home=home)
         assert again.returncode == 0 and "Proposed: " in said(again)
         done = ferry("items", "--data", home / "w", "--out", tmp_path / "items.csv")
         assert done.returncode == 0 and "6 items written" in said(done)
         assert (tmp_path / "items.csv").read_text("utf-8-sig").startswith("old,new,kind,")
+        at = ("--data", home / "w")
+        done = ferry("land", *at, "--target", "html", "--out", tmp_path / "html", "--json", home=home)
+        assert done.returncode == 0 and json.loads(done.stdout)["item"] == {"created": 6}, said(done)
+        mine = tmp_path / "mine.yaml"
+        mine.write_bytes(ferry("profile", "pelican").stdout.replace(b"content/{path}.md", b"texts/{path}.md"))
+        done = ferry("land", *at, "--target", "markdown", "--profile", mine, "--out", tmp_path / "md", home=home)
+        assert done.returncode == 0 and (tmp_path / "md" / "content" / "pages" / "p3.md").is_file(), said(done)
+        done = ferry("land", *at, "--target", "html", "--out", tmp_path / "html", "--take-back", home=home)
+        assert done.returncode == 0 and not (tmp_path / "html" / "pages").exists(), said(done)
+        mine.write_text("name: x\nfile: ../{path}")
+        for words, sentence in (
+            (("--target", "heap"), "no target “heap”"),
+            ((), "names no target to land at"),
+            (("--target", "jsonapi"), "the address (base) of the new system is missing"),
+            (("--target", "jsonapi", "--base", url, "--out", out), "jsonapi is no folder"),
+            (("--target", "json", "--base", url), "json is a folder"),
+            (("--target", "json", "--profile", "pelican"), "for Markdown alone"),
+            (("--target", "markdown", "--profile", "none"), "cannot be read"),
+            (("--target", "markdown", "--profile", mine), "does not stay within the folder"),
+        ):
+            done = ferry("land", *at, *words, home=home)
+            assert done.returncode == 2 and sentence in said(done) and "Traceback" not in said(done), said(done)
         for words, sentence in (
             (("--out", out, "--to", "feed"), "does not write a draft as “feed”"),
             (("--out", tmp_path), "holds other things"),

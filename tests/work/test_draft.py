@@ -14,9 +14,9 @@ import pytest
 from grandferry.core.errors import FerryError
 from grandferry.core.kinds import Proposed
 from grandferry.store import changes, crossings, lift, sort
-from grandferry.work.land.folder import account_of, file_of, write_folder
+from grandferry.work.land.account import account_of
 from grandferry.work.land.items import write_items
-from tests.core.test_grouping import around, boat, report, text, written
+from tests.core.test_grouping import around, boat, text, written
 from tests.work.test_groups import Make, Run, fleet, surveyed, together
 
 Write = Callable[[str], None]
@@ -43,26 +43,26 @@ def test_a_draft_makes_a_whole_crossing(cross: Make, work: Run, tmp_path: Path) 
     share = next(step for step in plan.refit.steps if step.remove == "div.share")
     assert share.proposed == Proposed(right=14)
 
-    account = write_folder(crossing, tmp_path / "out")
-    assert account == json.loads((tmp_path / "out" / "account.json").read_text())
+    out = tmp_path / "out"
+    work("land", crossing, out=str(out), target={"target": "json"})
+    account = json.loads((out / "account.json").read_text())
     assert account["addresses"]["stays"] == 25 and account["addresses"]["moved"] == 1
     assert account["addresses"]["unaccounted"] == account["words"]["unaccounted"] == 0
     words = account["words"]
     assert words["removed"] >= 14 * 5 and sum(n for name, n in words.items() if name != "have") == words["have"]
-    rows = [json.loads(line) for line in (tmp_path / "out" / "items.jsonl").read_text().splitlines()]
-    schemas = {path.stem: json.loads(path.read_text()) for path in (tmp_path / "out" / "schemas").iterdir()}
-    assert set(schemas) == {kind.name for kind in plan.kinds}
+    rows = [json.loads(file.read_text()) for file in (out / "items").rglob("*.json")]
+    schemas = {path.stem: json.loads(path.read_text()) for path in (out / "schemas").iterdir()}
+    assert len(rows) == 26 and set(schemas) == {kind.name for kind in plan.kinds}
     required = {kind.name: [f.name for f in kind.fields if f.required and f.type != "blocks"] for kind in plan.kinds}
     for row in rows:
         lacks = any(row[name] is None for name in required[row["kind"]])
         assert jsonschema_rs.is_valid(schemas[row["kind"]], row) is not lacks
     odd = next(row for row in rows if row["old"] == "/odd.html")
     assert odd["new"] == "/odd" and odd["title"] == "Odd"
-    assert "One of its own." in (tmp_path / "out" / odd["files"]["body"]).read_text()
-    assert (tmp_path / "out" / "bodies" / "docs" / "index.md").is_file()
-    with (tmp_path / "out" / "redirects.csv").open() as handle:
+    assert "One of its own." in odd["body_markdown"]
+    with (out / "redirects.csv").open() as handle:
         assert ["/odd.html", "/odd", "301", "exact"] in list(csv.reader(handle))
-    assert (tmp_path / "out" / "plan" / "plan.yaml").is_file()
+    assert (out / "plan" / "plan.yaml").is_file()
     assert changes.undo(crossing, "x").startswith("draft: 3 kinds")
     assert crossings.load_plan(crossing).kinds == [], "one undo takes all of it back"
 
@@ -89,43 +89,11 @@ def test_a_site_of_one_page_and_none(cross: Make, work: Run, tmp_path: Path) -> 
     crossing = surveyed(cross, work, {"/": "<h1>Alone</h1><p>All there is."})
     told = work("draft", crossing)
     assert told["kinds"] == 1 and crossings.load_plan(crossing).kinds[0].name == "page"
-    account = write_folder(crossing, tmp_path / "out")
+    account = account_of(crossing)
     assert [kind["items"] for kind in account["kinds"]] == [1] and account["addresses"]["stays"] == 1
     empty = cross({"name": "empty", "old": {"start": "http://b.test/"}})
     assert work("draft", empty)["kinds"] == 0
     assert account_of(empty)["kinds"] == []
-
-
-def test_a_folder_of_other_things_is_left_alone(cross: Make, work: Run, tmp_path: Path) -> None:
-    crossing = surveyed(cross, work, {"/": report(1)})
-    work("draft", crossing)
-    (tmp_path / "notes.txt").write_text("mine")
-    with pytest.raises(FerryError, match="holds other things"):
-        write_folder(crossing, tmp_path)
-    with pytest.raises(FerryError, match="is a file"):
-        write_folder(crossing, tmp_path / "notes.txt")
-    out = tmp_path / "out"
-    write_folder(crossing, out)
-    (out / "bodies" / "old.md").write_text("from before")
-    write_folder(crossing, out)
-    assert not (out / "bodies" / "old.md").exists() and (tmp_path / "notes.txt").read_text() == "mine"
-
-
-@pytest.mark.parametrize(
-    ("path", "name"),
-    [
-        ("/", "index.md"),
-        ("/docs/", "docs/index.md"),
-        ("/a%20b/caf%C3%A9", "a b/café.md"),
-        ("/..%2F..%2Fetc/%2e%2e/passwd", "-..-etc/passwd.md"),
-        ("/x.md/y", "x.md-/y.md"),
-        ("/x:y*?", "x-y-.md"),
-        ("/" + "n" * 300, "n" * 100 + ".md"),
-    ],
-)
-def test_a_body_is_kept_under_a_name_that_any_file_system_takes(path: str, name: str) -> None:
-    assert file_of(path, "body") == name
-    assert file_of(path, "more") == name.removesuffix(".md") + ".more.md"
 
 
 def test_items_in_every_form(cross: Make, work: Run, tmp_path: Path) -> None:

@@ -139,13 +139,12 @@ def json_row(going: Going) -> dict[str, Any]:
     """An item as JSON: ``old``, ``new``, ``kind``, every field by its name; a body as a document of blocks, with its
     HTML and Markdown beside it."""
     row: dict[str, Any] = {"old": going.key, "new": going.path, "kind": going.kind.name}
-    columns = {field.name: column_of(field) for field in going.kind.fields}
     for name, value in going.fields.items():
         if isinstance(value, Blocks):
             row[name] = document(value.blocks)
             row |= {f"{name}_html": to_html(value.blocks), f"{name}_markdown": to_markdown(value.blocks)}
         else:
-            row[columns.get(name, name)] = value
+            row[column_of(name)] = value
     return row
 
 

@@ -31,9 +31,9 @@ _PLAIN: dict[str, dict[str, Any]] = {
 }
 
 
-def column_of(field: FieldPlan) -> str:
+def column_of(name: str) -> str:
     """What a field is called in a row."""
-    return f"{field.name}_" if field.name in ALWAYS else field.name
+    return f"{name}_" if name in ALWAYS else name
 
 
 def schema_of(kind: KindPlan, rules: Sequence[Mapped] = ()) -> dict[str, Any]:
@@ -58,10 +58,10 @@ def schema_of(kind: KindPlan, rules: Sequence[Mapped] = ()) -> dict[str, Any]:
             continue
         wanted = _value(field)
         if field.required:
-            required.append(column_of(field))
+            required.append(column_of(field.name))
         else:
             wanted = {"anyOf": [wanted, {"type": "null"}]}
-        properties[column_of(field)] = wanted
+        properties[column_of(field.name)] = wanted
     return {
         "$schema": DIALECT,
         "title": kind.label or kind.name,
@@ -85,9 +85,9 @@ def _there(rule: Mapped, types: dict[str, FieldPlan]) -> dict[str, Any]:
     if rule.type == "rich" or (rule.type == "same" and only is not None and only.type == "blocks"):
         return _body(rule.to)
     if rule.type == "same":
-        return {rule.to: {} if only is None else {"anyOf": [_value(only), {"type": "null"}]}}
+        return {column_of(rule.to): {} if only is None else {"anyOf": [_value(only), {"type": "null"}]}}
     plain = {"text": "passage", "list": "list", "number": "number", "date": "date", "yes_no": "yes_no"}[rule.type]
-    return {rule.to: {"anyOf": [_PLAIN[plain], {"type": "null"}]}}
+    return {column_of(rule.to): {"anyOf": [_PLAIN[plain], {"type": "null"}]}}
 
 
 def _value(field: FieldPlan) -> dict[str, Any]:

@@ -41,7 +41,7 @@ def row_of(content: Content, choices: Mapping[Odd, WrittenAs]) -> dict[str, Any]
             row[f"{field.name}_text"] = to_text(blocks)
             row[f"{field.name}_markdown"] = to_markdown(blocks, choices)
         else:
-            row[column_of(field)] = value
+            row[column_of(field.name)] = value
     return row
 
 

@@ -22,8 +22,8 @@ from .text import line_text
 _SPECIAL = re.compile(r"[\\`*_\[\]<&~!{]")
 _ENTITY = re.compile(r"&(?:#[0-9]{1,7}|#[xX][0-9a-fA-F]{1,6}|[A-Za-z][A-Za-z0-9]*);")
 _ASCII_PUNCTUATION = frozenset("!\"#$%&'()*+,-./:;<=>?@[\\]^_`{|}~")
-_OLDER = frozenset("\\`*_{}[]()>#+-.!|")  # before which a backslash counts for every reader
-_OLDER_START = re.compile(r"#|:(?=\s)|\*\[")  # what begins something for older readers alone
+_OLDER = frozenset("\\`*_{}[]()>#+-.!")  # before which a backslash counts for every reader
+_OLDER_START = re.compile(r"#|:(?=\s)|\*\[|\[[^\[\]]*\]:")  # what begins something for older readers alone
 _LINE_START = re.compile(
     r"(?:#{1,6}(?=\s|$)|>|[-+*](?=\s|$)|(\d{1,9})[.)](?=\s|$)|`{3}(?=[^`]*$)|~{3}"
     r"|-(?=[-\s]*$)|=(?==*\s*$)|_(?=[_\s]*$)|\*(?=[*\s]*$)|[:|]?-[ :|-]*$)"
@@ -366,7 +366,7 @@ def _guard(line: str, older: bool) -> str:
     match = _LINE_START.match(line)
     if not match:
         if line[:1] == "|":
-            return "\\" + line
+            return _guarded("|", older) + line[1:]
         if line[:1] == "[" and _DEFINITION.match(line):
             return "\\" + line
         return line
