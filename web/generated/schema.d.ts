@@ -1596,6 +1596,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Files
+         * @description Files of the old site, each once whatever its addresses.
+         */
+        get: operations["files_api_crossings__crossing__media_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/media/missing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Missing
+         * @description Files that pages show or link, and that could not be had. A survey of that address alone asks again.
+         */
+        get: operations["missing_api_crossings__crossing__media_missing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/media/{address}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One File
+         * @description A file by the number of one of its addresses.
+         */
+        get: operations["one_file_api_crossings__crossing__media__address__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/media/{address}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small
+         * @description A picture made small, as PNG: none of the old site's bytes are given on.
+         */
+        get: operations["small_api_crossings__crossing__media__address__small_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/open": {
         parameters: {
             query?: never;
@@ -4705,6 +4785,77 @@ export interface components {
             type: "same" | "text" | "rich" | "number" | "date" | "yes_no" | "list";
         };
         /**
+         * MediaDetail
+         * @description A file, its addresses, and where it is shown or linked.
+         */
+        MediaDetail: {
+            file: components["schemas"]["MediaRow"];
+            /** Sources */
+            sources: components["schemas"]["grandferry__api__media__SourceRow"][];
+            /** Uses */
+            uses: components["schemas"]["UseRow"][];
+            /** Uses All */
+            uses_all: number;
+        };
+        /**
+         * MediaRow
+         * @description A file; ``says``: why it is set aside, or what holds it up.
+         */
+        MediaRow: {
+            /** Bytes */
+            bytes: number;
+            /** Elsewhere */
+            elsewhere: boolean;
+            /** Fate */
+            fate: string;
+            /** Fault */
+            fault: string;
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /** Mime */
+            mime: string;
+            /** Mute */
+            mute: number;
+            /** Name */
+            name: string;
+            /** New Path */
+            new_path: string;
+            /** Pages */
+            pages: number;
+            /** Says */
+            says: string;
+            /** Shown */
+            shown: number;
+            /** Sources */
+            sources: number;
+            /** Url */
+            url: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * MediaWindow
+         * @description Files in a window; how many there are of each that can be asked for, and of each family.
+         */
+        MediaWindow: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Families */
+            families: {
+                [key: string]: number;
+            };
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["MediaRow"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * Misfit
          * @description A value that does not fit what the target's field holds, and why.
          */
@@ -4715,6 +4866,22 @@ export interface components {
             says: string;
             /** Why */
             why: string;
+        };
+        /**
+         * MissingRow
+         * @description A file that could not be had, and why.
+         */
+        MissingRow: {
+            /** Id */
+            id: number;
+            /** Pages */
+            pages: number;
+            /** Problem */
+            problem: string;
+            /** Status */
+            status: number;
+            /** Url */
+            url: string;
         };
         /**
          * MissingRun
@@ -5967,23 +6134,6 @@ export interface components {
              */
             unless: components["schemas"]["Conditions"][];
         };
-        /**
-         * SourceRow
-         * @description A file that records were taken from: how many, with an address on the old site, of a captured page, with a page
-         *     made of the record.
-         */
-        SourceRow: {
-            /** Addressed */
-            addressed: number;
-            /** Joined */
-            joined: number;
-            /** Own */
-            own: number;
-            /** Records */
-            records: number;
-            /** Source */
-            source: string;
-        };
         /** Spelling */
         Spelling: {
             /** Items */
@@ -6519,6 +6669,19 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** UseRow */
+        UseRow: {
+            /** How */
+            how: string;
+            /** Key */
+            key: string;
+            /** Page */
+            page: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+        };
         /**
          * VerdictOut
          * @description ``kind``: good, repaired, redirected, a repeat, unreadable, unreachable, wants a login, not there, goes in a
@@ -6767,6 +6930,13 @@ export interface components {
          * @enum {string}
          */
         WrittenAs: "plain" | "html" | "marked" | "report";
+        /** SourceRow */
+        grandferry__api__media__SourceRow: {
+            /** Id */
+            id: number;
+            /** Url */
+            url: string;
+        };
         /** ChangeRow */
         grandferry__api__plan__ChangeRow: {
             /** At */
@@ -6781,6 +6951,23 @@ export interface components {
             text: string;
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * SourceRow
+         * @description A file that records were taken from: how many, with an address on the old site, of a captured page, with a page
+         *     made of the record.
+         */
+        grandferry__api__records__SourceRow: {
+            /** Addressed */
+            addressed: number;
+            /** Joined */
+            joined: number;
+            /** Own */
+            own: number;
+            /** Records */
+            records: number;
+            /** Source */
+            source: string;
         };
         /**
          * ChangeRow
@@ -12655,7 +12842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/zip": unknown;
+                    "application/zip": string;
                 };
             };
             /** @description cannot be done as asked */
@@ -14101,6 +14288,343 @@ export interface operations {
             };
         };
     };
+    files_api_crossings__crossing__media_get: {
+        parameters: {
+            query?: {
+                family?: ("pictures" | "documents" | "sound and film" | "styles" | "scripts" | "feeds and maps") | null;
+                only?: "" | "mute" | "twins" | "elsewhere" | "fault" | "unused";
+                order?: string;
+                search?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediaWindow"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    missing_api_crossings__crossing__media_missing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MissingRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    one_file_api_crossings__crossing__media__address__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                address: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediaDetail"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    small_api_crossings__crossing__media__address__small_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                address: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     open__api_crossings__crossing__open_get: {
         parameters: {
             query?: never;
@@ -14968,7 +15492,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceRow"][];
+                    "application/json": components["schemas"]["grandferry__api__records__SourceRow"][];
                 };
             };
             /** @description cannot be done as asked */
@@ -15138,7 +15662,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceRow"][];
+                    "application/json": components["schemas"]["grandferry__api__records__SourceRow"][];
                 };
             };
             /** @description cannot be done as asked */

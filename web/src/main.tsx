@@ -47,6 +47,7 @@ const router = createBrowserRouter([
         children: [
           { index: true, lazy: async () => ({ Component: (await import("./over/manifest/Manifest")).default }) },
           { path: "manifest", lazy: async () => ({ Component: (await import("./over/manifest/Manifest")).default }) },
+          { path: "media", lazy: async () => ({ Component: (await import("./over/media/Media")).default }) },
           { path: "survey", lazy: async () => ({ Component: (await import("./stages/survey/Survey")).default }) },
           { path: "sort", lazy: async () => ({ Component: (await import("./stages/sort/Sort")).default }) },
           { path: "lift", lazy: async () => ({ Component: (await import("./stages/lift/Lift")).default }) },

@@ -29,6 +29,7 @@ from . import (
     lift,
     lists,
     manifest,
+    media,
     plan,
     records,
     refit,
@@ -84,6 +85,7 @@ def make_app(port: int = 0, preview_port: int = 0, shared: bool = False) -> Fast
         sisters,
         land,
         manifest,
+        media,
         behind,
         jobs,
     )

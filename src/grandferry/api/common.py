@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Annotated, Generic, TypeVar
+from typing import Annotated, Any, Generic, TypeVar
 
 from fastapi import Depends, Query
 from pydantic import BaseModel, BeforeValidator
@@ -67,3 +67,8 @@ class Window(BaseModel, Generic[T]):
     total: int
     offset: int
     rows: list[T]
+
+
+def binary(mime: str) -> dict[int | str, dict[str, Any]]:
+    """What the description of the API says of an answer that is a file of a type."""
+    return {200: {"content": {mime: {"schema": {"type": "string", "format": "binary"}}}}}

@@ -18,7 +18,7 @@ from grandferry.work.land.mapping import look
 from grandferry.work.land.places import file_of_item, landed, packed
 from grandferry.work.names import file_name
 
-from .common import Fates, Limit, Offset, Search, ThatCrossing
+from .common import Fates, Limit, Offset, Search, ThatCrossing, binary
 
 router = APIRouter(prefix="/crossings/{crossing:int}", tags=["land"])
 
@@ -87,7 +87,7 @@ def landed_folder(crossing: ThatCrossing) -> FolderRow:
     return FolderRow(**landed(crossing.id)._asdict())
 
 
-@router.get("/landed/file/zip", response_class=FileResponse, responses={200: {"content": {"application/zip": {}}}})
+@router.get("/landed/file/zip", response_class=FileResponse, responses=binary("application/zip"))
 def landed_archive(crossing: ThatCrossing) -> FileResponse:
     """The folder that the crossing landed in, as a zip."""
     path = packed(crossing.id)

@@ -101,6 +101,50 @@ PAGE_ENDINGS = frozenset("html htm xhtml shtml php asp aspx jsp cfm".split())  #
 START_PAGES = ("index", "default", "home", "welcome")  # what the start page of a folder is called
 UNKNOWN = "bin"  # the ending of a file of no known type
 
+# what files begin with: where, the bytes, and the type
+SIGNATURES: tuple[tuple[int, bytes, str], ...] = (
+    (0, b"\x89PNG\r\n\x1a\n", "image/png"),
+    (0, b"\xff\xd8\xff", "image/jpeg"),
+    (0, b"GIF87a", "image/gif"),
+    (0, b"GIF89a", "image/gif"),
+    (8, b"WEBP", "image/webp"),
+    (4, b"ftypavif", "image/avif"),
+    (4, b"ftypheic", "image/heic"),
+    (0, b"BM", "image/bmp"),
+    (0, b"II*\0", "image/tiff"),
+    (0, b"MM\0*", "image/tiff"),
+    (0, b"\0\0\1\0", "image/vnd.microsoft.icon"),
+    (0, b"%PDF-", "application/pdf"),
+    (0, b"%!PS", "application/postscript"),
+    (0, b"{\\rtf", "application/rtf"),
+    (0, b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "application/msword"),
+    (0, b"PK\3\4", "application/zip"),
+    (0, b"\x1f\x8b", "application/gzip"),
+    (0, b"7z\xbc\xaf\x27\x1c", "application/x-7z-compressed"),
+    (0, b"Rar!\x1a\7", "application/vnd.rar"),
+    (0, b"OggS", "audio/ogg"),
+    (0, b"ID3", "audio/mpeg"),
+    (0, b"\xff\xfb", "audio/mpeg"),
+    (0, b"fLaC", "audio/flac"),
+    (8, b"WAVE", "audio/wav"),
+    (8, b"AVI ", "video/x-msvideo"),
+    (0, b"\x1aE\xdf\xa3", "video/webm"),
+    (4, b"ftypqt", "video/quicktime"),
+    (4, b"ftyp", "video/mp4"),
+    (0, b"wOF2", "font/woff2"),
+    (0, b"wOFF", "font/woff"),
+)
+# types that begin alike: what is said tells them apart
+_ALIKE = (
+    frozenset(["application/zip", "application/epub+zip", "application/java-archive"]),
+    frozenset(["application/gzip", "application/x-compressed-tar", "image/svg+xml"]),
+    frozenset(["audio/ogg", "video/ogg", "audio/opus"]),
+    frozenset(["video/mp4", "audio/mp4"]),
+    frozenset(["video/webm", "video/x-matroska"]),
+    frozenset(["image/heic", "image/avif"]),
+    frozenset(["application/postscript", "application/msword"]),
+)
+
 _BY_ENDING = {ending: kind for kind in TABLE for ending in kind.endings}
 _BY_TYPE = {type_: kind for kind in TABLE for type_ in kind.types}
 _BY_CLASS: dict[str, FileFamily] = {
@@ -172,3 +216,31 @@ def is_packed(mime: str) -> bool:
     if mime in _LOOSE:
         return False
     return mime in _PACKED or family_of_type(mime) in ("pictures", "sound and film")
+
+
+def type_by_content(head: bytes) -> str:
+    """The type that the first bytes of a file tell, "" where they tell none (text, and what is not known)."""
+    found = next((type_ for at, mark, type_ in SIGNATURES if head[at : at + len(mark)] == mark), "")
+    if found:
+        return "" if found == "image/bmp" and len(head) < 26 else found
+    start = head.lstrip(b"\xef\xbb\xbf \t\r\n")[:1000].lower()
+    if start.startswith((b"<!doctype html", b"<html")):
+        return "text/html"
+    if start.startswith(b"<svg") or (
+        start.startswith((b"<?xml", b"<!--", b"<!doctype svg")) and b"<svg" in head.lower()
+    ):
+        return "image/svg+xml"
+    return ""
+
+
+def same_type(found: str, said: str) -> bool:
+    """Whether a type that the content tells is the one that is said: the same under another name, or one that begins
+    like it."""
+    one, other = _BY_TYPE.get(found), _BY_TYPE.get(said)
+    if found == said or (one is not None and one is other) or other is None:
+        return True
+    if found == "application/zip" and ("openxml" in said or "opendocument" in said or "kml" in said):
+        return True
+    if found == "application/msword" and said.startswith("application/vnd.ms-"):
+        return True
+    return any(one is not None and one.types[0] in alike and other.types[0] in alike for alike in _ALIKE)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import os
 import zlib
 from pathlib import Path
+from typing import BinaryIO
 
 import peewee
 from isal import isal_zlib
@@ -108,6 +110,12 @@ def path_of(digest_: str) -> Path | None:
     if row is None:
         raise KeyError(digest_)
     return file_of(digest_) if row[0] == 2 else None
+
+
+def opened(digest_: str) -> BinaryIO:
+    """A body to read from; a large one is not read into memory. Raises KeyError when it is not stored."""
+    path = path_of(digest_)
+    return path.open("rb") if path is not None else io.BytesIO(get(digest_))
 
 
 def get(digest_: str) -> bytes:

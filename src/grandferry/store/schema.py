@@ -550,6 +550,19 @@ class File(Record):
         indexes = ((("crossing", "body"), True),)
 
 
+class Looked(Record):
+    """What a file is by its content (``core.media.facts``), whichever crossing it is of."""
+
+    body = TextField(primary_key=True)
+    mime = TextField()
+    width = IntegerField()
+    height = IntegerField()
+    fault = TextField()
+
+    class Meta:
+        without_rowid = True
+
+
 class FileSource(Record):
     file = ForeignKeyField(File, on_delete="CASCADE")
     address = ForeignKeyField(Address, on_delete="CASCADE")

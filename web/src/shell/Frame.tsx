@@ -148,6 +148,15 @@ export default function Frame() {
             )}
           </NavLink>
         ))}
+        <hr />
+        <NavLink
+          to={`/c/${id}/media`}
+          className={view === "media" ? "on" : ""}
+          onClick={(e) => followed(e, () => void go("media"))}
+        >
+          <Icon name="media" />
+          Media
+        </NavLink>
       </nav>
       <main>
         <Told error={manifest.error} />

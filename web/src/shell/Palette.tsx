@@ -38,7 +38,7 @@ export function Palette({
   const commands: Entry[] = [
     ...(id
       ? [
-          ...["manifest", "survey", "sort", "lift", "refit", "route", "land"].map((v) => ({
+          ...["manifest", "survey", "sort", "lift", "refit", "route", "land", "media"].map((v) => ({
             id: `to-${v}`,
             text: `Go to ${v[0]?.toUpperCase()}${v.slice(1)}`,
             sort: "view",

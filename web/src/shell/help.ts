@@ -28,6 +28,10 @@ export const HELP: Record<string, { title: string; text: string }> = {
     title: "Route · redirects",
     text: "Open addresses are grouped by shape, the weightiest first. Choose one and lead it somewhere, retire it, or write a rule for its whole shape; what a rule would catch is shown before it is saved. Write the map out for your server, then check: only a check makes a fate proven.",
   },
+  media: {
+    title: "Media · files",
+    text: "Every file of the old site once, whatever its addresses: what it is by its content, where it is shown and with which text, what is wrong with it, where it goes. The chips narrow the list to pictures without a text, twins, files of other hosts. What could not be had stands under Not had, and is asked for again one by one.",
+  },
   land: {
     title: "Land · import",
     text: "Name the target and what each kind is called there. A dry run says what would be created, changed or refused. Land one item as a trial, look at it, then land all. Landing again sends only what changed.",

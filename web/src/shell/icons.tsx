@@ -6,6 +6,7 @@ const PATHS: Record<string, string> = {
   lift: "M10 17V4M5 9l5-5 5 5",
   refit: "M3 7l4 4 3-3 7-3M3 16h14M14 5h3v3",
   route: "M4 16c6 0 4-12 12-12M13 2l3 2-2 3",
+  media: "M3 4h14v12H3zM3 13l4-4 3 3 3-4 4 4M7 7h.5",
   land: "M3 15h14M5 15l5-8 5 8",
 };
 export const Icon = ({ name }: { name: string }) => (

@@ -43,6 +43,13 @@ CREATE TABLE address (
   seen TEXT NOT NULL DEFAULT '',
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
+CREATE TABLE looked (
+  body TEXT NOT NULL PRIMARY KEY,
+  mime TEXT NOT NULL,
+  width INTEGER NOT NULL,
+  height INTEGER NOT NULL,
+  fault TEXT NOT NULL
+) WITHOUT ROWID;
 CREATE TABLE aimed (
   address_id INTEGER NOT NULL,
   fragment TEXT NOT NULL,

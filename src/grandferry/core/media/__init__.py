@@ -1,0 +1,1 @@
+"""Files as what they are: type and size by their content."""

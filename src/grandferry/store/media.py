@@ -1,0 +1,199 @@
+"""Files of a side by their content: what they are, where they are shown, what is said of them, what becomes of them."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+from grandferry.core.filetypes import FileFamily, family_of_type
+from grandferry.core.media.facts import Facts
+from grandferry.core.side import Side
+
+from .db import Part, many, rows, typed
+
+# references that show a picture, where a text stands for it
+SHOWN = ("img", "lazy img", "srcset", "picture", "input", "area")
+
+
+def unlooked(side: Side) -> list[tuple[str, str, int]]:
+    """(body, type as said, bytes) of captured files that nobody has looked at."""
+    return rows(
+        "SELECT c.body, min(a.mime), max(c.bytes) FROM address a JOIN capture c ON c.id = a.capture WHERE "
+        "a.crossing_id = ? AND a.side = ? AND a.type = 'file' AND a.status = 200 AND c.body != '' AND NOT EXISTS "
+        "(SELECT 1 FROM looked l WHERE l.body = c.body) GROUP BY c.body",
+        side.crossing,
+        side.name,
+    )
+
+
+def store(found: list[tuple[str, Facts]]) -> None:
+    many(
+        "INSERT OR REPLACE INTO looked (body, mime, width, height, fault) VALUES (?, ?, ?, ?, ?)",
+        [(b, *f) for b, f in found],
+    )
+
+
+class MediaFile(NamedTuple):
+    """A file by its content: ``id`` of the first of its ``sources`` addresses; on so many ``pages``, ``mute`` of them
+    showing it without a text; ``hosts``: other than the site's own; ``fault`` as ``core.media.facts`` has it."""
+
+    id: int
+    body: str
+    url: str
+    name: str
+    mime: str
+    bytes: int
+    width: int
+    height: int
+    fault: str
+    sources: int
+    pages: int
+    shown: int
+    mute: int
+    new_path: str
+    fate: str
+    reason: str
+    elsewhere: int
+
+
+_MARKS = ", ".join(f"'{how}'" for how in SHOWN)
+_FILES = f"""
+  SELECT min(a.id) AS id, c.body AS body, min(a.url) AS url, coalesce(f.name, '') AS name, coalesce(l.mime, a.mime) AS
+  mime, max(c.bytes) AS bytes, coalesce(l.width, 0) AS width, coalesce(l.height, 0) AS height, coalesce(l.fault, '') AS
+  fault, count(*) AS sources, coalesce(sum(u.pages), 0) AS pages, coalesce(sum(u.shown), 0) AS shown,
+  coalesce(sum(u.mute), 0) AS mute, coalesce(f.new_path, '') AS new_path, coalesce(f.fate, '') AS fate,
+  coalesce(f.reason, '') AS reason, max(a.host != ?) AS elsewhere
+  FROM address a JOIN capture c ON c.id = a.capture LEFT JOIN looked l ON l.body = c.body LEFT JOIN file f ON
+  f.crossing_id = a.crossing_id AND f.body = c.body LEFT JOIN (SELECT target_id, count(DISTINCT source_id) AS pages,
+  sum(how IN ({_MARKS})) AS shown, sum(how IN ({_MARKS}) AND words = '') AS mute FROM reference WHERE crossing_id = ?
+  GROUP BY target_id) u ON u.target_id = a.id
+  WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = 'file' AND a.status = 200 AND c.body != '' GROUP BY c.body
+"""
+Only = Literal["", "mute", "twins", "elsewhere", "fault", "unused"]
+ONLY: dict[Only, str] = {
+    "": "1",
+    "mute": "mute > 0",
+    "twins": "sources > 1",
+    "elsewhere": "elsewhere",
+    "fault": "fault != ''",
+    "unused": "pages = 0",
+}
+ORDERS = {"url": "url", "bytes": "bytes DESC", "pixels": "width * height DESC", "pages": "pages DESC"}
+
+
+def _all(crossing: int, home: str, search: str) -> Part:
+    return Part(f"({_FILES}) WHERE 1", home, crossing, crossing).like(search, "url", "name", "new_path")
+
+
+def families(crossing: int, home: str) -> dict[FileFamily, int]:
+    """How many files there are of each family."""
+    found: dict[FileFamily, int] = {}
+    part = _all(crossing, home, "")
+    for mime, number in rows(f"SELECT mime, count(*) FROM {part.sql} GROUP BY mime", *part.values):
+        family = family_of_type(mime)
+        found[family] = found.get(family, 0) + number
+    return found
+
+
+def window(
+    crossing: int, home: str, family: FileFamily | None, only: Only, order: str, search: str, offset: int, limit: int
+) -> tuple[int, list[MediaFile], dict[str, int]]:
+    """(total, rows, how many there are of each that ``only`` asks for) of the files of a family (None: all)."""
+    part = _all(crossing, home, search)
+    if family is not None:
+        types = [mime for (mime,) in rows(f"SELECT DISTINCT mime FROM {part.sql}", *part.values)]
+        part = part.any_of("mime", [mime for mime in types if family_of_type(mime) == family] or ["-"])
+    sums = ", ".join(f"coalesce(sum({test}), 0)" for test in ONLY.values())
+    counts = dict(zip(ONLY, rows(f"SELECT {sums} FROM {part.sql}", *part.values)[0], strict=True))
+    columns = ", ".join(MediaFile._fields)
+    found = typed(
+        MediaFile,
+        f"SELECT {columns} FROM {part.sql} AND {ONLY[only]} ORDER BY {ORDERS[order]}, id LIMIT ? OFFSET ?",
+        *part.values,
+        limit,
+        offset,
+    )
+    return int(counts[only]), found, {name: int(number) for name, number in counts.items() if name}
+
+
+def file_of(crossing: int, home: str, address: int) -> MediaFile | None:
+    """The file that was had from an address."""
+    part = _all(crossing, home, "")
+    columns = ", ".join(MediaFile._fields)
+    body = body_of(crossing, address)
+    found = typed(MediaFile, f"SELECT {columns} FROM {part.sql} AND body = ?", *part.values, body or "-")
+    return found[0] if found else None
+
+
+class Use(NamedTuple):
+    """Where a file is shown or linked: the page, how, and what is said there for it (of a picture its text)."""
+
+    page: int
+    key: str
+    title: str
+    how: str
+    words: str
+
+
+class Source(NamedTuple):
+    """An address that a file was had from."""
+
+    id: int
+    url: str
+
+
+def sources(crossing: int, address: int) -> list[Source]:
+    """All addresses of the file that was had from one."""
+    return typed(
+        Source,
+        "SELECT a.id, a.url FROM address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = "
+        "'old' AND a.type = 'file' AND c.body = ? ORDER BY a.url",
+        crossing,
+        body_of(crossing, address) or "-",
+    )
+
+
+def body_of(crossing: int, address: int) -> str | None:
+    """The body of a file by one of its addresses."""
+    found = rows(
+        "SELECT c.body FROM address a JOIN capture c ON c.id = a.capture WHERE a.id = ? AND a.crossing_id = ? AND "
+        "a.type = 'file' AND c.body != ''",
+        address,
+        crossing,
+    )
+    return str(found[0][0]) if found else None
+
+
+def uses(crossing: int, addresses: list[int], limit: int) -> tuple[int, list[Use]]:
+    """(all, the first) places where a file is shown or linked, by its addresses."""
+    part = Part("r.crossing_id = ?", crossing).any_of("r.target_id", addresses)
+    table = "reference r JOIN address p ON p.id = r.source_id"
+    total = rows(f"SELECT count(*) FROM {table} WHERE {part.sql}", *part.values)[0][0]
+    return int(total), typed(
+        Use,
+        f"SELECT p.id, p.key, p.title, r.how, r.words FROM {table} WHERE {part.sql} ORDER BY p.key, r.id LIMIT ?",
+        *part.values,
+        limit,
+    )
+
+
+class Missing(NamedTuple):
+    """A file that pages show or link, and that could not be had; ``problem``: why, “page” where an HTML page came."""
+
+    id: int
+    url: str
+    status: int
+    problem: str
+    pages: int
+
+
+def missing(crossing: int) -> list[Missing]:
+    """Every one of them, those on most pages first."""
+    return typed(
+        Missing,
+        "SELECT a.id, a.url, a.status, CASE WHEN a.state = 'done' AND a.status = 200 THEN 'page' ELSE a.reason END, "
+        "(SELECT count(DISTINCT r.source_id) FROM reference r WHERE r.target_id = a.id) AS pages FROM address a WHERE "
+        "a.crossing_id = ? AND a.side = 'old' AND (a.type = 'file' OR a.wants_file) AND a.state IN ('done', 'failed') "
+        "AND (a.state = 'failed' OR a.status != 200 OR a.type = 'page') AND a.status NOT BETWEEN 300 AND 399 ORDER BY "
+        "pages DESC, a.url",
+        crossing,
+    )
