@@ -24,13 +24,13 @@ VIEWS = {
     "sort": ("/c/1/sort", "pages like"),
     "lift": ("/c/1/lift?kind=news&field=published", "Coverage"),
     "refit": ("/c/1/refit?item={lossy}", "This page"),
-    "refit-words": ("/c/1/refit?item={lossy}&form=markdown", "This page"),
     "refit-shared": ("/c/1/refit?tab=shared&step=2", "the version that is read"),
     "route-open": ("/c/2/route", "unaccounted, by shape"),
     "route-rules": ("/c/1/route?tab=rules", "Try-box"),
     "route-rounds": ("/c/1/route?tab=rounds", "checked, 0 left"),
     "route-write": ("/c/1/route?tab=write", "Download, hand over"),
     "land": ("/c/1/land", "Landings"),
+    "media": ("/c/1/media?tab=grid&open={picture}", "place"),
 }
 DARK = ("manifest", "lift")
 
@@ -66,6 +66,7 @@ def main() -> int:
         new = app.api("GET", "/crossings/1/addresses", params={"side": "new", "search": "/engines/captain-idris"})
         moved = new["rows"][0]["id"]
         bodies = app.api("GET", "/crossings/1/bodies", params={"limit": 200, "order": "key"})["rows"]
+        picture = app.api("GET", "/crossings/1/media", params={"only": "twins"})["rows"][0]["id"]
         lossy = max(bodies, key=lambda b: b["removed"])["item"]
         OUT.mkdir(parents=True, exist_ok=True)
         shutil.rmtree(OUT)
@@ -74,7 +75,7 @@ def main() -> int:
             with browser(scheme=scheme) as page:
                 for name in names:
                     path, text = VIEWS[name]
-                    page.go(app.base + path.format(engine=engine, lossy=lossy, moved=moved))
+                    page.go(app.base + path.format(engine=engine, lossy=lossy, moved=moved, picture=picture))
                     page.sees(text)
                     settle(page)
                     page.shot(OUT / (f"{name}.png" if scheme == "light" else f"{name}-dark.png"))

@@ -39,7 +39,10 @@ VIEWS = {
     "route?tab=write": "Download, hand over",
     "land": "Landings",
     "land?tab=trial": "One item as a trial",
-    "land?tab=target": "JSON:API over HTTP",
+    "land?tab=target": "over JSON:API",
+    "media": "rows",
+    "media?tab=grid": "of other hosts",
+    "media?tab=missing": "Could not be had",
 }
 EMPTY = {
     "manifest": "No old address is in the account yet.",
@@ -56,6 +59,7 @@ EMPTY = {
     "route?tab=rounds": "No round yet.",
     "land": "No target is named.",
     "land?tab=trial": "No item has a new address yet.",
+    "media": "No file is here yet.",
 }
 
 
@@ -114,7 +118,7 @@ def test_menus_and_dialogs_are_within_reach(crossed: Application, looked: Browse
     looked.keys(Keys.ESCAPE)
 
 
-@pytest.mark.parametrize("view", ["", "manifest", "survey", "sort", "lift", "refit", "route", "land"])
+@pytest.mark.parametrize("view", ["", "manifest", "survey", "sort", "lift", "refit", "route", "land", "media"])
 def test_every_view_has_its_help_and_keys(crossed: Application, page: Browser, view: str) -> None:
     page.go(f"{crossed.base}/c/1/{view}" if view else crossed.base)
     page.until("document.querySelector('main h1') !== null")

@@ -455,13 +455,13 @@ def test_served_to_other_machines_it_asks_for_the_password_that_was_set(tmp_path
     process = subprocess.Popen([*command, "--port", str(port)], stderr=subprocess.PIPE)
     try:
         wait_for(port, process=process)
-        with httpx.Client(base_url=f"http://127.0.0.1:{port}") as one:
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=60) as one:
             assert one.get("/api/crossings").status_code == 401
             assert one.post("/sign-in", data={"password": "seven boats in a row"}).status_code == 303
             assert one.get("/api/crossings").json() == []
     finally:
         process.terminate()
-        _, told = process.communicate(timeout=10)
+        _, told = process.communicate(timeout=60)
     assert b"Nothing is encrypted on the way" in told
 
 

@@ -99,7 +99,7 @@ export function Palette({
   const pending = text.trim() !== wanted || (found.isFetching && !found.data);
   const soon = useRef(false);
   useEffect(() => {
-    if (!soon.current || pending) return;
+    if (!soon.current || pending || !entries[here]) return; // what comes late, as after an answer that failed, counts
     soon.current = false;
     run(entries[here]);
   });
@@ -128,7 +128,7 @@ export function Palette({
         onKeyDown={(e) => {
           if (e.key === "ArrowDown") setAt(Math.min(here + 1, entries.length - 1));
           else if (e.key === "ArrowUp") setAt(Math.max(here - 1, 0));
-          else if (e.key === "Enter" && pending) soon.current = true;
+          else if (e.key === "Enter" && (pending || !entries[here])) soon.current = true;
           else if (e.key === "Enter") run(entries[here]);
           else return;
           e.preventDefault();
