@@ -40,6 +40,7 @@ VIEWS = {
     "land": "Landings",
     "land?tab=trial": "One item as a trial",
     "land?tab=target": "over JSON:API",
+    "land?tab=links": "leads to a page that goes over",
     "media": "rows",
     "media?tab=grid": "of other hosts",
     "media?tab=missing": "Could not be had",

@@ -75,7 +75,7 @@ def test_it_holds_items_files_the_map_the_account_and_the_plan(crossing: int, wo
     found = content(tmp_path / "out")
     assert set(found) == {
         "content/new/home.md", "content/new/a.md", "content/new/b.md", "static/media/p.png", "account.json",
-        "ledger.json", "redirects.csv", "shared.jsonl", "plan/plan.yaml", "plan/pairs.csv",
+        "files.csv", "ledger.json", "redirects.csv", "shared.jsonl", "plan/plan.yaml", "plan/pairs.csv",
     }  # fmt: skip
     assert found["static/media/p.png"] == PNG
     home = found["content/new/home.md"].decode()
@@ -156,7 +156,7 @@ def test_a_dry_run_and_a_trial(crossing: int, work: Run, tmp_path: Path) -> None
     assert file_of_item(crossing, "/b.html").file == "content/new/b.md"
     assert landed(crossing).place == str(workspace_folder() / "landed" / "test") and landed(crossing).files == 0
     work("land", crossing)
-    assert landed(crossing).files == 9
+    assert landed(crossing).files == 10
     archive = packed(crossing)
     assert archive.stat().st_size > 1000
     archive.unlink()
@@ -241,3 +241,39 @@ def test_files_beside_the_items_that_show_them(crossing: int, work: Run, tmp_pat
     found = content(tmp_path / "out")
     assert found["content/new/home/p.png"] == PNG
     assert b"![P](/new/home/p.png)" in found["content/new/home/index.md"]
+
+
+def test_what_waits_for_a_person_goes_along(cross: Make, work: Run, tmp_path: Path) -> None:
+    form = (
+        "<form action=/send method=post><label>Name <input name=n required></label><textarea name=t></textarea></form>"
+    )
+    said = "".join(f"<div class=comment><b>B{n}</b><p>Word {n}</p></div>" for n in range(5))
+    pages = site() | {
+        "/c.html": f"<main><h1>C</h1><a href=/left.html>l</a>{form}</main><section>{said}</section>",
+        "/left.html": "<h1>Left</h1>",
+    }
+    pages["/"] = pages["/"].replace("</main>", "<a href=/c.html>c</a> <a href=/left.html>l</a></main>")
+    number = surveyed(cross, work, pages)
+    parts = [{"name": "author", "css": "b"}, {"name": "text", "css": "p"}]
+    comments = {"name": "comments", "type": "group", "locators": [{"css": ".comment"}], "parts": parts}
+    plan = crossings.load_plan(number).model_dump() | PLAN | {"land": {"target": "markdown"}}
+    plan["kinds"] = [{**PLAN["kinds"][0], "fields": [*PLAN["kinds"][0]["fields"], comments]}]
+    changes.change_plan(number, type(crossings.load_plan(number)).model_validate(plan), 0, "me", "by hand")
+    for job in ("sort", "lift", "refit", "route"):
+        work(job, number)
+    out = tmp_path / "out"
+    work("land", number, out=str(out))
+    (asked,) = json.loads((out / "forms.json").read_text())
+    assert (asked["old"], asked["method"], [f["name"] for f in asked["fields"]]) == ("/c.html", "post", ["n", "t"])
+    lines = [json.loads(line) for line in (out / "comments" / "new" / "c.jsonl").read_text().splitlines()]
+    assert lines == [{"author": f"B{n}", "text": f"Word {n}"} for n in range(5)]
+    links = (out / "links.csv").read_text().splitlines()
+    assert links[0] == "page,leads_to,times" and {"/,/left.html,1", "/c.html,/left.html,1"} <= set(links)
+    account = json.loads((out / "account.json").read_text())
+    assert account["comments"] == {"items": 1, "comments": 5}
+    assert {row["what"]: row["count"] for row in account["open"] if row["what"] in ("forms", "links")} == {
+        "forms": 1,
+        "links": 4,  # where the form posts to as well, in its tags and beside them
+    }
+    files = (out / "files.csv").read_text().splitlines()
+    assert files[1].startswith(f"/media/p.png,image/png,{len(PNG)},1,1,1,P,http://")

@@ -115,6 +115,13 @@ def window(
     return int(counts[only]), found, {name: int(number) for name, number in counts.items() if name}
 
 
+def every(crossing: int, home: str) -> list[MediaFile]:
+    """All files, by their addresses."""
+    part = _all(crossing, home, "")
+    columns = ", ".join(MediaFile._fields)
+    return typed(MediaFile, f"SELECT {columns} FROM {part.sql} ORDER BY url, id", *part.values)
+
+
 def file_of(crossing: int, home: str, address: int) -> MediaFile | None:
     """The file that was had from an address."""
     part = _all(crossing, home, "")

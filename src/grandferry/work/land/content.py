@@ -24,7 +24,8 @@ from grandferry.work.refit.content import finished, stored_body
 
 
 class Rewriter:
-    """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move."""
+    """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move,
+    ``missed_on`` with the page that they stand on."""
 
     def __init__(
         self,
@@ -40,6 +41,7 @@ class Rewriter:
         self._kept = kept  # marks of keys that go over
         self._sections = sections or {}  # of pages, that are items: key with #mark -> new path
         self.missed: Counter[str] = Counter()
+        self.missed_on: Counter[tuple[str, str]] = Counter()
 
     def within(self, key: str) -> Callable[[str], str]:
         """What rewrites the links of an item: of one within its page, to a section that is an item of its own."""
@@ -47,13 +49,13 @@ class Rewriter:
 
         def link(href: str) -> str:
             if not href.startswith("#"):
-                return self.link(href)
+                return self.link(href, page)
             place = self._sections.get(f"{page}{href}")
             return place if place and href[1:] != mark else href
 
         return link
 
-    def link(self, href: str) -> str:
+    def link(self, href: str, page: str = "") -> str:
         address = None if href.startswith("#") else self._scope.normal(href)
         if address is None:
             return href
@@ -70,6 +72,7 @@ class Rewriter:
         if decision is not None and decision.fate in ("stays", "moved", "merged"):
             return decision.target + tail
         self.missed[address.key] += 1
+        self.missed_on[page, address.key] += 1
         return self._as_it_was(href, address)
 
     def source(self, src: str) -> str:
@@ -130,7 +133,7 @@ class Contents:
                 elif wanted.type == "picture" and isinstance(value, dict):
                     value = {**value, "src": self.rewriter.source(value["src"])}
                 elif wanted.type in ADDRESSES and isinstance(value, str):
-                    value = self.rewriter.link(value)
+                    value = self.rewriter.link(value, item.key)
                 elif wanted.type == "group" and isinstance(value, list):
                     value = [self._member(item.key, wanted.parts, member) for member in value]
                 fields[wanted.name] = value
@@ -144,7 +147,7 @@ class Contents:
             if part.type == "picture" and isinstance(value, dict):
                 made[part.name] = {**value, "src": self.rewriter.source(value["src"])}
             elif part.type == "link" and isinstance(value, str):
-                made[part.name] = self.rewriter.link(value)
+                made[part.name] = self.rewriter.link(value, key)
             elif part.type == "blocks" and isinstance(value, str):
                 blocks = refit_html(value, mask=False).blocks
                 made[part.name] = to_html(readdress(blocks, self.rewriter.within(key), self.rewriter.source)).strip()

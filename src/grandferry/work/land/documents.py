@@ -7,34 +7,50 @@ import io
 import json
 import tempfile
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from grandferry.core.because import sentence
 from grandferry.core.lift.schema import schema_of
 from grandferry.core.plan import LandSettings, Plan
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.core.refit.written import Differs
 from grandferry.ports.planfolder import PlanFolder, write_plan
 from grandferry.ports.targets.folder import check_folder
-from grandferry.store import crossings, edits
+from grandferry.store import crossings, edits, media
+from grandferry.work.names import safe_cell
 from grandferry.work.refit.shared import every_part
 from grandferry.work.route.run import redirect_map
 
 from .account import account_of
+from .along import Along
 
 ACCOUNT = "account.json"
 __all__ = ["ACCOUNT", "check_folder", "documents", "of_writing"]
 
 
 def documents(
-    crossing: int, plan: Plan, settings: LandSettings, open_: Iterable[dict[str, Any]]
+    crossing: int,
+    plan: Plan,
+    settings: LandSettings,
+    along: Along,
+    missed: Counter[tuple[str, str]],
+    open_: Iterable[dict[str, Any]],
 ) -> Iterator[tuple[str, bytes]]:
-    """(name, content) of each document, made one after the other. ``open_``: what the account says is open beside what
-    it knows itself."""
+    """(name, content) of each document, made one after the other. ``missed``: links (page, target) to pages that do not
+    go over; ``open_``: what the account says is open beside what it knows itself."""
     yield "redirects.csv", _redirects(crossing)
-    yield "shared.jsonl", _shared(crossing)
+    yield "files.csv", _files(crossing, plan)
+    yield "shared.jsonl", _lines(_shared(crossing))
+    if missed:
+        rows = ((page, target, number) for (page, target), number in sorted(missed.items()))
+        yield "links.csv", _table(("page", "leads_to", "times"), rows)
+    if along.forms:
+        yield "forms.json", _json(along.forms)
+    for name, comments in along.comments.items():
+        yield name, _lines(comments)
     if settings.target in ("json", "jsonl"):
         mappings = plan.mappings
         for kind in plan.every_kind:
@@ -45,7 +61,8 @@ def documents(
         for file in sorted(Path(temporary).iterdir()):
             yield f"plan/{file.name}", file.read_bytes()
     account = account_of(crossing)
-    account["open"] += open_
+    account["open"] += [*along.open(missed), *open_]
+    account["comments"] = {"items": len(along.comments), "comments": sum(map(len, along.comments.values()))}
     yield ACCOUNT, _json(account)
 
 
@@ -53,19 +70,47 @@ def _json(value: Any) -> bytes:
     return (json.dumps(value, ensure_ascii=False, indent=1) + "\n").encode("utf-8", "surrogatepass")
 
 
-def _redirects(crossing: int) -> bytes:
-    """The redirect map as pairs: old, new, status, match."""
+def _lines(rows: Iterable[dict[str, Any]]) -> bytes:
+    return "".join(json.dumps(row, ensure_ascii=False) + "\n" for row in rows).encode("utf-8", "surrogatepass")
+
+
+def _table(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
     out = io.StringIO(newline="")
     lines = csv.writer(out)
-    lines.writerow(("old", "new", "status", "match"))
-    lines.writerows((line.old, line.new, line.status, line.match) for line in redirect_map(crossing).redirects)
-    return out.getvalue().encode()
+    lines.writerow(columns)
+    lines.writerows([safe_cell(cell) for cell in row] for row in rows)
+    return out.getvalue().encode("utf-8", "surrogatepass")
 
 
-def _shared(crossing: int) -> bytes:
+def _redirects(crossing: int) -> bytes:
+    """The redirect map as pairs: old, new, status, match."""
+    lines = redirect_map(crossing).redirects
+    return _table(("old", "new", "status", "match"), ((line.old, line.new, line.status, line.match) for line in lines))
+
+
+FILES = ("new", "type", "bytes", "width", "height", "pages", "texts", "addresses", "fate", "why")
+
+
+def _files(crossing: int, plan: Plan) -> bytes:
+    """Every file once: where it goes, what it is, which texts stand for it, the addresses it was had from."""
+    home = plan.side("old").host
+    return _table(FILES, (_file(crossing, one) for one in media.every(crossing, home)))
+
+
+def _file(crossing: int, one: media.MediaFile) -> tuple[object, ...]:
+    sources = media.sources(crossing, one.id)
+    _, uses = media.uses(crossing, [source.id for source in sources], 1000)
+    texts = dict.fromkeys(use.words for use in uses if use.words and use.how in media.SHOWN)
+    return (
+        one.new_path, one.mime, one.bytes, one.width or "", one.height or "", one.pages, " | ".join(texts),
+        " ".join(source.url for source in sources), one.fate, sentence(one.reason),
+    )  # fmt: skip
+
+
+def _shared(crossing: int) -> Iterator[dict[str, Any]]:
     """What clean-up steps take of all pages, once each: header, footer, menus, boxes; where they differ and miss."""
-    lines = (
-        {
+    for part in every_part(crossing):
+        yield {
             "name": part.step.name,
             "remove": part.step.finds,
             "pages": part.pages,
@@ -77,9 +122,6 @@ def _shared(crossing: int) -> bytes:
             "missing": [row.key for row in part.missing],
             "missing_all": part.missing_all,
         }
-        for part in every_part(crossing)
-    )
-    return "".join(json.dumps(line, ensure_ascii=False) + "\n" for line in lines).encode("utf-8", "surrogatepass")
 
 
 def of_writing(differs: Iterable[tuple[str, Differs]]) -> list[dict[str, Any]]:

@@ -23,8 +23,9 @@ from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.base import Ended, Target, TargetError, identity
 from grandferry.ports.targets.folder import Folder
 from grandferry.ports.targets.known import TARGETS, Opening
-from grandferry.store import bodies, carried, land, lift, route, stamps
+from grandferry.store import bodies, carried, land, lift, records, route, stamps
 from grandferry.work.jobs.context import Context
+from grandferry.work.land.along import Along
 from grandferry.work.land.content import Contents
 from grandferry.work.land.documents import documents, of_writing
 from grandferry.work.land.places import folder_of
@@ -32,6 +33,7 @@ from grandferry.work.rounds.stamping import land_stamp
 from grandferry.work.route.run import redirect_map
 
 REFUSED_CAP = 50
+LINKS = 500  # links to pages that do not go over that are named
 TOLD = 50  # rows written at once
 PROBES = 3  # things of a sort that the target is asked for before it is believed that it holds the rest
 
@@ -95,6 +97,7 @@ class Load:
     settings: LandSettings
     target: Target
     content: Contents
+    along: Along
     misfits: Counter[str] = field(default_factory=Counter)  # values that stay away, noted on the way
 
     def count(self) -> int:
@@ -129,7 +132,9 @@ class Load:
         for item, kind, fields in self.content:
             fields, misfits = mapped(mappings.get(kind.name, []), fields)
             self.misfits.update(f"{kind.name}.{name}: {why}" for name, why in misfits.items())
-            attributes = self.target.item(Going(item.key, item.new_path, item.title, kind, fields))
+            going = Going(item.key, item.new_path, item.title, kind, fields)
+            self.along.note(going)
+            attributes = self.target.item(going)
             yield Parcel(
                 "item",
                 item.key,
@@ -192,10 +197,11 @@ async def _take_back(context: Context, target: Target, where: str, landing: int)
     return result
 
 
-def _along(context: Context, plan: Plan, settings: LandSettings, target: Target) -> Iterator[tuple[str, bytes]]:
+def _documents(context: Context, load: Load) -> Iterator[tuple[str, bytes]]:
     """What goes along with a folder."""
-    if isinstance(target, Folder):
-        yield from documents(context.crossing, plan, settings, of_writing(target.differs()))
+    if isinstance(load.target, Folder):
+        missed, open_ = load.content.rewriter.missed_on, of_writing(load.target.differs())
+        yield from documents(context.crossing, load.plan, load.settings, load.along, missed, open_)
 
 
 def run(context: Context) -> dict[str, Any]:
@@ -230,7 +236,8 @@ async def _run(context: Context) -> dict[str, Any]:
         if context.params.get("take_back"):
             return await _take_back(context, target, where, landing)
         content = Contents(crossing, plan, every=target.takes.folder)
-        load = Load(crossing, plan, settings, target, content)
+        along = Along({key: said for key, (said, _) in records.of_keys(crossing).items()})
+        load = Load(crossing, plan, settings, target, content, along)
         held = Held(context, target, doubtful=target.takes.folder, told=target.takes.folder)
         total = load.count()
         ids: set[str] = set()
@@ -269,7 +276,7 @@ async def _run(context: Context) -> dict[str, Any]:
                     land.mark_carried([(parcel.file,)])
             context.progress(done=number, all=total, refused=len(refused))
         if not (dry or trial):
-            ended = await target.finish(ids, _along(context, plan, settings, target))
+            ended = await target.finish(ids, _documents(context, load))
     for key, wanted, name in getattr(target, "renamed", ()):
         context.log(f"{key} is called {name} there: {wanted} was taken.", "warning")
     for name, why in ended.kept if ended is not None else ():
@@ -288,6 +295,9 @@ async def _run(context: Context) -> dict[str, Any]:
         "conflicts": len(content.conflicts),
         "misfits": dict(load.misfits),
         "links_not_moved": dict(content.rewriter.missed.most_common(50)),
+        "links_left": [[*link, times] for link, times in sorted(content.rewriter.missed_on.items())[:LINKS]],
+        "links_left_all": content.rewriter.missed_on.total(),
+        "forms": len(along.forms),
         "files": carried.fates(crossing),
     }
     if settings.in_folder:

@@ -1,7 +1,7 @@
 /** Land: the target, a dry run, one item as a trial, the batch, and what happened to every thing. */
 import { Button } from "@mui/material";
 import { useKeys } from "../../shell/keys";
-import { useLink, usePlan, useStart } from "../../shell/state";
+import { count, useLink, usePlan, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty } from "../../shores/Told";
@@ -10,6 +10,7 @@ import { Target } from "./Target";
 import { Landings, Things } from "./Things";
 import { Trial } from "./Trial";
 import { Folder } from "./Folder";
+import { LinksLeft } from "./LinksLeft";
 import { isFolder } from "./forms";
 import { RUNS, off } from "../../shell/off";
 
@@ -31,6 +32,7 @@ export default function Land() {
   const target = plan.data?.plan.land;
   const run = (dry: boolean) => !live && target && start.mutate({ kind: "land", dry });
   const folder = isFolder(target?.target ?? "jsonapi");
+  const links = Number(chosen?.counts.links_left_all ?? 0);
   const left = folder && chosen && !chosen.dry ? leftThere(chosen.counts) : 0;
   useKeys([
     { key: "r", says: "land everything", run: () => void run(false) },
@@ -46,6 +48,7 @@ export default function Land() {
           ["things", "Landings"],
           ["trial", "Trial"],
           ["target", "Target"],
+          ["links", `Links left ${count(links)}`],
         ]}
         aside={
           !target ? (
@@ -86,6 +89,7 @@ export default function Land() {
       </StageHead>
       {tab === "target" && plan.data && <Target />}
       {tab === "trial" && <Trial />}
+      {tab === "links" && <LinksLeft counts={chosen?.counts ?? {}} />}
       {tab === "things" &&
         (chosen ? (
           <div className="shores">

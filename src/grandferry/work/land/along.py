@@ -1,0 +1,56 @@
+"""What is seen of items as they go over, and goes along with them in a folder: forms to wire up, comments, links to
+pages that do not go over."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from grandferry.core.land.going import Going
+from grandferry.core.land.names import Taken
+from grandferry.core.mapping import Blocks
+from grandferry.core.refit.blocks import Form, walk
+
+COMMENTS = "comments"  # the field, and the folder
+
+
+@dataclass(slots=True)
+class Along:
+    """``records``: what files that were handed over say of an old key. ``forms``: a row for each form of an item;
+    ``comments``: rows by the name of their file, one for each item that has some."""
+
+    records: Mapping[str, Mapping[str, Any]]
+    forms: list[dict[str, Any]] = field(default_factory=list)
+    comments: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
+    _taken: Taken = field(default_factory=Taken)
+
+    def note(self, going: Going) -> None:
+        """Note what an item has. Called once for each item, in their order."""
+        for value in going.fields.values():
+            if isinstance(value, Blocks):
+                self.forms += [_row(going, block) for block in walk(value.blocks) if isinstance(block, Form)]
+        said = going.fields.get(COMMENTS)
+        if not isinstance(said, list) or not all(isinstance(one, dict) for one in said):
+            said = self.records.get(going.key, {}).get(COMMENTS)
+        if said:
+            name = self._taken.one(going.place(f"{COMMENTS}/{{path}}.jsonl"))
+            self.comments[name] = [dict(one) for one in said]
+
+    def open(self, missed: Counter[tuple[str, str]]) -> list[dict[str, Any]]:
+        """What of it waits for a person, as an account has it. ``missed``: links (page, target) to pages that do not go
+        over, by how often."""
+        found = []
+        if self.forms:
+            found.append({"what": "forms", "count": len(self.forms), "why": "to be wired up; each in forms.json"})
+        if missed:
+            page, target = next(iter(sorted(missed)))
+            why = f"to pages that do not go over, first to {target} on {page}; all in links.csv"
+            found.append({"what": "links", "count": missed.total(), "why": why})
+        return found
+
+
+def _row(going: Going, form: Form) -> dict[str, Any]:
+    fields = [asdict(one) for one in form.fields]
+    return {"old": going.key, "new": going.path, "posts_to": form.action, "method": form.method, "fields": fields}
