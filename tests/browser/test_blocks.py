@@ -249,3 +249,29 @@ def test_a_block_of_the_new_page_shows_where_it_comes_from(crossed: Application,
     page.driver.switch_to.frame(old)
     page.until("document.querySelectorAll('[data-gf-said]').length === arguments[0]", len(body["block_nodes"]))
     page.driver.switch_to.default_content()
+
+
+def test_blocks_are_changed_by_hand_with_keys(crossed: Application, page: Browser) -> None:
+    body = next(b for b in crossed.api("GET", "/crossings/1/bodies", params={"limit": 200})["rows"] if b["key"] == "/")
+    at = f"/crossings/1/bodies/{body['item']}/{body['field']}"
+    before = crossed.api("GET", at)["markdown"]
+    page.go(f"{crossed.base}/c/1/refit?item={body['item']}&field={body['field']}&form=hand")
+    page.until("document.activeElement.matches('.block.on')")
+    keys(page, "e")
+    page.until("document.activeElement.tagName === 'TEXTAREA'")
+    keys(page, " More of it.", Keys.ENTER, Keys.ENTER, "A second text.")
+    ActionChains(page.driver, duration=0).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
+    page.until("document.querySelectorAll('.block')[0].innerText.includes('set by hand')")
+    keys(page, Keys.ARROW_DOWN)
+    page.until("document.querySelectorAll('.block')[1].matches('.on')")
+    keys(page, "d")
+    page.until("document.querySelectorAll('.block')[1].matches('.out')")
+    now = crossed.api("GET", at)["markdown"]
+    assert "More of it.\n\nA second text." in now and before.strip().splitlines()[-1] not in now
+    assert page.axe() == []
+    for n in (1, 0):
+        page.until(f"document.querySelectorAll('.block')[{n}].matches('.on')")
+        keys(page, Keys.BACKSPACE)
+        page.until(f"document.querySelectorAll('.block em')[{n}].innerText.trim() === ''")
+        keys(page, Keys.ARROW_UP)
+    assert crossed.api("GET", at)["markdown"] == before

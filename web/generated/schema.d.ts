@@ -448,6 +448,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/bodies/{item}/{field}/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lying Over
+         * @description The blocks of a body, to be changed by hand (``edits``, by the id of a block).
+         */
+        get: operations["lying_over_api_crossings__crossing__bodies__item___field__blocks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/bounds/effect": {
         parameters: {
             query?: never;
@@ -2885,6 +2905,38 @@ export interface components {
             new: number;
             /** Old */
             old: number;
+        };
+        /**
+         * BlockRow
+         * @description A block as it was found (``found``, HTML; "" where there is none any more), and as it is with what a person laid
+         *     over it: ``html``, ``text`` its words, ``type`` of its first block; ``after``: what follows it by hand. ``laid``: by
+         *     the act the block that the edit names. ``hash`` is what an edit of it lies over.
+         */
+        BlockRow: {
+            /** After */
+            after: string;
+            /** Conflict */
+            conflict: boolean;
+            /** Dropped */
+            dropped: boolean;
+            /** Edited */
+            edited: boolean;
+            /** Found */
+            found: string;
+            /** Hash */
+            hash: string;
+            /** Html */
+            html: string;
+            /** Id */
+            id: string;
+            /** Laid */
+            laid: {
+                [key: string]: string;
+            };
+            /** Text */
+            text: string;
+            /** Type */
+            type: string;
         };
         /**
          * BodyAccount
@@ -6179,7 +6231,9 @@ export interface components {
          * Step
          * @description A clean-up step over all bodies, or those of some ``kinds``: everything that ``remove`` finds is taken out, under
          *     this name; or what ``select`` finds is read as ``act`` says: without its box (unwrap), as a table of layout or of
-         *     data, as a callout of a ``box``, a gallery, columns, a button. ``off``: it is kept, and not done.
+         *     data, as a callout of a ``box``, a gallery, columns, a button; or the whole body is put in order (``tidy``: one
+         *     heading of the first level, no gaps between levels, links without what counts visitors). ``off``: it is kept, and
+         *     not done.
          */
         Step: {
             /** Act */
@@ -6203,6 +6257,8 @@ export interface components {
             remove?: string | null;
             /** Select */
             select?: string | null;
+            /** Tidy */
+            tidy?: ("one_h1" | "no_gaps" | "untracked") | null;
         };
         /**
          * StepRow
@@ -9162,6 +9218,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BodyDetail"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lying_over_api_crossings__crossing__bodies__item___field__blocks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: number;
+                field: string;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockRow"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -296,38 +296,45 @@ def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
 
 Act = Literal["unwrap", "layout", "data", "callout", "gallery", "columns", "button"]
 Box = Literal["note", "tip", "important", "warning", "caution"]
+Tidy = Literal["one_h1", "no_gaps", "untracked"]
 
 
 class Step(Strict):
     """A clean-up step over all bodies, or those of some ``kinds``: everything that ``remove`` finds is taken out, under
     this name; or what ``select`` finds is read as ``act`` says: without its box (unwrap), as a table of layout or of
-    data, as a callout of a ``box``, a gallery, columns, a button. ``off``: it is kept, and not done."""
+    data, as a callout of a ``box``, a gallery, columns, a button; or the whole body is put in order (``tidy``: one
+    heading of the first level, no gaps between levels, links without what counts visitors). ``off``: it is kept, and
+    not done."""
 
     name: str = Field(min_length=1)
     remove: Selector | None = None
     select: Selector | None = None
     act: Act | None = None
     box: Box | None = None
+    tidy: Tidy | None = None
     kinds: list[Name] = Field(default=[], max_length=200)
     off: bool = False
     proposed: Proposed | None = None
 
     @model_validator(mode="after")
     def _one(self) -> Self:
-        if (self.remove is None) == (self.select is None) or (self.select is None) != (self.act is None):
-            raise ValueError("a step removes something, or selects something and says what it is (act)")
+        does = [self.remove, self.select, self.tidy]
+        if sum(one is not None for one in does) != 1 or (self.select is None) != (self.act is None):
+            raise ValueError("a step removes something, selects something and says what it is (act), or tidies")
         if self.box is not None and self.act != "callout":
             raise ValueError("a box is what a callout is")
         return self
 
     @property
     def finds(self) -> str:
-        """The selector of what it is about."""
+        """The selector of what it is about, "" of one about whole bodies."""
         return self.remove or self.select or ""
 
     @property
     def treats(self) -> str:
-        """What it says that an element is, "" of one that takes it out."""
+        """What it says that an element is, or how it tidies; "" of one that takes something out."""
+        if self.tidy is not None:
+            return self.tidy
         return "" if self.act is None else f"{self.act}:{self.box}" if self.box else self.act
 
 

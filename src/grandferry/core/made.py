@@ -34,7 +34,7 @@ def made_from(version: int, *parts: Any) -> str:
 
 # parts of the plan that came later: where they say nothing, findings of before there was such a thing still agree
 _LATER = frozenset(
-    "json_ld fixed parts xpath record default join template map follows select act box kinds off".split()
+    "json_ld fixed parts xpath record default join template map follows select act box kinds off tidy".split()
 )
 
 

@@ -171,6 +171,12 @@ def changed(body: Body, changes: Sequence[Change]) -> tuple[tuple[Block, ...], l
     return tuple(out), odd
 
 
+def placed_of(body: Body, change: Change) -> str:
+    """The id of the block that a change is about, "" when there is none any more."""
+    at = _find(body, change)
+    return "" if at is None else body.blocks[at].id
+
+
 def _find(body: Body, change: Change) -> int | None:
     same = [at for at, placed in enumerate(body.blocks) if placed.id == change.block]
     if same and (not change.over or body.blocks[same[0]].hash == change.over):

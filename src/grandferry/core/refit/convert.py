@@ -17,6 +17,7 @@ from .read import make_reader
 from .read.base import TableInDoubt
 from .region import find_region
 from .taken import Taken, taken
+from .tidy import TIDY
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,8 +39,8 @@ class Refitted:
 
 
 def touches(page: Page, steps: Sequence[Step]) -> bool:
-    """Whether any of these steps finds something on a page."""
-    return any(page.select(step.finds) for step in steps)
+    """Whether any of these steps finds something on a page, or is about every body."""
+    return any(step.tidy or page.select(step.finds) for step in steps)
 
 
 def removed_nodes(page: Page, steps: Sequence[Step]) -> dict[int, str]:
@@ -96,6 +97,10 @@ def refit_nodes(
             run.append(node)
     blocks.extend(reader.flow(run))
     done = from_json(masks.value(to_json(tuple(blocks)))) if masks else tuple(blocks)
+    for step in steps:
+        if step.tidy:
+            done, number = TIDY[step.tidy](done)
+            places |= {step.name: number} if number else {}
     return Refitted(
         body_of(page, region, done),
         loss_account(

@@ -50,7 +50,7 @@ def _taken(page: Page, nodes: Sequence[Node], link: Callable[[str], str]) -> Tak
 
 def part_of(page: Page, step: Step) -> list[Node]:
     """Where a step finds its part on a page: the outermost elements."""
-    return outermost(page.select(step.finds))
+    return outermost(page.select(step.finds)) if step.finds else []
 
 
 def read_part(page: Page, step: Step, link: Callable[[str], str]) -> tuple[Block, ...]:

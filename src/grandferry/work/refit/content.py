@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 from grandferry.core.plan import Edit
 from grandferry.core.refit.blocks import Block
-from grandferry.core.refit.body import Body, Change, body_from_json, changed
+from grandferry.core.refit.body import Body, Change, body_from_json, changed, placed_of
 from grandferry.core.refit.convert import refit_html
 from grandferry.core.refit.page import linker
 from grandferry.store import bodies, edits, lift, refit
@@ -32,6 +33,39 @@ def as_change(edit: Edit, base: str) -> Change:
 def finished(body: Body, mine: Sequence[Edit], base: str) -> tuple[tuple[Block, ...], list[Change]]:
     """(the blocks that go over, the changes that no longer fit what lies under them)."""
     return changed(body, [as_change(edit, base) for edit in mine])
+
+
+class Lying(NamedTuple):
+    """A block of a body as it was found, and what a person laid over it: another text (``value``, HTML), nothing at all
+    (``dropped``), something after it (``after``, HTML). ``laid``: by the act the block that the edit names, which is
+    another one when the block has moved since. What lies over no block any more has no ``found``, and is ``odd``."""
+
+    id: str
+    found: Block | None
+    hash: str
+    value: str | None
+    dropped: bool
+    after: str | None
+    odd: bool
+    laid: dict[str, str]
+
+
+def lying(body: Body, mine: Sequence[Edit]) -> list[Lying]:
+    """The blocks of a body in their order, then what lies over none of them."""
+    over: dict[str, dict[str, Edit]] = {}
+    adrift: dict[str, dict[str, Edit]] = {}
+    for edit in mine:
+        if edit.block:
+            at = placed_of(body, Change(edit.block, edit.act, (), edit.over))
+            (over if at else adrift).setdefault(at or edit.block, {})[edit.act] = edit
+    made = [_lying(one.id, one.block, one.hash, over.get(one.id, {})) for one in body.blocks]
+    return made + [_lying(block, None, "", acts) for block, acts in adrift.items()]
+
+
+def _lying(id_: str, found: Block | None, hash_: str, acts: Mapping[str, Edit]) -> Lying:
+    said = {act: str(edit.value) for act, edit in acts.items() if act != "drop"}
+    laid = {act: edit.block for act, edit in acts.items()}
+    return Lying(id_, found, hash_, said.get("set"), "drop" in acts, said.get("after"), found is None, laid)
 
 
 def odd_edits(crossing: int) -> set[edits.Key]:

@@ -25,7 +25,7 @@ from grandferry.store import bodies, edits, lift, refit
 from grandferry.store.crossings import load_plan
 from grandferry.store.survey import captures
 from grandferry.work.pages import content_type, page_of
-from grandferry.work.refit.content import finished, stored_body
+from grandferry.work.refit.content import Lying, finished, lying, stored_body
 
 SHOWN_TYPES = re.compile(
     r"(image/(png|jpeg|gif|webp|avif|bmp|svg\+xml|x-icon|vnd\.microsoft\.icon)|font/[\w-]+|text/css)\Z"
@@ -129,6 +129,11 @@ def body_blocks(crossing: int, item: int, field: str) -> tuple[tuple[Block, ...]
     stored = refit.stored(crossing, item, field)
     blocks, _ = finished(stored_body(stored.body), edits.of_item(item, field), stored.url)
     return blocks, stored.url
+
+
+def lying_blocks(crossing: int, item: int, field: str) -> list[Lying]:
+    """The blocks of an item's body with what a person laid over each. Raises NotThere."""
+    return lying(stored_body(refit.stored(crossing, item, field).body), edits.of_item(item, field))
 
 
 def old_direction(crossing: int, item: int) -> str:

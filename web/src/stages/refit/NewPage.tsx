@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useCrossingId, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { PageView, type Mark } from "../../shores/PageView";
+import { Blocks } from "./Blocks";
 import { WordDiff } from "../../shores/WordDiff";
 
 const FORMS = [
@@ -11,6 +12,7 @@ const FORMS = [
   ["html", "HTML"],
   ["blocks", "Blocks"],
   ["words", "Words"],
+  ["hand", "By hand"],
 ] as const;
 const WIDTHS = ["375", "1280"];
 
@@ -92,6 +94,7 @@ export function NewPage({
             {JSON.stringify(body.blocks, null, 1)}
           </pre>
         )}
+        {form === "hand" && <Blocks key={`${body.item} ${body.field}`} body={body} />}
         {form === "words" && (
           <div
             className="sheet"

@@ -6,13 +6,16 @@ import { useChangePlan, useLink, usePlan, useStart } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import type { Schemas } from "../../api/client";
-import { ACTS } from "./words";
+import { ACTS, TIDY } from "./words";
 
 type Step = Schemas["Step"];
 const HALF = { flex: "1 1 40%" };
 
+const isTidy = (act: string) => TIDY.some(([value]) => value === act);
+
 function stepOf(name: string, finds: string, act: string, kind: string): Step {
   const kinds = kind ? [kind] : [];
+  if (isTidy(act)) return { name, tidy: act as Step["tidy"], kinds, off: false };
   if (!act) return { name, remove: finds, kinds } as Step;
   const [said, box] = act.split(":");
   return { name, select: finds, act: said, box: box ?? null, kinds } as Step;
@@ -69,7 +72,7 @@ export function NewStep() {
       className="form"
       onSubmit={(e) => {
         e.preventDefault();
-        if (name.trim() && finds.trim()) add();
+        if (name.trim() && (finds.trim() || isTidy(act))) add();
       }}
     >
       <Told error={save.error ?? start.error} />
@@ -85,7 +88,9 @@ export function NewStep() {
           sx={HALF}
           label="It finds (CSS selector)"
           placeholder=".share"
-          value={finds}
+          value={isTidy(act) ? "" : finds}
+          disabled={isTidy(act)}
+          helperText={isTidy(act) ? "It is about every body as a whole." : ""}
           onChange={(e) => setFinds(e.target.value)}
           slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
         />
@@ -100,6 +105,11 @@ export function NewStep() {
           {ACTS.map(([value, says]) => (
             <MenuItem key={value} value={value}>
               {says}
+            </MenuItem>
+          ))}
+          {TIDY.map(([value, says]) => (
+            <MenuItem key={value} value={value}>
+              puts bodies in order: {says}
             </MenuItem>
           ))}
         </TextField>
@@ -123,7 +133,7 @@ export function NewStep() {
           variant="outlined"
           {...off(
             [!name.trim(), "Give it a name first."],
-            [!finds.trim(), "Write first what it finds."],
+            [!isTidy(act) && !finds.trim(), "Write first what it finds."],
             [save.isPending, BUSY],
           )}
         >

@@ -125,12 +125,19 @@ export function Steps() {
           <div className="pad">
             {chosen.on ? (
               <p>
-                What <span className="mono">{chosen.finds}</span> finds {doing(chosen.act)}:{" "}
-                {many(chosen.places, "place")} on {many(chosen.on, "page")}.
+                {chosen.finds ? (
+                  <>
+                    What <span className="mono">{chosen.finds}</span> finds {doing(chosen.act)}
+                  </>
+                ) : (
+                  <>Bodies are put in order: {doing(chosen.act)}</>
+                )}
+                : {many(chosen.places, "place")} on {many(chosen.on, "page")}.
               </p>
             ) : (
               <p className="state odd">
-                <span className="mono">{chosen.finds}</span> finds nothing on any page with a body
+                {chosen.finds ? <span className="mono">{chosen.finds}</span> : "It"} finds nothing on any page with a
+                body
                 {chosen.off ? ", since it is off" : ""}.
               </p>
             )}

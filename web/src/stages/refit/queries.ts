@@ -1,5 +1,5 @@
 /** What refitting asks of the server. */
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useCrossingId } from "../../shell/state";
@@ -155,5 +155,58 @@ export function useOnPage(place: number, address: number) {
           params: { path: { crossing, place, address } },
         }),
       ),
+  });
+}
+
+/** The blocks of a body with what lies over each by hand. */
+export function useBlocks(item: number, field: string) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["body", crossing, item, field, "blocks"],
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/bodies/{item}/{field}/blocks", {
+          params: { path: { crossing, item, field } },
+        }),
+      ),
+  });
+}
+
+/** Something laid over a block by hand, or (``gone``) taken from it. */
+export interface BlockChange {
+  block: string;
+  over: string;
+  act: "set" | "drop" | "after";
+  value?: string;
+  gone?: boolean;
+}
+
+export function useChangeBlocks(old: string, field: string) {
+  const crossing = useCrossingId();
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ says, changes }: { says: string; changes: BlockChange[] }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/edits", {
+          params: { path: { crossing } },
+          body: {
+            set: changes
+              .filter((one) => !one.gone)
+              .map(({ block, over, act, value }) => ({
+                old,
+                field,
+                block,
+                over,
+                act,
+                value: act === "drop" ? null : (value ?? ""),
+                by: "",
+                at: "",
+              })),
+            drop: changes.filter((one) => one.gone).map(({ block, act }) => ({ old, field, block, act })),
+            text: `${says} in ${field} of ${old}`,
+          },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries(),
   });
 }

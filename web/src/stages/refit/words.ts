@@ -14,8 +14,16 @@ export const ACTS: [string, string][] = [
   ["button", "reads it as a button"],
 ];
 
+/** What a step does with whole bodies. */
+export const TIDY: [string, string][] = [
+  ["one_h1", "one heading of the first level; others go down"],
+  ["no_gaps", "no gaps between levels of headings"],
+  ["untracked", "links without what counts visitors"],
+];
+
 /** What a step does with what it finds. */
 export const doing = (act: string) =>
+  TIDY.find(([value]) => value === act)?.[1] ??
   (ACTS.find(([value]) => value === act || value === `${act}:note`)?.[1] ?? act).replace(/^reads it/, "is read");
 
 /** What stands in bodies, in words. */
