@@ -43,10 +43,15 @@ def served_file(address: str, ends: str) -> str:
     return f"{path}/index.html" if ends == "folder" else f"{path}.html"
 
 
+def spelled(pattern: str, values: Mapping[str, str]) -> str:
+    """A pattern of a profile with its parts, whatever a file system makes of it."""
+    return re.sub(r"\{(\w+)\}", lambda m: values.get(m[1], ""), pattern)
+
+
 def filled(pattern: str, values: Mapping[str, str]) -> str:
     """A pattern of a profile with its parts, as a name with ``/`` between its parts that stays within its folder. A
     file that would have no name but its ending is called ``index``."""
-    made = re.sub(r"\{(\w+)\}", lambda m: values.get(m[1], ""), pattern)
+    made = spelled(pattern, values)
     *folders, last = made.split("/")
     stem, dot, ending = last.rpartition(".")
     if not dot:

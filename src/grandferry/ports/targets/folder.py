@@ -19,7 +19,7 @@ from urllib.parse import unquote
 
 from grandferry.core.errors import FerryError
 from grandferry.core.land.going import Going, html_page, json_page, json_row, markdown_page
-from grandferry.core.land.names import Taken, filled, served_file, without_ending
+from grandferry.core.land.names import Taken, filled, served_file, spelled, without_ending
 from grandferry.core.land.profile import Profile
 from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.written import Differs, What, read_back
@@ -72,15 +72,11 @@ class Folder:
             self._keep_ledger()
 
     async def exists(self) -> None:
-        """Make the folder where it is not there. Raises TargetError when it holds other things, or cannot be made."""
+        """Raise TargetError when it holds other things, or cannot be written. It is made with the first file in it."""
         check_folder(self.place)
-        try:
-            self.place.mkdir(parents=True, exist_ok=True)
-            probe = self.place / f".{os.getpid()}.probe"
-            probe.write_bytes(b"")
-            probe.unlink()
-        except OSError as problem:
-            raise TargetError(f"{self.place} cannot be written: {problem.strerror}.") from None
+        there = next(above for above in (self.place, *self.place.parents) if above.exists())
+        if not there.is_dir() or not os.access(there, os.W_OK | os.X_OK):
+            raise TargetError(f"{self.place} cannot be written: {there} is no folder that may be written to.")
         for entry in read_ledger(self.place):
             self._entries[entry.id] = entry
         self._before = {entry.id: entry.sha256 for entry in self._entries.values() if entry.id.startswith("line:")}
@@ -118,7 +114,11 @@ class Folder:
     def file(self, path: str, name: str, mime: str, alt: str) -> dict[str, Any]:
         pattern = {"markdown": self.profile.media, "html": "pages/{path}"}.get(self.form, "files/{path}")
         at = without_query(path)
-        wanted = filled(pattern, {"path": at, "name": at.rpartition("/")[2], "kind": "files"})
+        parts = {"path": at, "name": at.rpartition("/")[2], "kind": "files"}
+        wanted = filled(pattern, parts)
+        plain = spelled(pattern, parts)
+        if wanted != plain:
+            self.renamed.append((path, plain, wanted))
         return {"file": self._named(wanted, path), "key": path}
 
     def with_content(self, attributes: dict[str, Any], content: bytes) -> dict[str, Any]:
@@ -259,6 +259,8 @@ class Folder:
         text = json.dumps({"format": FORMAT, "form": self.form, "files": rows}, ensure_ascii=False, indent=1) + "\n"
         try:
             place = self.place / LEDGER
+            if not rows and not place.is_file():
+                return
             if not place.is_file() or place.read_bytes() != _bytes(text):
                 write_whole(place, _bytes(text))
         except OSError as problem:

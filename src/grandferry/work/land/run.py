@@ -278,7 +278,7 @@ async def _run(context: Context) -> dict[str, Any]:
         if not (dry or trial):
             ended = await target.finish(ids, _documents(context, load))
     for key, wanted, name in getattr(target, "renamed", ()):
-        context.log(f"{key} is called {name} there: {wanted} was taken.", "warning")
+        context.log(f"{key} is called {name} there: {wanted} is taken, or no name for a file.", "warning")
     for name, why in ended.kept if ended is not None else ():
         context.log(f"{name}: {why}", "warning")
     for conflict in content.conflicts:
