@@ -98,3 +98,16 @@ def test_what_a_step_takes_is_said_with_the_links_that_lead_there() -> None:
     done = refit_html("<nav id=a>A</nav><p>B</p>", steps=[Step(name="menu", remove="nav")], aimed={"a": 4})
     (lost,) = done.account.lost
     assert (lost.raw, lost.step, lost.links) == ("a", "menu", 4)
+
+
+def test_the_place_of_the_body_itself_is_kept_where_something_leads_to_it() -> None:
+    page = "<a href='#main'>Skip</a><div id=main><h1>A</h1><p>Text{}</div>"
+    for more, aimed, kept in (
+        ("", {}, False),
+        ("", {"main": 1}, False),
+        ("", {"main": 2}, True),
+        ("<a href='#main'>up</a>", {}, True),
+    ):
+        done = refit_html(page.format(more), region="#main", aimed=aimed)
+        assert ('id="main"' in to_html(done.blocks)) is kept, (more, aimed)
+        assert done.account.things[Thing.ANCHORS].lost == 0

@@ -77,6 +77,19 @@ def places_of(page: Page, aimed: Aimed) -> dict[int, str]:
     return found
 
 
+def led_to(page: Page, region: Node, link: Callable[[str], str], aimed: Aimed) -> bool:
+    """Whether links lead to a region itself other than those around it on its own page, by which a visitor skips what
+    is around it."""
+    name = region.get("id")
+    within = {node.n for node in page.inside(region)}
+    skipping = sum(
+        node.tag in ("a", "area") and node.n not in within and name in names_of(link(href)[1:])
+        for node in page.nodes
+        if "#" in (href := node.get("href").strip()) and link(href).startswith("#")
+    )
+    return aimed.get(name, 0) > skipping
+
+
 def placed(anchor: Anchor, found: Sequence[Block], node: int) -> list[Block]:
     """Blocks with an anchor at their beginning: in the first line they have, or in a paragraph of its own before
     them. Raw markup has the names of its elements in it."""

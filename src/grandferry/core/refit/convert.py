@@ -9,7 +9,7 @@ from ..kinds import Step
 from ..page import Node, Page, parse
 from ..survey.secrets import Masks
 from .account import LossAccount, loss_account
-from .anchors import Aimed, aimed_at
+from .anchors import Aimed, aimed_at, led_to
 from .blocks import Block, from_json, to_json
 from .body import Body, body_of
 from .page import masks_on, outermost
@@ -92,7 +92,9 @@ def refit_nodes(
             blocks.extend(reader.flow(run))
             run = []
         if box:
-            blocks.extend(reader.flow(node.children))
+            if node.n in reader.places and not led_to(page, node, link, targets):
+                del reader.places[node.n]
+            blocks.extend(reader.inside(node))
         else:
             run.append(node)
     blocks.extend(reader.flow(run))
