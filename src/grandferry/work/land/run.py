@@ -236,7 +236,8 @@ async def _run(context: Context) -> dict[str, Any]:
         if context.params.get("take_back"):
             return await _take_back(context, target, where, landing)
         content = Contents(crossing, plan, every=target.takes.folder)
-        along = Along({key: said for key, (said, _) in records.of_keys(crossing).items()})
+        said = records.of_keys(crossing) if target.takes.folder else {}
+        along = Along({key: data for key, (data, _) in said.items()})
         load = Load(crossing, plan, settings, target, content, along)
         held = Held(context, target, doubtful=target.takes.folder, told=target.takes.folder)
         total = load.count()
