@@ -88,6 +88,7 @@ def escape(text: str, *, in_link: bool, last: bool, first: bool = False, older: 
             risky = edge or after.isalpha() or after in ("/", "!", "?")
         elif char == "&":
             risky = edge or bool(_ENTITY.match(text, at)) or bool(re.match(r"&[#A-Za-z0-9]*$", text[at:]) and not last)
+            risky = risky or (older and (after == "#" or after.isalnum()))  # some take a reference without its end
         elif char == "{":
             risky = True
         else:  # "!"
