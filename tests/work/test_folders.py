@@ -133,6 +133,49 @@ def test_what_a_person_changed_stays_until_it_may_be_written_over(crossing: int,
     assert (out / "notes.txt").read_text() == "mine as well"
 
 
+def test_names_change_hands_and_a_changed_file_of_before_is_named(crossing: int, work: Run, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    work("land", crossing, out=str(out))
+    titles = [Edit(old="/a.html", field="title", value="B"), Edit(old="/b.html", field="title", value="A")]
+    changes.change_edits(crossing, titles, [], "me", "titles")
+    for job in ("lift", "route"):
+        work(job, crossing)
+    told = work("land", crossing, out=str(out))
+    assert not told["refused"] and not told["kept"] and told["removed"] == 0
+    assert 'old_address: "/a.html"' in (out / "content" / "new" / "b.md").read_text()
+    assert 'old_address: "/b.html"' in (out / "content" / "new" / "a.md").read_text()
+    assert work("land", crossing, out=str(out), over=True)["item"] == {"same": 3}
+    (out / "content" / "new" / "a.md").write_text("mine")
+    edited(crossing, work, "/b.html", "Other")
+    told = work("land", crossing, out=str(out))
+    assert [name for name, _ in told["kept"]] == ["content/new/a.md"]
+    assert (out / "content" / "new" / "other.md").is_file() and (out / "content" / "new" / "a.md").read_text() == "mine"
+
+
+def test_a_run_that_is_killed_in_the_middle_is_gone_on_with(
+    crossing: int, work: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real, done = folder_target.write_whole, [0]
+
+    def killed(place: Path, what: bytes) -> None:
+        done[0] += 1
+        if done[0] > 3:
+            raise SystemExit  # as a kill: nothing is kept after it
+        real(place, what)
+
+    out = tmp_path / "out"
+    monkeypatch.setattr(folder_target, "write_whole", killed)
+    with monkeypatch.context() as nothing_kept, pytest.raises(SystemExit):
+        nothing_kept.setattr(folder_target.Folder, "__aexit__", _nothing)
+        work("land", crossing, out=str(out))
+    monkeypatch.undo()
+    assert (out / "ledger.json").is_file(), "the folder is known for ours"
+
+
+async def _nothing(*_: object) -> None:
+    pass
+
+
 def test_what_is_no_more_of_the_crossing_goes(crossing: int, work: Run, tmp_path: Path) -> None:
     out = tmp_path / "out"
     work("land", crossing, out=str(out))
@@ -182,6 +225,11 @@ def test_the_other_forms(crossing: int, work: Run, tmp_path: Path, form: str) ->
         jsonschema_rs.validator_for(schema).validate(row)
         assert not jsonschema_rs.is_valid(schema, row | {"body": {"format": 1, "blocks": [{"type": "Nonsense"}]}})
     edited(crossing, work, "/a.html", "Another")
+    if form == "jsonl":
+        assert (
+            "none can be landed alone"
+            in work("land", crossing, fails=True, out=str(out), target=target, trial="/")["error"]
+        )
     told = work("land", crossing, out=str(out), target=target)
     assert told["item"] == {"changed": 2, "same": 1}
 
@@ -270,10 +318,16 @@ def test_what_waits_for_a_person_goes_along(cross: Make, work: Run, tmp_path: Pa
     links = (out / "links.csv").read_text().splitlines()
     assert links[0] == "page,leads_to,times" and {"/,/left.html,1", "/c.html,/left.html,1"} <= set(links)
     account = json.loads((out / "account.json").read_text())
-    assert account["comments"] == {"items": 1, "comments": 5}
+    assert account["comments"] == {"items": 1, "comments": 5, "left_out": 0}
     assert {row["what"]: row["count"] for row in account["open"] if row["what"] in ("forms", "links")} == {
         "forms": 1,
         "links": 4,  # where the form posts to as well, in its tags and beside them
     }
     files = (out / "files.csv").read_text().splitlines()
     assert files[1].startswith(f"/media/p.png,image/png,{len(PNG)},1,1,1,P,http://")
+    plan = crossings.load_plan(number)
+    plan.leave_out.append("comments")
+    changes.change_plan(number, plan, changes.revision(number), "me", "no comments")
+    work("land", number, out=str(out))
+    account = json.loads((out / "account.json").read_text())
+    assert account["comments"] == {"items": 0, "comments": 0, "left_out": 5} and not (out / "comments").exists()

@@ -4304,9 +4304,9 @@ export interface components {
         /**
          * Key
          * @description A key of a header. ``value``: a field of ours, or old, new (address), kind, slug; ``also``: fields that it comes
-         *     from where an item has nothing in the first. ``form``: as the field's type
-         *     has it; of a picture its source alone; of an address as it is (percent-encoded), without its first slash, or the
-         *     file that a server would give for it (decoded; with the first slash or without).
+         *     from where an item has nothing in the first. ``form``: as the field's type has it; of a picture its source alone; of
+         *     an address as it is (percent-encoded), without its first slash, or the file that a server would give for it
+         *     (decoded; with the first slash or without).
          */
         Key: {
             /**

@@ -41,10 +41,10 @@ def command(
     if to not in FOLDERS:
         raise FerryError(f"This version does not write a draft as “{to}”.", f"One of: {', '.join(FOLDERS)}.")
     wanted = wanted_target(to, profile)
-    from grandferry.work.land.documents import check_folder
+    from grandferry.work.land.places import check_out
 
     checked_start(url)
-    check_folder(out)
+    check_out(out)
     with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:
         folder = ready_folder(data or temporary)
         try:

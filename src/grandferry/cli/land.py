@@ -11,14 +11,13 @@ from pydantic import ValidationError
 
 from grandferry.core.errors import FerryError
 from grandferry.core.land.profile import PROFILES, Profile
-from grandferry.core.plan import FOLDERS, LandSettings
+from grandferry.core.plan import FOLDERS, TARGETS, LandSettings
 from grandferry.store import crossings
 from grandferry.store.workspace import close_workspace, open_workspace, ready_folder
 from grandferry.work.jobs.supervisor import Supervisor
 
 from .common import DONE, OPEN, AsJson, Data, default_data, guarded, print_json, progress, say
 
-TARGETS = ("jsonapi", *FOLDERS)
 ProfileName = Annotated[
     str, typer.Option("--profile", help=f"how Markdown is written: {', '.join(PROFILES)}, or a YAML file of your own")
 ]

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Any, Literal, Self, TypeVar
+from typing import Annotated, Any, Literal, Self, TypeVar, get_args
 
 from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
@@ -254,7 +254,8 @@ class RouteSettings(Strict):
 
 
 TargetName = Literal["jsonapi", "markdown", "json", "jsonl", "html"]
-FOLDERS: tuple[str, ...] = ("markdown", "json", "jsonl", "html")  # targets that are folders
+TARGETS: tuple[str, ...] = get_args(TargetName)
+FOLDERS = TARGETS[1:]  # those that are folders
 
 
 class LandSettings(Strict):

@@ -122,6 +122,31 @@ def every(crossing: int, home: str) -> list[MediaFile]:
     return typed(MediaFile, f"SELECT {columns} FROM {part.sql} ORDER BY url, id", *part.values)
 
 
+def every_address(crossing: int) -> dict[str, list[str]]:
+    """The addresses of all files, by their bodies."""
+    found: dict[str, list[str]] = {}
+    for body, url in rows(
+        "SELECT c.body, a.url FROM address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = "
+        "'old' AND a.type = 'file' AND c.body != '' ORDER BY a.url",
+        crossing,
+    ):
+        found.setdefault(body, []).append(url)
+    return found
+
+
+def every_text(crossing: int) -> dict[str, list[str]]:
+    """The texts that stand for all pictures, each once, by their bodies."""
+    found: dict[str, list[str]] = {}
+    for body, words in rows(
+        "SELECT DISTINCT c.body, r.words FROM reference r JOIN address a ON a.id = r.target_id JOIN capture c ON c.id "
+        f"= a.capture WHERE r.crossing_id = ? AND a.side = 'old' AND a.type = 'file' AND r.how IN ({_MARKS}) AND "
+        "r.words != '' ORDER BY 1, 2",
+        crossing,
+    ):
+        found.setdefault(body, []).append(words)
+    return found
+
+
 def file_of(crossing: int, home: str, address: int) -> MediaFile | None:
     """The file that was had from an address."""
     part = _all(crossing, home, "")

@@ -10,12 +10,13 @@ from typing import Any, NamedTuple
 from ..kinds import KindPlan
 from ..lift.schema import column_of
 from ..mapping import Blocks
-from ..records.record import PUBLIC
+from ..records.record import PUBLIC, RECORD
 from ..refit.blocks import Block, Heading, walk
 from ..refit.choices import Odd, WrittenAs
 from ..refit.document import document
 from ..refit.serialise import escape_attribute, escape_text
 from ..refit.write import to_html, to_markdown, write_markdown
+from ..route.places import readable_path
 from .header import line_header, yaml_header
 from .names import filled, served_file, without_ending
 from .profile import Key, Profile
@@ -48,11 +49,16 @@ class Going(NamedTuple):
     def hidden(self) -> bool:
         """Whether not everybody could see it, as records say by their state."""
         state = self.fields.get("state")
-        return self.key.startswith("record:") and isinstance(state, str) and state.lower() not in PUBLIC
+        return self.key.startswith(RECORD) and isinstance(state, str) and state.lower() not in PUBLIC
+
+    @property
+    def readable(self) -> str:
+        """Its new path without an ending, the old one where it has none."""
+        return without_ending(self.path) if self.path else readable_path(self.key)
 
     def place(self, pattern: str) -> str:
         """The file of a pattern."""
-        path = without_ending(self.path or self.key)
+        path = self.readable
         return filled(pattern, {"path": path, "kind": self.kind.name, "name": path.rpartition("/")[2]})
 
 
@@ -111,7 +117,7 @@ def _key(name: str, taken: Mapping[str, Any]) -> str:
 def _value(going: Going, name: str, form: str, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> Any:
     """What a header says of a field, or of what can be said of every item."""
     facts = {"old": going.key, "new": going.path, "kind": going.kind.name, "title": going.title}
-    facts["slug"] = without_ending(going.path or going.key).rpartition("/")[2]
+    facts["slug"] = going.readable.rpartition("/")[2]
     value = going.fields.get(name)
     value = facts.get(name) if value in _NOTHING else value
     if isinstance(value, Blocks):

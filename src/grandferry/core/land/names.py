@@ -23,9 +23,14 @@ def file_part(text: str) -> str:
     return f"{plain}-" if _DEVICES.match(plain) else plain
 
 
+def plain_path(address: str) -> str:
+    """A path without its query and mark, decoded."""
+    return unquote(address.partition("?")[0].partition("#")[0])
+
+
 def without_ending(address: str) -> str:
     """A path without the ending of a page, its query, its first and last slash, decoded: ``news/2021/a``."""
-    path = unquote(address.partition("?")[0].partition("#")[0]).strip("/")
+    path = plain_path(address).strip("/")
     head, slash, tail = path.rpartition("/")
     stem, dot, ending = tail.rpartition(".")
     return f"{head}{slash}{stem}" if dot and stem and ending.lower() in PAGE_ENDINGS else path
@@ -34,7 +39,7 @@ def without_ending(address: str) -> str:
 def served_file(address: str, ends: str) -> str:
     """The file that a server gives for an address, with its first slash, decoded: ``/a/`` is ``/a/index.html``; an
     address without an ending as ``ends`` says (folder or file)."""
-    path = unquote(address.partition("?")[0].partition("#")[0])
+    path = plain_path(address)
     tail = path.rpartition("/")[2]
     if not tail:
         return f"{path}index.html"

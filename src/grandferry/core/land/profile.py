@@ -15,7 +15,6 @@ from pydantic import AfterValidator, Field, model_validator
 from ..refit.choices import CHOICES, Odd, WrittenAs
 from ..strict import Strict
 
-FACTS = ("old", "new", "kind", "slug")  # what can be said of every item beside its fields
 _PLACE = re.compile(r"\{([^{}]*)\}")
 _PLACES = ("path", "kind", "name")
 
@@ -52,9 +51,9 @@ HeaderKey = Annotated[str, Field(pattern=r"^[A-Za-z_][\w.-]*$", max_length=80)]
 
 class Key(Strict):
     """A key of a header. ``value``: a field of ours, or old, new (address), kind, slug; ``also``: fields that it comes
-    from where an item has nothing in the first. ``form``: as the field's type
-    has it; of a picture its source alone; of an address as it is (percent-encoded), without its first slash, or the
-    file that a server would give for it (decoded; with the first slash or without)."""
+    from where an item has nothing in the first. ``form``: as the field's type has it; of a picture its source alone; of
+    an address as it is (percent-encoded), without its first slash, or the file that a server would give for it
+    (decoded; with the first slash or without)."""
 
     key: HeaderKey
     value: str = Field(min_length=1, max_length=120)

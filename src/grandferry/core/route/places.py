@@ -87,7 +87,7 @@ def new_addresses(
             readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item.key))
             try:
                 key = (addressed or {}).get(item.key, item.key)
-                path_ = {} if key.startswith(RECORD) else {"path": _path(key)}
+                path_ = {} if key.startswith(RECORD) else {"path": readable_path(key)}
                 wanted = fill(kind.address, {**path_, **fields, "slug": readable})
                 path = distinct(wanted, taken)
                 if path != wanted:
@@ -101,7 +101,7 @@ def new_addresses(
     return made
 
 
-def _path(key: str) -> ReadyPath:
+def readable_path(key: str) -> ReadyPath:
     """The old path of an item; of a section of a page that of the page, and what marks the section below it."""
     page, _, mark = key.partition("#")
     path = old_path(page)

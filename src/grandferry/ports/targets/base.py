@@ -10,6 +10,7 @@ from typing import Any, Protocol
 
 from grandferry.core.errors import FerryError
 from grandferry.core.land.going import Going
+from grandferry.core.refit.written import Differs
 
 
 class TargetError(FerryError):
@@ -38,11 +39,13 @@ class Takes:
 @dataclass(slots=True)
 class Ended:
     """What was done at the end: documents and files that are written, taken away, or left since a person changed them
-    (each with the reason)."""
+    (each with the reason); and things that are called otherwise there (old key, the name that was wanted, that it
+    has)."""
 
     written: int = 0
     removed: int = 0
     kept: list[tuple[str, str]] = field(default_factory=list)
+    renamed: list[tuple[str, str, str]] = field(default_factory=list)
 
 
 class Target(Protocol):
@@ -90,6 +93,10 @@ class Target(Protocol):
 
     async def remove(self, type_: str, id_: str) -> bool:
         """Take one thing away; whether it was there. Raises TargetError."""
+        ...
+
+    def differs(self) -> Iterable[tuple[str, Differs]]:
+        """What bodies lost or gained as they were written, by the old keys of their items."""
         ...
 
     async def finish(self, ids: Collection[str], documents: Iterable[tuple[str, bytes]]) -> Ended:

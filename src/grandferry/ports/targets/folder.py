@@ -15,11 +15,10 @@ from collections.abc import Collection, Iterable, Iterator
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
-from urllib.parse import unquote
 
 from grandferry.core.errors import FerryError
 from grandferry.core.land.going import Going, html_page, json_page, json_row, markdown_page
-from grandferry.core.land.names import Taken, filled, served_file, spelled, without_ending
+from grandferry.core.land.names import Taken, filled, plain_path, served_file, spelled
 from grandferry.core.land.profile import Profile
 from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.written import Differs, What, read_back
@@ -55,9 +54,10 @@ class Folder:
     takes: Takes = field(default_factory=lambda: Takes(folder=True))
     renamed: list[tuple[str, str, str]] = field(default_factory=list)  # key, the name it wanted, the name it has
     _entries: dict[str, Entry] = field(default_factory=dict)  # by id
+    _holders: dict[str, str] = field(default_factory=dict)  # file -> id of the thing that it is of now
     _taken: Taken = field(default_factory=Taken)
-    _lines: dict[str, list[str]] = field(default_factory=dict)
-    _before: dict[str, str] = field(default_factory=dict)
+    _lines: dict[str, dict[str, tuple[str, str]]] = field(default_factory=dict)  # file -> id -> (line, old key)
+    _left: list[tuple[str, str]] = field(default_factory=list)  # files of before that stay, and why
     _last: tuple[str, Going, str] | None = None  # of the item made last its text, itself, and its Markdown
 
     def __post_init__(self) -> None:
@@ -79,7 +79,8 @@ class Folder:
             raise TargetError(f"{self.place} cannot be written: {there} is no folder that may be written to.")
         for entry in read_ledger(self.place):
             self._entries[entry.id] = entry
-        self._before = {entry.id: entry.sha256 for entry in self._entries.values() if entry.id.startswith("line:")}
+            if not entry.id.startswith("line:"):  # they stand in a file together
+                self._holders[entry.file] = entry.id
         self._taken.one(LEDGER)
 
     async def model(self) -> dict[str, tuple[str, ...]] | None:
@@ -100,9 +101,9 @@ class Folder:
         elif self.form == "json":
             name, text = going.place("items/{path}.json"), json_page(going)
         else:
-            at = without_ending(going.path or going.key)
-            wanted = served_file(going.path, "folder") if going.path else f"/{at}.html"
-            name, text = filled("pages/{path}", {"path": wanted.lstrip("/")}), html_page(going)
+            served = {"path": served_file(going.path, "folder").lstrip("/")}
+            name = filled("pages/{path}", served) if going.path else going.place("pages/{path}.html")
+            text = html_page(going)
         return {"file": self._named(name, going.key), "text": text, "key": going.key}
 
     def _named(self, wanted: str, key: str) -> str:
@@ -113,7 +114,7 @@ class Folder:
 
     def file(self, path: str, name: str, mime: str, alt: str) -> dict[str, Any]:
         pattern = {"markdown": self.profile.media, "html": "pages/{path}"}.get(self.form, "files/{path}")
-        at = without_query(path)
+        at = plain_path(path).lstrip("/")
         parts = {"path": at, "name": at.rpartition("/")[2], "kind": "files"}
         wanted = filled(pattern, parts)
         plain = spelled(pattern, parts)
@@ -149,17 +150,16 @@ class Folder:
 
     def _line(self, id_: str, attributes: dict[str, Any]) -> str:
         """Keep a line for its file, which is written in the end."""
-        self._lines.setdefault(attributes["file"], []).append(attributes["line"])
-        marked = f"line:{id_}"
-        now = _sha(_bytes(attributes["line"]))
-        before = self._before.get(marked)
-        self._entries[marked] = Entry(attributes["file"], now, marked, attributes["key"])
-        return "created" if before is None else "same" if before == now else "changed"
+        line = attributes["line"]
+        self._lines.setdefault(attributes["file"], {})[f"line:{id_}"] = line, attributes["key"]
+        before = self._entries.get(f"line:{id_}")
+        return "created" if before is None else "same" if before.sha256 == _sha(_bytes(line)) else "changed"
 
     def _put(self, id_: str, name: str, content: bytes, key: str) -> str:
         place, now = self._within(name), _sha(content)
         entry = self._entries.get(id_)
-        ours = next((one.sha256 for one in (entry,) if one is not None and one.file == name), None)
+        holder = self._entries.get(self._holders.get(name, ""))  # another thing's, where names have changed hands
+        ours = holder.sha256 if holder is not None and holder.file == name else None
         try:
             there = _sha(place.read_bytes()) if place.is_file() else None
             if there is None and place.exists():
@@ -174,21 +174,28 @@ class Folder:
                 raise TargetError(
                     f"{name} {why}, and is left as it is.", "Land again with “write over what was changed there”."
                 )
+            self._begin()
             write_whole(place, content)
         except OSError as problem:
             said = f"{self.place / name} cannot be written: {problem.strerror}."
             if problem.errno in _NO_USE:
                 raise FerryError(said, "What was written so far stays; make room and land again.") from None
             raise TargetError(said) from None
-        if entry is not None and entry.file != name:
-            self._take_away(entry)
         self._enter(id_, name, now, key)
-        return "created" if ours is None and there is None and entry is None else "changed"
+        if entry is not None and entry.file != name and (why := self._take_away(entry)):
+            self._left.append((entry.file, why))
+        return "changed" if entry is not None or there is not None else "created"
+
+    def _begin(self) -> None:
+        """Have a ledger before the first file, so that a folder is known for ours whatever ends the run."""
+        if not (self.place / LEDGER).is_file():
+            self._keep_ledger(begin=True)
 
     def _enter(self, id_: str, name: str, sha256: str, key: str) -> None:
         before = self._entries.get(id_)
         kept = before.differs if before is not None and before.sha256 == sha256 else []
         self._entries[id_] = Entry(name, sha256, id_, key, kept)
+        self._holders[name] = id_
 
     def _within(self, name: str) -> Path:
         """A file's place. Raises TargetError where a link leads out of the folder."""
@@ -210,7 +217,10 @@ class Folder:
         return there
 
     def _take_away(self, entry: Entry) -> str:
-        """Take a file away, and the folders that are empty then; why it stays, "" when it is gone."""
+        """Take a file away, and the folders that are empty then; why it stays, "" when it is gone, or is another
+        thing's now."""
+        if self._holders.get(entry.file) != entry.id:
+            return ""
         place = self._within(entry.file)
         try:
             if not place.is_file():
@@ -218,6 +228,7 @@ class Folder:
             if _sha(place.read_bytes()) != entry.sha256 and not self.over:
                 return "was changed there since, and stays."
             place.unlink()
+            del self._holders[entry.file]
             for above in place.parents:
                 if above == self.place or any(above.iterdir()):
                     break
@@ -227,11 +238,13 @@ class Folder:
         return ""
 
     async def finish(self, ids: Collection[str], documents: Iterable[tuple[str, bytes]]) -> Ended:
-        ended = Ended()
-        wanted = set(ids) | {f"line:{id_}" for id_ in ids}
+        ended = Ended(renamed=self.renamed, kept=self._left)
+        wanted = set(ids)
         for name, lines in sorted(self._lines.items()):
-            wanted.add(f"lines:{name}")
-            self._document(f"lines:{name}", name, _bytes("\n".join(lines) + "\n"), ended)
+            wanted |= {f"lines:{name}", *lines}
+            self._document(f"lines:{name}", name, _bytes("".join(f"{line}\n" for line, _ in lines.values())), ended)
+            for id_, (line, key) in lines.items():
+                self._entries[id_] = Entry(name, _sha(_bytes(line)), id_, key)
         for name, content in documents:
             wanted.add(f"document:{name}")
             self._document(f"document:{name}", name, content, ended)
@@ -254,12 +267,12 @@ class Folder:
         except TargetError as problem:
             ended.kept.append((name, str(problem)))
 
-    def _keep_ledger(self) -> None:
+    def _keep_ledger(self, begin: bool = False) -> None:
         rows = [asdict(entry) for entry in sorted(self._entries.values(), key=lambda one: (one.file, one.id))]
         text = json.dumps({"format": FORMAT, "form": self.form, "files": rows}, ensure_ascii=False, indent=1) + "\n"
         try:
             place = self.place / LEDGER
-            if not rows and not place.is_file():
+            if not (rows or begin or place.is_file()):
                 return
             if not place.is_file() or place.read_bytes() != _bytes(text):
                 write_whole(place, _bytes(text))
@@ -306,11 +319,6 @@ def write_whole(place: Path, content: bytes) -> None:
         os.replace(fresh, place)
     finally:
         fresh.unlink(missing_ok=True)
-
-
-def without_query(path: str) -> str:
-    """A path as the name of a file, its query left out, decoded, without its first slash."""
-    return unquote(path.partition("?")[0].partition("#")[0]).lstrip("/")
 
 
 def _bytes(text: str) -> bytes:

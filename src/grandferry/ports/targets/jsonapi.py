@@ -21,6 +21,7 @@ from yarl import URL
 from grandferry.core.land.going import Going
 from grandferry.core.mapping import Blocks
 from grandferry.core.refit.write import to_html
+from grandferry.core.refit.written import Differs
 from grandferry.core.retry import retry_after
 
 from .base import Ended, Takes, TargetError
@@ -144,6 +145,9 @@ class JsonApi:
         if status == 404:
             return False
         raise TargetError(_reason(status, body))
+
+    def differs(self) -> Iterable[tuple[str, Differs]]:
+        return ()
 
     async def finish(self, ids: Collection[str], documents: Iterable[tuple[str, bytes]]) -> Ended:
         return Ended()  # what stays there that is no more of ours is a person's to take away

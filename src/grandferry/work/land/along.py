@@ -18,10 +18,13 @@ COMMENTS = "comments"  # the field, and the folder
 
 @dataclass(slots=True)
 class Along:
-    """``records``: what files that were handed over say of an old key. ``forms``: a row for each form of an item;
-    ``comments``: rows by the name of their file, one for each item that has some."""
+    """``records``: what files that were handed over say of an old key; ``silent``: comments are left out by decision,
+    and only counted (``left_out``). ``forms``: a row for each form of an item; ``comments``: rows by the name of their
+    file, one for each item that has some."""
 
     records: Mapping[str, Mapping[str, Any]]
+    silent: bool = False
+    left_out: int = 0
     forms: list[dict[str, Any]] = field(default_factory=list)
     comments: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
     _taken: Taken = field(default_factory=Taken)
@@ -34,7 +37,9 @@ class Along:
         said = going.fields.get(COMMENTS)
         if not isinstance(said, list) or not all(isinstance(one, dict) for one in said):
             said = self.records.get(going.key, {}).get(COMMENTS)
-        if said:
+        if said and self.silent:
+            self.left_out += len(said)
+        elif said:
             name = self._taken.one(going.place(f"{COMMENTS}/{{path}}.jsonl"))
             self.comments[name] = [dict(one) for one in said]
 

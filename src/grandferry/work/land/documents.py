@@ -18,7 +18,6 @@ from grandferry.core.plan import LandSettings, Plan
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.core.refit.written import Differs
 from grandferry.ports.planfolder import PlanFolder, write_plan
-from grandferry.ports.targets.folder import check_folder
 from grandferry.store import crossings, edits, media
 from grandferry.work.names import safe_cell
 from grandferry.work.refit.shared import every_part
@@ -28,7 +27,6 @@ from .account import account_of
 from .along import Along
 
 ACCOUNT = "account.json"
-__all__ = ["ACCOUNT", "check_folder", "documents", "of_writing"]
 
 
 def documents(
@@ -62,7 +60,11 @@ def documents(
             yield f"plan/{file.name}", file.read_bytes()
     account = account_of(crossing)
     account["open"] += [*along.open(missed), *open_]
-    account["comments"] = {"items": len(along.comments), "comments": sum(map(len, along.comments.values()))}
+    account["comments"] = {
+        "items": len(along.comments),
+        "comments": sum(map(len, along.comments.values())),
+        "left_out": along.left_out,
+    }
     yield ACCOUNT, _json(account)
 
 
@@ -93,18 +95,15 @@ FILES = ("new", "type", "bytes", "width", "height", "pages", "texts", "addresses
 
 def _files(crossing: int, plan: Plan) -> bytes:
     """Every file once: where it goes, what it is, which texts stand for it, the addresses it was had from."""
-    home = plan.side("old").host
-    return _table(FILES, (_file(crossing, one) for one in media.every(crossing, home)))
-
-
-def _file(crossing: int, one: media.MediaFile) -> tuple[object, ...]:
-    sources = media.sources(crossing, one.id)
-    _, uses = media.uses(crossing, [source.id for source in sources], 1000)
-    texts = dict.fromkeys(use.words for use in uses if use.words and use.how in media.SHOWN)
-    return (
-        one.new_path, one.mime, one.bytes, one.width or "", one.height or "", one.pages, " | ".join(texts),
-        " ".join(source.url for source in sources), one.fate, sentence(one.reason),
+    addresses, texts = media.every_address(crossing), media.every_text(crossing)
+    rows = (
+        (
+            one.new_path, one.mime, one.bytes, one.width or "", one.height or "", one.pages,
+            " | ".join(texts.get(one.body, ())), " ".join(addresses[one.body]), one.fate, sentence(one.reason),
+        )
+        for one in media.every(crossing, plan.side("old").host)
     )  # fmt: skip
+    return _table(FILES, rows)
 
 
 def _shared(crossing: int) -> Iterator[dict[str, Any]]:

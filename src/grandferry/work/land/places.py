@@ -11,7 +11,7 @@ from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.land.going import Going
 from grandferry.core.mapping import mapped
 from grandferry.core.plan import LandSettings, Plan
-from grandferry.ports.targets.folder import read_ledger
+from grandferry.ports.targets.folder import check_folder, read_ledger
 from grandferry.ports.targets.known import TARGETS, Opening
 from grandferry.store import crossings
 from grandferry.store.db import workspace_folder
@@ -26,6 +26,11 @@ def folder_of(plan: Plan) -> Path:
     """Where a crossing's folder lies when nobody says otherwise: below those of the workspace."""
     named = plan.land.folder if plan.land is not None else ""
     return workspace_folder() / LANDED / (named or file_name(plan.name))
+
+
+def check_out(place: Path) -> None:
+    """Raise TargetError when a folder to land in holds something else than what was written there before."""
+    check_folder(place)
 
 
 def _settings(plan: Plan) -> LandSettings:

@@ -21,7 +21,6 @@ from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
 from grandferry.net.resolver import Resolver
 from grandferry.ports.targets.base import Ended, Target, TargetError, identity
-from grandferry.ports.targets.folder import Folder
 from grandferry.ports.targets.known import TARGETS, Opening
 from grandferry.store import bodies, carried, land, lift, records, route, stamps
 from grandferry.work.jobs.context import Context
@@ -199,7 +198,7 @@ async def _take_back(context: Context, target: Target, where: str, landing: int)
 
 def _documents(context: Context, load: Load) -> Iterator[tuple[str, bytes]]:
     """What goes along with a folder."""
-    if isinstance(load.target, Folder):
+    if load.target.takes.folder:
         missed, open_ = load.content.rewriter.missed_on, of_writing(load.target.differs())
         yield from documents(context.crossing, load.plan, load.settings, load.along, missed, open_)
 
@@ -233,11 +232,16 @@ async def _run(context: Context) -> dict[str, Any]:
     opening = Opening(settings, place, over, plan.refit.choices, Resolver({host}))
     async with TARGETS[settings.target](opening) as target:
         await target.exists()
+        if trial and target.takes.whole:
+            raise FerryError(
+                "There several items stand in one file, which is written whole, so none can be landed alone.",
+                "See the item's line instead, or land all.",
+            )
         if context.params.get("take_back"):
             return await _take_back(context, target, where, landing)
         content = Contents(crossing, plan, every=target.takes.folder)
         said = records.of_keys(crossing) if target.takes.folder else {}
-        along = Along({key: data for key, (data, _) in said.items()})
+        along = Along({key: data for key, (data, _) in said.items()}, "comments" in plan.leave_out)
         load = Load(crossing, plan, settings, target, content, along)
         held = Held(context, target, doubtful=target.takes.folder, told=target.takes.folder)
         total = load.count()
@@ -278,7 +282,7 @@ async def _run(context: Context) -> dict[str, Any]:
             context.progress(done=number, all=total, refused=len(refused))
         if not (dry or trial):
             ended = await target.finish(ids, _documents(context, load))
-    for key, wanted, name in getattr(target, "renamed", ()):
+    for key, wanted, name in ended.renamed if ended is not None else ():
         context.log(f"{key} is called {name} there: {wanted} is taken, or no name for a file.", "warning")
     for name, why in ended.kept if ended is not None else ():
         context.log(f"{name}: {why}", "warning")
