@@ -7,8 +7,6 @@ import warnings
 from enum import StrEnum
 from typing import BinaryIO, NamedTuple
 
-from PIL import Image, UnidentifiedImageError
-
 from ..filetypes import family_of_type, same_type, type_by_content
 
 HEAD = 4096  # bytes that tell a type
@@ -52,6 +50,8 @@ def look(stream: BinaryIO, said: str, size: int) -> Facts:
         return Facts(mime, *_svg_size(head), fault)
     if family_of_type(mime) != "pictures":
         return Facts(mime, fault=fault)
+    from PIL import Image, UnidentifiedImageError  # a survey without new pictures need not wait for it
+
     stream.seek(0)
     try:
         with warnings.catch_warnings():
