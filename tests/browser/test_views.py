@@ -44,6 +44,7 @@ VIEWS = {
     "media": "rows",
     "media?tab=grid": "of other hosts",
     "media?tab=missing": "Could not be had",
+    "media?tab=roles": "What pictures are for",
 }
 EMPTY = {
     "manifest": "No old address is in the account yet.",

@@ -168,6 +168,7 @@ def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
                 "markdown": {"definitions": "html"},
             },
             "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"},
+            "media": {"roles": [{"name": "lead", "width": 1200, "shape": "16:9"}], "remake": {"widest": 2000}},
             "leave_out": ["documents"],
             "carried_keys": [{"mark": "0123456789ab", "name": "key"}],
             "land": {"target": "jsonapi", "base": "http://new.test/api"},

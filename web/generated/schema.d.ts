@@ -1656,6 +1656,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/media/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say
+         * @description Say something of files (each by the number of one of its addresses), as one change that can be taken back.
+         */
+        post: operations["say_api_crossings__crossing__media_said_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/media/{address}": {
         parameters: {
             query?: never;
@@ -3772,6 +3792,61 @@ export interface components {
             treat: string[];
         };
         /**
+         * FileSaid
+         * @description A file, and what a person says of it: what it is for (``role``), the text that stands for it where a page says
+         *     none (``over``: also where a page has one of its own), what it is called (its name without the folders), the place
+         *     of it that crops keep, the picture that stands for a film (``poster``), why it stays behind (``aside``), and that it
+         *     goes over as it is although pictures are made anew (``same``).
+         */
+        FileSaid: {
+            /**
+             * Alt
+             * @default
+             */
+            alt: string;
+            /**
+             * Aside
+             * @default
+             */
+            aside: string;
+            /**
+             * File
+             * @description path with query on the old site's own host, else the whole address
+             */
+            file: string;
+            /**
+             * Focus
+             * @description the place of a picture that crops keep in view, as CSS has it (object-position)
+             * @default
+             */
+            focus: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Over
+             * @default false
+             */
+            over: boolean;
+            /**
+             * Poster
+             * @default
+             */
+            poster: string | "";
+            /**
+             * Role
+             * @default
+             */
+            role: string;
+            /**
+             * Same
+             * @default false
+             */
+            same: boolean;
+        };
+        /**
          * FileShown
          * @description The file that an item would be in a folder.
          */
@@ -4838,10 +4913,11 @@ export interface components {
         };
         /**
          * MediaDetail
-         * @description A file, its addresses, and where it is shown or linked.
+         * @description A file, its addresses, where it is shown or linked, and what a person says of it.
          */
         MediaDetail: {
             file: components["schemas"]["MediaRow"];
+            said: components["schemas"]["FileSaid"];
             /** Sources */
             sources: components["schemas"]["grandferry__api__media__SourceRow"][];
             /** Uses */
@@ -4851,11 +4927,16 @@ export interface components {
         };
         /**
          * MediaRow
-         * @description A file; ``says``: why it is set aside, or what holds it up.
+         * @description A file; ``says``: why it is set aside, or what holds it up; ``unsuited``: why it does not suit its role;
+         *     ``decided``: a person said something of it.
          */
         MediaRow: {
+            /** Becomes */
+            becomes: string;
             /** Bytes */
             bytes: number;
+            /** Decided */
+            decided: boolean;
             /** Elsewhere */
             elsewhere: boolean;
             /** Fate */
@@ -4876,16 +4957,36 @@ export interface components {
             new_path: string;
             /** Pages */
             pages: number;
+            /** Role */
+            role: string;
             /** Says */
             says: string;
             /** Shown */
             shown: number;
             /** Sources */
             sources: number;
+            /** Unsuited */
+            unsuited: string;
             /** Url */
             url: string;
             /** Width */
             width: number;
+        };
+        /** MediaSettings */
+        MediaSettings: {
+            /**
+             * @default {
+             *       "form": "",
+             *       "quality": 82,
+             *       "widest": 0
+             *     }
+             */
+            remake: components["schemas"]["Remake"];
+            /**
+             * Roles
+             * @default []
+             */
+            roles: components["schemas"]["Role"][];
         };
         /**
          * MediaWindow
@@ -5457,6 +5558,17 @@ export interface components {
              *     }
              */
             manners: components["schemas"]["Manners"];
+            /**
+             * @default {
+             *       "remake": {
+             *         "form": "",
+             *         "quality": 82,
+             *         "widest": 0
+             *       },
+             *       "roles": []
+             *     }
+             */
+            media: components["schemas"]["MediaSettings"];
             /** Name */
             name: string;
             /** @description how the new site is surveyed, where it is */
@@ -5809,10 +5921,63 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * Remake
+         * @description How pictures are made anew as they go over; their originals are kept. ``widest``: pixels of the longer side, 0
+         *     for as many as they have; ``form``: webp for all that it suits, or as they are; ``quality`` of JPEG and WebP (1 to
+         *     100).
+         */
+        Remake: {
+            /**
+             * Form
+             * @default
+             * @enum {string}
+             */
+            form: "" | "webp";
+            /**
+             * Quality
+             * @default 82
+             */
+            quality: number;
+            /**
+             * Widest
+             * @default 0
+             */
+            widest: number;
+        };
         /** Revision */
         Revision: {
             /** Revision */
             revision: number;
+        };
+        /**
+         * Role
+         * @description What pictures are for: the least they must have in pixels (0: whatever), the shape they are shown in ("": any),
+         *     and fields of items whose pictures have this role without being named.
+         */
+        Role: {
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /** Name */
+            name: string;
+            /**
+             * Shape
+             * @default
+             */
+            shape: string;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
         };
         /** RoundRow */
         RoundRow: {
@@ -5886,7 +6051,7 @@ export interface components {
             aside: components["schemas"]["Aside"][];
             /**
              * Files
-             * @description new path of files, with {name}, {path} (the old one) or {item} (that of the item it belongs to)
+             * @description new path of files, with {name}, {path} (the old one), {text} (the text that stands for it, as a name), {family} (pictures, documents …) or {item} (the place of the item it belongs to)
              */
             files?: string | null;
             /**
@@ -6023,6 +6188,35 @@ export interface components {
             title: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Say
+         * @description What is said of some files from now on; what is None stays as it was. ``text``: what was done, in words.
+         */
+        Say: {
+            /** Alt */
+            alt?: string | null;
+            /** Aside */
+            aside?: string | null;
+            /** Files */
+            files: number[];
+            /** Focus */
+            focus?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Over */
+            over?: boolean | null;
+            /** Poster */
+            poster?: string | null;
+            /** Role */
+            role?: string | null;
+            /** Same */
+            same?: boolean | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * SecretIn
@@ -14432,7 +14626,7 @@ export interface operations {
         parameters: {
             query?: {
                 family?: ("pictures" | "documents" | "sound and film" | "styles" | "scripts" | "feeds and maps") | null;
-                only?: "" | "mute" | "twins" | "elsewhere" | "fault" | "unused";
+                only?: "" | "mute" | "twins" | "elsewhere" | "fault" | "unused" | "role" | "unsuited" | "decided";
                 order?: string;
                 search?: string;
                 offset?: number;
@@ -14535,6 +14729,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MissingRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    say_api_crossings__crossing__media_said_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"];
                 };
             };
             /** @description cannot be done as asked */
@@ -15364,7 +15646,7 @@ export interface operations {
     take_parts_api_crossings__crossing__plan_file_put: {
         parameters: {
             query: {
-                part: ("bounds" | "kinds" | "steps" | "rules" | "target" | "pairs" | "edits")[];
+                part: ("bounds" | "kinds" | "steps" | "rules" | "target" | "pairs" | "edits" | "media" | "files")[];
             };
             header?: {
                 "X-Ferry-Name"?: string;

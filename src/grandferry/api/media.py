@@ -8,16 +8,19 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 from PIL import Image
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from grandferry.core.because import sentence
 from grandferry.core.errors import NotThere
 from grandferry.core.filetypes import FileFamily
+from grandferry.core.media.said import FileSaid, written_as
 from grandferry.store import bodies, media
 from grandferry.store.crossings import load_plan
 from grandferry.store.media import MediaFile, Only
+from grandferry.work.media.standing import as_kept, say_of, standing
 
 from .common import Limit, Offset, Search, ThatCrossing, binary
+from .plan import Revision, Who
 
 router = APIRouter(prefix="/crossings/{crossing:int}/media", tags=["media"])
 USES = 300  # places that are named
@@ -26,7 +29,8 @@ LARGEST = 40_000_000  # pixels of one that is made small
 
 
 class MediaRow(BaseModel):
-    """A file; ``says``: why it is set aside, or what holds it up."""
+    """A file; ``says``: why it is set aside, or what holds it up; ``unsuited``: why it does not suit its role;
+    ``decided``: a person said something of it."""
 
     id: int
     url: str
@@ -44,6 +48,10 @@ class MediaRow(BaseModel):
     fate: str
     says: str
     elsewhere: bool
+    becomes: str
+    role: str
+    unsuited: str
+    decided: bool
 
 
 class MediaWindow(BaseModel):
@@ -70,12 +78,28 @@ class SourceRow(BaseModel):
 
 
 class MediaDetail(BaseModel):
-    """A file, its addresses, and where it is shown or linked."""
+    """A file, its addresses, where it is shown or linked, and what a person says of it."""
 
     file: MediaRow
+    said: FileSaid
     sources: list[SourceRow]
     uses: list[UseRow]
     uses_all: int
+
+
+class Say(BaseModel):
+    """What is said of some files from now on; what is None stays as it was. ``text``: what was done, in words."""
+
+    files: list[int] = Field(min_length=1, max_length=5000)
+    role: str | None = None
+    alt: str | None = None
+    over: bool | None = None
+    name: str | None = None
+    focus: str | None = None
+    poster: str | None = None
+    aside: str | None = None
+    same: bool | None = None
+    text: str = Field("", max_length=300)
 
 
 class MissingRow(BaseModel):
@@ -104,8 +128,9 @@ def files(
     limit: Limit = 100,
 ) -> MediaWindow:
     """Files of the old site, each once whatever its addresses."""
-    home = load_plan(crossing.id).side("old").host
-    total, found, counts = media.window(crossing.id, home, family, only, order, search, offset, limit)
+    plan = load_plan(crossing.id)
+    home, stands = plan.side("old").host, as_kept(standing(crossing.id, plan))
+    total, found, counts = media.window(crossing.id, home, family, only, order, search, offset, limit, stands)
     said = [_row(one) for one in found]
     families = {str(name): number for name, number in media.families(crossing.id, home).items()}
     return MediaWindow(total=total, offset=offset, rows=said, counts=counts, families=families)
@@ -125,17 +150,28 @@ def missing(crossing: ThatCrossing) -> list[MissingRow]:
 @router.get("/{address:int}")
 def one_file(crossing: ThatCrossing, address: int) -> MediaDetail:
     """A file by the number of one of its addresses."""
-    file = media.file_of(crossing.id, load_plan(crossing.id).side("old").host, address)
+    plan = load_plan(crossing.id)
+    stands = standing(crossing.id, plan)
+    file = media.file_of(crossing.id, plan.side("old").host, address, as_kept(stands))
     if file is None:
         raise NotThere(f"There is no file of the address {address} in this crossing.")
     sources = media.sources(crossing.id, address)
     total, uses = media.uses(crossing.id, [one.id for one in sources], USES)
+    mine = stands[file.body].said if file.body in stands else None
     return MediaDetail(
         file=_row(file),
+        said=mine or FileSaid(file=written_as(file.url, plan.side("old").origin)),
         sources=[SourceRow(**one._asdict()) for one in sources],
         uses=[UseRow(**one._asdict()) for one in uses],
         uses_all=total,
     )
+
+
+@router.post("/said")
+def say(wanted: Say, crossing: ThatCrossing, by: Who) -> Revision:
+    """Say something of files (each by the number of one of its addresses), as one change that can be taken back."""
+    given = wanted.model_dump(exclude={"files", "text"}, exclude_none=True)
+    return Revision(revision=say_of(crossing.id, wanted.files, given, by, wanted.text))
 
 
 @router.get("/{address:int}/small", response_class=Response, responses=binary("image/png"))

@@ -101,7 +101,7 @@ class ChangeRow(BaseModel):
     of_plan: bool
 
 
-Part = Literal["bounds", "kinds", "steps", "rules", "target", "pairs", "edits"]
+Part = Literal["bounds", "kinds", "steps", "rules", "target", "pairs", "edits", "media", "files"]
 
 
 class TakenOver(BaseModel):

@@ -1,7 +1,7 @@
 """The plan: everything a person decided in a crossing, as models. Its JSON Schema comes from here.
 
-On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` rows) and
-``edits.jsonl`` (``Edit`` rows). Unknown keys are refused, so that a typing error is never ignored.
+On disk a plan is a folder: ``plan.yaml`` (this model), ``pairs.csv`` (``Pair`` rows), ``media.csv`` (``FileSaid``
+rows) and ``edits.jsonl`` (``Edit`` rows). Unknown keys are refused, so that a typing error is never ignored.
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ from .errors import FerryError, PlanError
 from .kinds import KindPlan, Name, Step
 from .land.profile import PROFILES, Profile, good_choices
 from .mapping import Mapped
+from .media.said import MediaSettings
 from .patterns import compile_pattern
 from .refit.choices import Odd, WrittenAs
 from .route.redirects import Match, Redirect, fitted, neutral, without_host
@@ -159,6 +160,11 @@ class SidePlan:
         return self.start.partition("://")[0]
 
     @property
+    def origin(self) -> str:
+        """Scheme and host of its start."""
+        return f"{self.scheme}://{self.host}"
+
+    @property
     def host(self) -> str:
         """The host of its start, with its port."""
         return self.start.partition("://")[2].partition("/")[0]
@@ -239,7 +245,8 @@ class RouteSettings(Strict):
     files: str | None = Field(
         None,
         pattern=r"^(?:/|\{item\}/)",
-        description="new path of files, with {name}, {path} (the old one) or {item} (that of the item it belongs to)",
+        description="new path of files, with {name}, {path} (the old one), {text} (the text that stands for it, as a "
+        "name), {family} (pictures, documents …) or {item} (the place of the item it belongs to)",
     )
 
     @property
@@ -312,6 +319,7 @@ class Plan(Strict):
     kinds: list[KindPlan] = []
     refit: RefitSettings = RefitSettings()
     route: RouteSettings = RouteSettings()  # type: ignore[call-arg]
+    media: MediaSettings = MediaSettings()
     leave_out: list[str] = Field(list(PERSONAL), description="families that do not go over")
     carried_keys: list[CarriedKey] = Field([], description="keys in the old pages' code that are not masked")
     land: LandSettings | None = None

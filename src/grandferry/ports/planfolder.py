@@ -1,4 +1,4 @@
-"""The plan as a folder (or its zip): plan.yaml, pairs.csv, edits.jsonl. Every fault with its line and reason."""
+"""The plan as a folder (or its zip): plan.yaml, pairs.csv, media.csv, edits.jsonl. Every fault with line and reason."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import io
 import json
 import zipfile
 import zlib
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -16,6 +16,7 @@ import yaml
 from pydantic import BaseModel, ValidationError
 
 from grandferry.core.errors import FerryError, PlanError
+from grandferry.core.media.said import FileSaid
 from grandferry.core.plan import Edit, Pair, Plan
 from grandferry.core.plancheck import check_plan
 from grandferry.core.route.redirects import check_old, without_host
@@ -26,12 +27,14 @@ SIZE_CAP = 64_000_000  # bytes of any other file of a plan
 
 @dataclass(slots=True)
 class PlanFolder:
-    """A plan as read: the model, its pairs in order, its edits, and the access logs packed with it by name."""
+    """A plan as read: the model, its pairs in order, its edits, the access logs packed with it by name, and what is
+    said of files."""
 
     plan: Plan
     pairs: list[Pair] = field(default_factory=list)
     edits: list[Edit] = field(default_factory=list)
     extra: dict[str, bytes] = field(default_factory=dict)
+    files: list[FileSaid] = field(default_factory=list)
 
 
 def _reader(path: Path) -> Callable[[str, int], bytes | None]:
@@ -88,7 +91,8 @@ def read_plan(path: Path | str) -> PlanFolder:
         for name in plan.survey.logs:
             if (log := read(name, SIZE_CAP)) is not None:
                 extra[name] = log
-    return PlanFolder(plan, pairs, edits, extra)
+    files = parse_files(read("media.csv", SIZE_CAP) or b"", "media.csv")
+    return PlanFolder(plan, pairs, edits, extra, files)
 
 
 # the parser in C where the package has it: the same language, a tenth of the time
@@ -249,6 +253,48 @@ def parse_pairs(text: bytes, file: str, ours: Collection[str] = ()) -> list[Pair
     return pairs
 
 
+_YES_NO = ("over", "same")
+_OF_FILES = tuple(FileSaid.model_fields)
+
+
+def parse_files(text: bytes, file: str) -> list[FileSaid]:
+    """The lines of a media.csv: a file each, and what is said of it (columns as FileSaid has them, “yes” for what is
+    so; all but the first may be missing). Raises PlanError."""
+    header, body = read_table(text, file)
+    unknown = [name for name in header if name not in _OF_FILES]
+    if header and ("file" not in header or unknown):
+        fault = f"“{unknown[0]}” is no column of it" if unknown else "the column “file” is missing"
+        raise PlanError(f"{fault}; there are: {', '.join(_OF_FILES)}.", file=file, line=1)
+    found: dict[str, FileSaid] = {}
+    for line, row in body:
+        cells = dict(zip(header, (cell.strip() for cell in row), strict=False))
+        if len(row) > len(header) and any(cell.strip() for cell in row[len(header) :]):
+            raise PlanError("more cells than columns.", file=file, line=line, hint="Quote cells that hold a comma.")
+        marks = {name: cells.get(name, "").lower() for name in _YES_NO}
+        odd = next((said for said in marks.values() if said not in ("", "yes", "no", "true", "false")), None)
+        if odd is not None:
+            raise PlanError(f"“{odd}” is neither yes nor no.", file=file, line=line)
+        try:
+            made = FileSaid.model_validate(cells | {name: said in ("yes", "true") for name, said in marks.items()})
+        except ValidationError as problem:
+            raise PlanError(_sentence(problem.errors()[0], FileSaid), file=file, line=line) from None
+        if made.file in found:
+            raise PlanError(f"{made.file} stands there twice.", file=file, line=line)
+        found[made.file] = made
+    return list(found.values())
+
+
+def write_files(said: Iterable[FileSaid]) -> str:
+    """What is said of files as media.csv."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(_OF_FILES)
+    for one in said:
+        cells = one.model_dump()
+        writer.writerow([("yes" if cells[name] else "") if name in _YES_NO else cells[name] for name in _OF_FILES])
+    return out.getvalue()
+
+
 def _parse_edits(text: bytes) -> list[Edit]:
     edits = []
     for number, line in enumerate(text.splitlines(), 1):
@@ -280,6 +326,8 @@ def write_plan(folder: Path, content: PlanFolder) -> None:
     writer.writerow(["old", "new", "status", "match", *(["reason"] if said else [])])
     writer.writerows([p.old, p.new, p.status, p.match, *([p.reason] if said else [])] for p in content.pairs)
     (folder / "pairs.csv").write_text(out.getvalue(), "utf-8")
+    if content.files:
+        (folder / "media.csv").write_text(write_files(content.files), "utf-8")
     if content.edits:
         lines = (json.dumps(e.model_dump(mode="json"), ensure_ascii=False, sort_keys=True) for e in content.edits)
         (folder / "edits.jsonl").write_text("".join(line + "\n" for line in lines), "utf-8")

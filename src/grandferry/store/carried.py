@@ -14,13 +14,19 @@ def captured(crossing: int) -> list[CapturedFile]:
     return typed(
         CapturedFile,
         "SELECT a.id, a.url, a.key, a.host, c.body, a.mime, a.bytes, coalesce((SELECT r.words FROM reference r WHERE "
-        "r.target_id = a.id AND r.words != '' ORDER BY r.id LIMIT 1), ''), coalesce((SELECT p.key FROM reference r "
-        "JOIN address p ON p.id = r.source_id WHERE r.target_id = a.id AND p.type = 'page' ORDER BY r.id LIMIT 1), '') "
-        "FROM address a JOIN capture c ON c.id = "
-        "a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = 'file' AND a.status = 200 AND c.body != '' "
-        "ORDER BY a.url",
+        "r.target_id = a.id AND r.words != '' AND r.how != 'css' ORDER BY r.id LIMIT 1), ''), coalesce((SELECT p.key "
+        "FROM reference r JOIN address p ON p.id = r.source_id WHERE r.target_id = a.id AND p.type = 'page' ORDER BY "
+        "r.id LIMIT 1), ''), coalesce(l.mime, ''), coalesce(l.width, 0), coalesce(l.height, 0) FROM address a JOIN "
+        "capture c ON c.id = a.capture LEFT JOIN looked l ON l.body = c.body WHERE a.crossing_id = ? AND a.side = "
+        "'old' AND a.type = 'file' AND a.status = 200 AND c.body != '' ORDER BY a.url",
         crossing,
     )
+
+
+def settled(crossing: int) -> dict[str, tuple[str, str, str, str, str]]:
+    """What is kept of each file, by its body: name, type, new path, text, and why it is set aside."""
+    found = rows("SELECT body, name, mime, new_path, alt, reason FROM file WHERE crossing_id = ?", crossing)
+    return {body: tuple(row) for body, *row in found}
 
 
 def store(crossing: int, files: list[PlacedFile], sources: list[tuple[str, int]]) -> None:

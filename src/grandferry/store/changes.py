@@ -6,10 +6,11 @@ import json
 from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError, NotThere
+from grandferry.core.media.said import FileSaid
 from grandferry.core.plan import Edit, Plan
 from grandferry.core.plan import Pair as PairLine
 
-from . import edits
+from . import edits, said
 from .crossings import PAIR_COLUMNS, plan_of, put_rows, write_parts
 from .db import Part, many, now, one, rows, transaction, typed
 from .schema import Change
@@ -105,6 +106,31 @@ def _set_edits(crossing: int, wanted: list[Edit], drop: list[edits.Key]) -> list
     return before
 
 
+def change_files(crossing: int, wanted: list[FileSaid], drop: list[str], by: str, text: str) -> int:
+    """Set what a person says of files (one that says nothing takes it back), and take back other lines; gives the new
+    revision."""
+    with transaction():
+        before = _set_files(crossing, wanted, drop)
+        return _note(crossing, by, text, {"files": before}) if before else revision(crossing)
+
+
+def change_by_hand(crossing: int, wanted: list[Edit], files: list[FileSaid], by: str, text: str) -> int:
+    """Set what a person says over what was found, and of files, as one change; gives the new revision."""
+    with transaction():
+        before = {"edits": _set_edits(crossing, wanted, []), "files": _set_files(crossing, files, [])}
+        return _note(crossing, by, text, before) if any(before.values()) else revision(crossing)
+
+
+def _set_files(crossing: int, wanted: list[FileSaid], drop: list[str]) -> dict[str, str | None]:
+    """What was there before, by what the plan calls each file: JSON, or None."""
+    rows_: dict[str, str | None] = {one.file: None if one.nothing else said.as_json(one) for one in wanted}
+    rows_ |= dict.fromkeys(drop)
+    before = {file: said.raw(crossing, file) for file in rows_}
+    before = {file: had for file, had in before.items() if had != rows_[file]}
+    said.put_raw(crossing, {file: rows_[file] for file in before})
+    return before
+
+
 def change_all(
     crossing: int,
     plan: Plan,
@@ -114,9 +140,10 @@ def change_all(
     by: str,
     text: str,
     wanted: list[Edit] | None = None,
+    files: list[FileSaid] | None = None,
 ) -> int:
-    """Set the plan, pairs and edits as one change; gives the new revision. Raises Conflict when ``known`` is given and
-    not the newest."""
+    """Set the plan, pairs, edits and what is said of files as one change; gives the new revision. Raises Conflict when
+    ``known`` is given and not the newest."""
     with transaction():
         if known is not None:
             _check(crossing, known)
@@ -124,6 +151,7 @@ def change_all(
             "plan": _plan_rows(crossing),
             "pairs": _set_pairs(crossing, lines, drop),
             "edits": _set_edits(crossing, wanted or [], []),
+            "files": _set_files(crossing, files or [], []),
         }
         write_parts(crossing, plan)
         return _note(crossing, by, text, before)
@@ -208,6 +236,7 @@ def undo(crossing: int, by: str) -> str:
             if row is not None:
                 values = (crossing, *row, "")[:7]  # a change noted before pairs had reasons has none
                 many(f"INSERT INTO pair ({PAIR_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?)", [values])
+        said.put_raw(crossing, data.get("files", {}))
         for *key, row in data.get("edits", []):
             edits.put_raw(crossing, (key[0], key[1], key[2], key[3]), row)
         # a note of its own makes the revision grow; it is marked so that it is not taken back in turn

@@ -15,7 +15,7 @@ from .fates import fates_follow
 from .schema import Crossing, Pair, PlanRow
 
 PAIR_COLUMNS = 'crossing_id, position, old, new, status, "match", reason'
-SINGLE = ("old", "interim", "final", "manners", "survey", "new", "leave_out", "carried_keys", "land")
+SINGLE = ("old", "interim", "final", "manners", "survey", "new", "leave_out", "carried_keys", "land", "media")
 
 
 def crossing(number: int) -> Crossing:

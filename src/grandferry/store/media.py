@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal, NamedTuple
 
 from grandferry.core.filetypes import FileFamily, family_of_type
 from grandferry.core.media.facts import Facts
 from grandferry.core.side import Side
 
-from .db import Part, many, rows, typed
+from .db import Part, as_json, many, rows, typed
 
 # references that show a picture, where a text stands for it
 SHOWN = ("img", "lazy img", "srcset", "picture", "input", "area")
@@ -34,7 +35,9 @@ def store(found: list[tuple[str, Facts]]) -> None:
 
 class MediaFile(NamedTuple):
     """A file by its content: ``id`` of the first of its ``sources`` addresses; on so many ``pages``, ``mute`` of them
-    showing it without a text; ``hosts``: other than the site's own; ``fault`` as ``core.media.facts`` has it."""
+    showing it without a text; ``elsewhere``: of a host other than the site's own; ``fault`` as ``core.media.facts`` has
+    it; ``becomes``: the type it has where it goes; its ``role``, why it does not suit it (``core.media.said``), and
+    whether a person said something of it."""
 
     id: int
     body: str
@@ -53,6 +56,10 @@ class MediaFile(NamedTuple):
     fate: str
     reason: str
     elsewhere: int
+    becomes: str
+    role: str
+    unsuited: str
+    decided: int
 
 
 _MARKS = ", ".join(f"'{how}'" for how in SHOWN)
@@ -61,14 +68,16 @@ _FILES = f"""
   mime, max(c.bytes) AS bytes, coalesce(l.width, 0) AS width, coalesce(l.height, 0) AS height, coalesce(l.fault, '') AS
   fault, count(*) AS sources, coalesce(sum(u.pages), 0) AS pages, coalesce(sum(u.shown), 0) AS shown,
   coalesce(sum(u.mute), 0) AS mute, coalesce(f.new_path, '') AS new_path, coalesce(f.fate, '') AS fate,
-  coalesce(f.reason, '') AS reason, max(a.host != ?) AS elsewhere
+  coalesce(f.reason, '') AS reason, max(a.host != ?) AS elsewhere, coalesce(f.mime, '') AS becomes,
+  coalesce(s.role, '') AS role, coalesce(s.fault, '') AS unsuited, s.body IS NOT NULL AND s.said AS decided
   FROM address a JOIN capture c ON c.id = a.capture LEFT JOIN looked l ON l.body = c.body LEFT JOIN file f ON
   f.crossing_id = a.crossing_id AND f.body = c.body LEFT JOIN (SELECT target_id, count(DISTINCT source_id) AS pages,
   sum(how IN ({_MARKS})) AS shown, sum(how IN ({_MARKS}) AND words = '') AS mute FROM reference WHERE crossing_id = ?
-  GROUP BY target_id) u ON u.target_id = a.id
+  GROUP BY target_id) u ON u.target_id = a.id LEFT JOIN (SELECT key AS body, json_extract(value, '$[0]') AS role,
+  json_extract(value, '$[1]') AS fault, json_extract(value, '$[2]') AS said FROM json_each(?)) s ON s.body = c.body
   WHERE a.crossing_id = ? AND a.side = 'old' AND a.type = 'file' AND a.status = 200 AND c.body != '' GROUP BY c.body
 """
-Only = Literal["", "mute", "twins", "elsewhere", "fault", "unused"]
+Only = Literal["", "mute", "twins", "elsewhere", "fault", "unused", "role", "unsuited", "decided"]
 ONLY: dict[Only, str] = {
     "": "1",
     "mute": "mute > 0",
@@ -76,18 +85,47 @@ ONLY: dict[Only, str] = {
     "elsewhere": "elsewhere",
     "fault": "fault != ''",
     "unused": "pages = 0",
+    "role": "role != ''",
+    "unsuited": "unsuited != ''",
+    "decided": "decided",
 }
 ORDERS = {"url": "url", "bytes": "bytes DESC", "pixels": "width * height DESC", "pages": "pages DESC"}
 
 
-def _all(crossing: int, home: str, search: str) -> Part:
-    return Part(f"({_FILES}) WHERE 1", home, crossing, crossing).like(search, "url", "name", "new_path")
+Stand = tuple[str, str, bool]  # role, why it does not suit, whether a person said something
+
+
+def _all(crossing: int, home: str, search: str, stands: Mapping[str, Stand]) -> Part:
+    part = Part(f"({_FILES}) WHERE 1", home, crossing, as_json(dict(stands)), crossing)
+    return part.like(search, "url", "name", "new_path")
+
+
+def of_fields(crossing: int, fields: list[str]) -> list[tuple[str, str]]:
+    """(body, field) of the pictures that items have in fields of these names, in the order of their keys."""
+    if not fields:
+        return []
+    where = Part("i.crossing_id = ? AND f.type = 'picture' AND f.lifted IS NOT NULL", crossing).any_of(
+        "f.field", fields
+    )
+    return rows(
+        "SELECT DISTINCT c.body, f.field FROM item_field f JOIN item i ON i.id = f.item_id JOIN address a ON "
+        "a.crossing_id = i.crossing_id AND a.side = 'old' AND a.url = json_extract(f.lifted, '$.src') JOIN capture c "
+        f"ON c.id = a.capture WHERE {where.sql} AND a.type = 'file' AND a.status = 200 AND c.body != '' ORDER BY "
+        "f.field, c.body",
+        *where.values,
+    )
+
+
+def sizes(some: list[str]) -> dict[str, tuple[int, int]]:
+    """The pixels of files, by their bodies."""
+    part = Part("1").any_of("body", some or ["-"])
+    return {b: (w, h) for b, w, h in rows(f"SELECT body, width, height FROM looked WHERE {part.sql}", *part.values)}
 
 
 def families(crossing: int, home: str) -> dict[FileFamily, int]:
     """How many files there are of each family."""
     found: dict[FileFamily, int] = {}
-    part = _all(crossing, home, "")
+    part = _all(crossing, home, "", {})
     for mime, number in rows(f"SELECT mime, count(*) FROM {part.sql} GROUP BY mime", *part.values):
         family = family_of_type(mime)
         found[family] = found.get(family, 0) + number
@@ -95,10 +133,18 @@ def families(crossing: int, home: str) -> dict[FileFamily, int]:
 
 
 def window(
-    crossing: int, home: str, family: FileFamily | None, only: Only, order: str, search: str, offset: int, limit: int
+    crossing: int,
+    home: str,
+    family: FileFamily | None,
+    only: Only,
+    order: str,
+    search: str,
+    offset: int,
+    limit: int,
+    stands: Mapping[str, Stand],
 ) -> tuple[int, list[MediaFile], dict[str, int]]:
     """(total, rows, how many there are of each that ``only`` asks for) of the files of a family (None: all)."""
-    part = _all(crossing, home, search)
+    part = _all(crossing, home, search, stands)
     if family is not None:
         types = [mime for (mime,) in rows(f"SELECT DISTINCT mime FROM {part.sql}", *part.values)]
         part = part.any_of("mime", [mime for mime in types if family_of_type(mime) == family] or ["-"])
@@ -115,9 +161,9 @@ def window(
     return int(counts[only]), found, {name: int(number) for name, number in counts.items() if name}
 
 
-def every(crossing: int, home: str) -> list[MediaFile]:
+def every(crossing: int, home: str, stands: Mapping[str, Stand]) -> list[MediaFile]:
     """All files, by their addresses."""
-    part = _all(crossing, home, "")
+    part = _all(crossing, home, "", stands)
     columns = ", ".join(MediaFile._fields)
     return typed(MediaFile, f"SELECT {columns} FROM {part.sql} ORDER BY url, id", *part.values)
 
@@ -147,9 +193,9 @@ def every_text(crossing: int) -> dict[str, list[str]]:
     return found
 
 
-def file_of(crossing: int, home: str, address: int) -> MediaFile | None:
+def file_of(crossing: int, home: str, address: int, stands: Mapping[str, Stand]) -> MediaFile | None:
     """The file that was had from an address."""
-    part = _all(crossing, home, "")
+    part = _all(crossing, home, "", stands)
     columns = ", ".join(MediaFile._fields)
     body = body_of(crossing, address)
     found = typed(MediaFile, f"SELECT {columns} FROM {part.sql} AND body = ?", *part.values, body or "-")

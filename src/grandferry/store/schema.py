@@ -563,6 +563,19 @@ class Looked(Record):
         without_rowid = True
 
 
+class SaidRow(Record):
+    """What a person says of a file, as JSON (``core.media.said.FileSaid``), by what the plan calls it. It stays when
+    the file goes, and is there when it comes back."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    file = TextField()
+    content = TextField()
+
+    class Meta:
+        table_name = "said"
+        primary_key = peewee.CompositeKey("crossing", "file")
+
+
 class FileSource(Record):
     file = ForeignKeyField(File, on_delete="CASCADE")
     address = ForeignKeyField(Address, on_delete="CASCADE")

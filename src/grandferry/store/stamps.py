@@ -57,4 +57,5 @@ def to_land(crossing: int) -> str:
         "SELECT old, field, block, act, value FROM edit WHERE crossing_id = ? ORDER BY 1, 2, 3, 4",
         "SELECT body, name, mime, new_path, alt FROM file WHERE crossing_id = ? ORDER BY id",
         _DECISIONS,
+        "SELECT file, content FROM said WHERE crossing_id = ? ORDER BY file",
     )

@@ -13,7 +13,7 @@ DIALECT = "https://json-schema.org/draft/2020-12/schema"
 ALWAYS = ("old", "new", "kind")  # what every row has beside its fields
 _PICTURE = {
     "type": "object",
-    "properties": {"src": {"type": "string"}, "alt": {"type": "string"}, "caption": {"type": "string"}},
+    "properties": {name: {"type": "string"} for name in ("src", "alt", "caption", "focus")},
     "required": ["src"],
 }
 _TEXT: dict[str, Any] = {"type": "string"}

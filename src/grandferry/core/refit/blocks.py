@@ -285,6 +285,11 @@ class Embed:
     sources: tuple[Source, ...] = ()
     tracks: tuple[Track, ...] = ()
 
+    @property
+    def without_picture(self) -> bool:
+        """Whether it is a film of which nothing is seen until it plays."""
+        return self.sort == "video" and not self.poster
+
 
 @dataclass(frozen=True, slots=True)
 class Callout:
@@ -543,6 +548,7 @@ def walk(value: Any) -> Iterator[Any]:
                 waiting.append(inner)
 
 
+FILM = "Film without a picture"  # a construct that stands beside that of the film
 _PLAIN = ("Text", "Paragraph", "ListItem", "Cell")  # what every body is made of
 
 
@@ -554,6 +560,8 @@ def constructs(blocks: Any) -> dict[str, int]:
         name = type(thing).__name__
         if name in _PLAIN:
             continue
+        if isinstance(thing, Embed) and thing.without_picture:
+            found[FILM] = found.get(FILM, 0) + 1
         if isinstance(thing, Island | RawInline):
             name = f"{name} <{thing.tag}>"
         elif isinstance(thing, Styled):
@@ -562,18 +570,26 @@ def constructs(blocks: Any) -> dict[str, int]:
     return found
 
 
-def readdress(value: Any, link: Callable[[str], str], source: Callable[[str], str]) -> Any:
-    """The same blocks with every link through ``link`` and every picture or embed source through ``source``."""
+def readdress(
+    value: Any,
+    link: Callable[[str], str],
+    source: Callable[[str], str],
+    shown: Callable[[Any], Any] = lambda thing: thing,
+) -> Any:
+    """The same blocks with every link through ``link`` and every picture or embed source through ``source``; each
+    picture and embed through ``shown`` before that."""
     if isinstance(value, tuple):
-        return tuple(readdress(v, link, source) for v in value)
+        return tuple(readdress(v, link, source, shown) for v in value)
     names = _FIELDS.get(type(value))
     if names is None:
         return value
+    if isinstance(value, Picture | Embed):
+        value = shown(value)
     changed: dict[str, Any] = {}
     for name in names:
         inner = getattr(value, name)
         if isinstance(inner, tuple) or type(inner) in _FIELDS:
-            changed[name] = readdress(inner, link, source)
+            changed[name] = readdress(inner, link, source, shown)
     if isinstance(value, Link | Shot | Button) and (value.href or isinstance(value, Link)):
         changed["href"] = link(value.href)
     elif isinstance(value, Picture | Embed):

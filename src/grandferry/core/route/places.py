@@ -10,6 +10,8 @@ from urllib.parse import quote, unquote
 
 from ..because import Why, because
 from ..filetypes import family_of_type, is_machinery
+from ..media.remake import Becomes, becomes, with_ending
+from ..media.said import FileSaid
 from ..patterns import compile_pattern
 from ..plan import Plan
 from ..records.record import RECORD
@@ -41,7 +43,8 @@ class Place(NamedTuple):
 
 class CapturedFile(NamedTuple):
     """A captured file of the old side: ``body`` is a hash in the body store, ``alt`` one of its alt texts, ``page`` the
-    old key of the first page that shows it or leads to it."""
+    old key of the first page that shows it or leads to it; ``sort`` its type by its content ("" when nobody has looked
+    at it), with its pixels."""
 
     address: int
     url: str
@@ -52,6 +55,9 @@ class CapturedFile(NamedTuple):
     bytes: int
     alt: str
     page: str = ""
+    sort: str = ""
+    width: int = 0
+    height: int = 0
 
 
 class PlacedFile(NamedTuple):
@@ -116,36 +122,89 @@ def _tail(key: str) -> str:
 
 
 def place_files(
-    plan: Plan, captured: list[CapturedFile], taken: set[str], items: Mapping[str, str] | None = None
+    plan: Plan,
+    captured: list[CapturedFile],
+    taken: set[str],
+    items: Mapping[str, str] | None = None,
+    said: Mapping[str, FileSaid] | None = None,
 ) -> tuple[list[PlacedFile], list[tuple[str, int]]]:
     """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
     belong to the old site's looks and machinery and are set aside, as are those of families that do not go over.
-    ``items``: the new paths of items by their old keys."""
-    pattern = plan.route.files
+    ``items``: the new paths of items by their old keys; ``said``: what a person says of files, by their addresses."""
     asides = _asides(plan, captured)
+    of_bodies = said_of_bodies(captured, said or {})
     by_body: dict[str, PlacedFile] = {}
     sources = []
-    for address, _, key, _, body, mime, size, alt, page in captured:
-        sources.append((body, address))
+    for file in captured:
+        body = file.body
+        sources.append((body, file.address))
         if body in by_body:
             continue
-        name = _file_name(key)
-        if body in asides:
-            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", asides[body])
+        mine = of_bodies.get(body, _NOTHING)
+        into = remaking(plan, file, mine)
+        mime = into.mime if into is not None else file.mime
+        name, old = _names(file, mine, mime if into is not None else "")
+        made = PlacedFile(body, name, mime, file.bytes, "", mine.alt or file.alt, "set aside", "")
+        if mine.aside:
+            by_body[body] = made._replace(reason=because(Why.SAID, mine.aside))
+        elif body in asides:
+            by_body[body] = made._replace(reason=asides[body])
         elif (family := family_of_type(mime)) in plan.leave_out:
-            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.FAMILY, family))
-        elif is_machinery(mime, key):
-            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "set aside", because(Why.MACHINERY))
-        elif pattern is None:
-            by_body[body] = PlacedFile(body, name, mime, size, "", alt, "unaccounted", "")
+            by_body[body] = made._replace(reason=because(Why.FAMILY, family))
+        elif is_machinery(file.mime, file.key):
+            by_body[body] = made._replace(reason=because(Why.MACHINERY))
+        elif plan.route.files is None:
+            by_body[body] = made._replace(fate="unaccounted")
         else:
-            old = unquote(key.partition("?")[0]).lstrip("/") or name
-            beside = (items or {}).get(page, "").rstrip("/")
-            parts = {"{name}": quote(name, safe="-._~"), "{path}": quote(old, safe="/-._~"), "{item}": beside}
-            path = distinct(reduce(lambda made, part: made.replace(*part), parts.items(), pattern), taken)
+            parts = {
+                "{name}": quote(name, safe="-._~"),
+                "{path}": quote(old, safe="/-._~"),
+                "{text}": quote(_called(made.alt, name), safe="-._~"),
+                "{family}": family,
+                "{item}": (items or {}).get(file.page, "").rstrip("/"),
+            }
+            path = distinct(reduce(lambda made, part: made.replace(*part), parts.items(), plan.route.files), taken)
             taken.add(path)
-            by_body[body] = PlacedFile(body, name, mime, size, path, alt, "unaccounted", "")
+            by_body[body] = made._replace(new_path=path, fate="unaccounted")
     return list(by_body.values()), sources
+
+
+_NOTHING = FileSaid(file="/")
+
+
+def said_of_bodies(captured: Iterable[CapturedFile], said: Mapping[str, FileSaid]) -> dict[str, FileSaid]:
+    """What is said of files by their content: of one under several addresses, what is said of the first of them."""
+    found: dict[str, FileSaid] = {}
+    for file in captured:
+        if file.url in said:
+            found.setdefault(file.body, said[file.url])
+    return found
+
+
+def remaking(plan: Plan, file: CapturedFile, mine: FileSaid) -> Becomes | None:
+    """What a picture is made into on its way; None for what goes over as it is."""
+    return None if mine.same else becomes(plan.media.remake, file.sort, file.width, file.height)
+
+
+def _names(file: CapturedFile, mine: FileSaid, mime: str) -> tuple[str, str]:
+    """(name, path as it was) of a file with the name a person gave it, and the ending of the type it becomes."""
+    old = unquote(file.key.partition("?")[0]).lstrip("/")
+    name = _file_name(file.key)
+    if mine.name:
+        ending = name.rpartition(".")[2] if "." in name else ""
+        name = mine.name if "." in mine.name or not ending else f"{mine.name}.{ending}"
+        folder, slash, _ = old.rpartition("/")
+        old = f"{folder}{slash}{name}"
+    if mime:
+        return with_ending(name, mime), with_ending(old, mime) if old else with_ending(name, mime)
+    return name, old or name
+
+
+def _called(text: str, name: str) -> str:
+    """A name made of a text, with the ending of another; that one where the text makes none."""
+    stem, dot, ending = name.rpartition(".")
+    made = slug(text)
+    return (f"{made}{dot}{ending}" if dot and stem else made) if made else name
 
 
 def _asides(plan: Plan, captured: list[CapturedFile]) -> dict[str, str]:

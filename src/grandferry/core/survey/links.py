@@ -14,6 +14,7 @@ from typing import NamedTuple
 import re2
 from selectolax.lexbor import LexborNode
 
+from ..css import laid
 from ..references import (
     ANYWHERE,
     OF,
@@ -144,6 +145,8 @@ def element_links(node: LexborNode, tag: str, attrs: Attributes, words: Callable
         said = (attrs.get("alt") or "")[:200]
         for ref in references(tag, attrs):
             told = words(node)[:200] if tag == "a" and ref.shows is Shows.LINK else said
+            if ref.spelled is Spelled.CSS:
+                told = laid(attrs.get(ref.attribute) or "")
             yield Link(ref.raw, _how(tag, ref), ref.shows not in _FOLLOWED, told)
     if tag == "link":
         yield from _of_link(attrs)

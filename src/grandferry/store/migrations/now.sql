@@ -476,6 +476,12 @@ CREATE TABLE edit (
   at TEXT NOT NULL,
   PRIMARY KEY (crossing_id, old, field, block, act)
 );
+CREATE TABLE said (
+  crossing_id INTEGER NOT NULL REFERENCES crossing (id) ON DELETE CASCADE,
+  file TEXT NOT NULL,
+  content TEXT NOT NULL,
+  PRIMARY KEY (crossing_id, file)
+);
 CREATE TABLE stamp (
   crossing_id INTEGER NOT NULL REFERENCES crossing (id) ON DELETE CASCADE,
   stage TEXT NOT NULL,

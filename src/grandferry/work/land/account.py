@@ -9,6 +9,7 @@ from grandferry.core.because import sentence
 from grandferry.core.kinds import FieldPlan, KindPlan
 from grandferry.core.route.fate import FATES
 from grandferry.store import carried, crossings, lift, refit, route, sort
+from grandferry.work.media.standing import unsuited
 
 
 def account_of(crossing: int) -> dict[str, Any]:
@@ -74,6 +75,8 @@ def _open(crossing: int) -> list[dict[str, Any]]:
     states = Counter((row.kind, row.field, row.state) for row in lift.exceptions(crossing))
     for (kind, field, state), count in sorted(states.items()):
         found.append({"what": f"{field} of {kind}", "count": count, "why": state})
+    if odd := unsuited(crossing, crossings.load_plan(crossing)):
+        found.append({"what": "pictures with a role", "count": odd, "why": "too small for it, or of another shape"})
     lost = refit.totals(crossing)["unaccounted"]
     if lost:
         found.append({"what": "words", "count": lost, "why": "in no block, and taken out by nobody"})

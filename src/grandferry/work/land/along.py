@@ -11,7 +11,7 @@ from typing import Any
 from grandferry.core.land.going import Going
 from grandferry.core.land.names import Taken
 from grandferry.core.mapping import Blocks
-from grandferry.core.refit.blocks import Form, walk
+from grandferry.core.refit.blocks import Embed, Form, walk
 
 COMMENTS = "comments"  # the field, and the folder
 
@@ -26,14 +26,20 @@ class Along:
     silent: bool = False
     left_out: int = 0
     forms: list[dict[str, Any]] = field(default_factory=list)
+    films: list[str] = field(default_factory=list)  # the keys of items with one that has no picture, one for each
     comments: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
     _taken: Taken = field(default_factory=Taken)
 
     def note(self, going: Going) -> None:
         """Note what an item has. Called once for each item, in their order."""
         for value in going.fields.values():
-            if isinstance(value, Blocks):
-                self.forms += [_row(going, block) for block in walk(value.blocks) if isinstance(block, Form)]
+            if not isinstance(value, Blocks):
+                continue
+            for block in walk(value.blocks):
+                if isinstance(block, Form):
+                    self.forms.append(_row(going, block))
+                elif isinstance(block, Embed) and block.without_picture:
+                    self.films.append(going.key)
         said = going.fields.get(COMMENTS)
         if not isinstance(said, list) or not all(isinstance(one, dict) for one in said):
             said = self.records.get(going.key, {}).get(COMMENTS)
@@ -49,6 +55,9 @@ class Along:
         found = []
         if self.forms:
             found.append({"what": "forms", "count": len(self.forms), "why": "to be wired up; each in forms.json"})
+        if self.films:
+            why = f"no picture stands for them until they play, first on {self.films[0]}"
+            found.append({"what": "films", "count": len(self.films), "why": why})
         if missed:
             page, target = next(iter(sorted(missed)))
             why = f"to pages that do not go over, first to {target} on {page}; all in links.csv"

@@ -20,6 +20,7 @@ from grandferry.core.route.places import Item
 from grandferry.core.survey.scope import scope_of
 from grandferry.core.survey.secrets import in_address
 from grandferry.store import carried, edits, lift, refit, route
+from grandferry.work.media.told import Told
 from grandferry.work.refit.content import finished, stored_body
 
 
@@ -111,7 +112,9 @@ class Contents:
         places = carried.places(crossing)
         sections = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
         decisions = route.decisions(crossing)
-        self.rewriter = Rewriter(scope_of(plan.side("old")), decisions, places, plan.carried_marks, sections)
+        side = plan.side("old")
+        self.rewriter = Rewriter(scope_of(side), decisions, places, plan.carried_marks, sections)
+        self._told = Told(crossing, scope_of(side), side.origin)
         self.conflicts: list[str] = []
 
     def __len__(self) -> int:
@@ -131,7 +134,7 @@ class Contents:
                     mine = by_body.get((item.key, wanted.name), [])
                     value = self._body(item.key, wanted.name, stored.get(item.id, {}).get(wanted.name), mine)
                 elif wanted.type == "picture" and isinstance(value, dict):
-                    value = {**value, "src": self.rewriter.source(value["src"])}
+                    value = self._told.value(value, self.rewriter.source)
                 elif wanted.type in ADDRESSES and isinstance(value, str):
                     value = self.rewriter.link(value, item.key)
                 elif wanted.type == "group" and isinstance(value, list):
@@ -145,12 +148,12 @@ class Contents:
         for part in parts:
             value = made.get(part.name)
             if part.type == "picture" and isinstance(value, dict):
-                made[part.name] = {**value, "src": self.rewriter.source(value["src"])}
+                made[part.name] = self._told.value(value, self.rewriter.source)
             elif part.type == "link" and isinstance(value, str):
                 made[part.name] = self.rewriter.link(value, key)
             elif part.type == "blocks" and isinstance(value, str):
                 blocks = refit_html(value, mask=False).blocks
-                made[part.name] = to_html(readdress(blocks, self.rewriter.within(key), self.rewriter.source)).strip()
+                made[part.name] = to_html(self._at_their_places(blocks, key)).strip()
             elif isinstance(part, PartPlan) and part.type == "group" and isinstance(value, list):
                 made[part.name] = [self._member(key, part.parts, inner) for inner in value]
         return made
@@ -162,4 +165,8 @@ class Contents:
         self.conflicts += [f"{key} ({name}): what was set by hand lies over something that has changed"] * len(odd)
         if stored is None and not content:
             return None
-        return Blocks(readdress(content, self.rewriter.within(key), self.rewriter.source))
+        return Blocks(self._at_their_places(content, key))
+
+    def _at_their_places(self, blocks: Any, key: str) -> Any:
+        """Blocks of an item with their links and pictures at their new places, and what a person says of those."""
+        return readdress(blocks, self.rewriter.within(key), self.rewriter.source, self._told.block)

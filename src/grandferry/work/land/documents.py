@@ -17,9 +17,11 @@ from grandferry.core.lift.schema import schema_of
 from grandferry.core.plan import LandSettings, Plan
 from grandferry.core.refit.write import to_html, to_markdown
 from grandferry.core.refit.written import Differs
-from grandferry.ports.planfolder import PlanFolder, write_plan
-from grandferry.store import crossings, edits, media
+from grandferry.ports.planfolder import write_plan
+from grandferry.store import media
+from grandferry.work.media.standing import as_kept, standing
 from grandferry.work.names import safe_cell
+from grandferry.work.plan.sharing import plan_folder
 from grandferry.work.refit.shared import every_part
 from grandferry.work.route.run import redirect_map
 
@@ -55,7 +57,9 @@ def documents(
             if kind.makes_items:
                 yield f"schemas/{kind.name}.json", _json(schema_of(kind, mappings.get(kind.name, [])))
     with tempfile.TemporaryDirectory(prefix="grandferry-") as temporary:
-        write_plan(Path(temporary), PlanFolder(plan, crossings.load_pairs(crossing), edits.edits(crossing)))
+        whole = plan_folder(crossing)
+        whole.plan = plan  # with the target that is landed at
+        write_plan(Path(temporary), whole)
         for file in sorted(Path(temporary).iterdir()):
             yield f"plan/{file.name}", file.read_bytes()
     account = account_of(crossing)
@@ -90,18 +94,39 @@ def _redirects(crossing: int) -> bytes:
     return _table(("old", "new", "status", "match"), ((line.old, line.new, line.status, line.match) for line in lines))
 
 
-FILES = ("new", "type", "bytes", "width", "height", "pages", "texts", "addresses", "fate", "why")
+FILES = (
+    "new",
+    "type",
+    "bytes",
+    "width",
+    "height",
+    "pages",
+    "texts",
+    "addresses",
+    "fate",
+    "why",
+    "role",
+    "unsuited",
+    "focus",
+)
 
 
 def _files(crossing: int, plan: Plan) -> bytes:
     """Every file once: where it goes, what it is, which texts stand for it, the addresses it was had from."""
     addresses, texts = media.every_address(crossing), media.every_text(crossing)
+    stands = standing(crossing, plan)
+    focus = {body: one.said.focus for body, one in stands.items() if one.said is not None}
+    for body, one in stands.items():
+        if one.said is not None and one.said.alt:
+            texts[body] = [one.said.alt, *(text for text in texts.get(body, ()) if not one.said.over)]
     rows = (
         (
-            one.new_path, one.mime, one.bytes, one.width or "", one.height or "", one.pages,
+            one.new_path, (one.new_path and one.becomes) or one.mime, one.bytes, one.width or "", one.height or "",
+            one.pages,
             " | ".join(texts.get(one.body, ())), " ".join(addresses[one.body]), one.fate, sentence(one.reason),
+            one.role, one.unsuited, focus.get(one.body, ""),
         )
-        for one in media.every(crossing, plan.side("old").host)
+        for one in media.every(crossing, plan.side("old").host, as_kept(stands))
     )  # fmt: skip
     return _table(FILES, rows)
 

@@ -16,6 +16,7 @@ from urllib.parse import urlsplit
 from grandferry.core.errors import FerryError
 from grandferry.core.land.going import Going
 from grandferry.core.mapping import mapped
+from grandferry.core.media.remake import Becomes, CannotRemake, remade
 from grandferry.core.plan import LandSettings, Plan
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.route.spell import spelled_out
@@ -28,6 +29,7 @@ from grandferry.work.land.along import Along
 from grandferry.work.land.content import Contents
 from grandferry.work.land.documents import documents, of_writing
 from grandferry.work.land.places import folder_of
+from grandferry.work.media.standing import remakes
 from grandferry.work.rounds.stamping import land_stamp
 from grandferry.work.route.run import redirect_map
 
@@ -110,17 +112,19 @@ class Load:
         yield from self.redirects()
 
     def files(self) -> Iterator[Parcel]:
+        anew, quality = remakes(self.crossing, self.plan), self.plan.media.remake.quality
         for file in carried.files(self.crossing):
             if not file.new_path:
                 continue
+            into = anew.get(file.body)
             plain = self.target.file(file.new_path, file.name, file.mime, file.alt)
             # the body's hash is its key, so a changed name or place is a change of the same file
             yield Parcel(
                 "file",
                 file.body,
                 self.settings.file_type,
-                _hash([plain, file.body]),
-                partial(_with_content, self.target, plain, file.body),
+                _hash([plain, file.body, *([*into, quality] if into is not None else [])]),
+                partial(_with_content, self.target, plain, file.body, into, quality),
                 file.id,
                 file.name,
                 file.new_path,
@@ -165,8 +169,16 @@ class Load:
             )
 
 
-def _with_content(target: Target, attributes: dict[str, Any], body: str) -> dict[str, Any]:
-    return target.with_content(attributes, bodies.get(body))
+def _with_content(
+    target: Target, attributes: dict[str, Any], body: str, into: Becomes | None, quality: int
+) -> dict[str, Any]:
+    content = bodies.get(body)
+    if into is not None:
+        try:
+            content = remade(content, into, quality)
+        except CannotRemake as problem:
+            raise TargetError(str(problem)) from None
+    return target.with_content(attributes, content)
 
 
 async def _take_back(context: Context, target: Target, where: str, landing: int) -> dict[str, Any]:

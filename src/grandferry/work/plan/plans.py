@@ -65,9 +65,9 @@ def _set_plan(crossing: int, content: PlanFolder) -> None:
         same = True
     if not same:
         drop = [pair.old for pair in pairs]
-        changes.change_all(crossing, content.plan, None, content.pairs, drop, "", text, content.edits)
-    elif content.edits:
-        changes.change_edits(crossing, content.edits, [], "", text)
+        changes.change_all(crossing, content.plan, None, content.pairs, drop, "", text, content.edits, content.files)
+    else:
+        changes.change_by_hand(crossing, content.edits, content.files, "", text)
 
 
 class _Log(NamedTuple):

@@ -10,7 +10,7 @@ from pathlib import Path
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Plan
 from grandferry.ports.planfolder import PlanFolder, read_plan, write_plan
-from grandferry.store import changes, crossings, edits
+from grandferry.store import changes, crossings, edits, said
 
 # what can be taken over by itself: its name, what it holds in words, and the plan's parts
 PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
@@ -21,18 +21,25 @@ PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
     "target": ("what the new system calls things", ("land",)),
     "pairs": ("pairs", ()),
     "edits": ("what was set by hand", ()),
+    "media": ("roles of files, and how pictures are made anew", ("media",)),
+    "files": ("what was said of files", ()),
 }
 MOST = 64_000_000
 
 
+def plan_folder(crossing: int) -> PlanFolder:
+    """All that a person decided in a crossing, as a plan folder holds it."""
+    plan, pairs = crossings.load_plan(crossing), crossings.load_pairs(crossing)
+    return PlanFolder(plan, pairs, edits.edits(crossing), files=said.every(crossing))
+
+
 def packed(crossing: int) -> bytes:
-    """The plan folder as a zip: plan.yaml, pairs.csv and edits.jsonl; the same plan gives the same bytes. Access is
-    never in it."""
+    """The plan folder as a zip: plan.yaml, pairs.csv, media.csv and edits.jsonl; the same plan gives the same bytes.
+    Access is never in it."""
     out = io.BytesIO()
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary) / "plan"
-        by_hand = edits.edits(crossing)
-        write_plan(folder, PlanFolder(crossings.load_plan(crossing), crossings.load_pairs(crossing), by_hand))
+        write_plan(folder, plan_folder(crossing))
         with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
             for path in sorted(folder.iterdir()):
                 entry = zipfile.ZipInfo(path.name, (1980, 1, 1, 0, 0, 0))
@@ -75,5 +82,6 @@ def take_parts(crossing: int, content: bytes, parts: list[str], by: str) -> str:
     text = f"{', '.join(PARTS[part][0] for part in parts)} of {given.plan.name} taken over"
     by_hand = given.edits if "edits" in parts else []
     changed = Plan.model_validate(data)
-    changes.change_all(crossing, changed, known, list(lines), drop, by, text[:300], by_hand)
+    files = given.files if "files" in parts else []
+    changes.change_all(crossing, changed, known, list(lines), drop, by, text[:300], by_hand, files)
     return text

@@ -8,15 +8,17 @@ from typing import Any
 
 from grandferry.core.address import normal
 from grandferry.core.because import Why, because, sentence
+from grandferry.core.media.said import by_address
 from grandferry.core.plan import Plan
 from grandferry.core.records.page import is_public
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.flaws import flaws
-from grandferry.core.route.places import Item, Place, PlacedFile, new_addresses, place_files
+from grandferry.core.route.places import CapturedFile, Item, Place, PlacedFile, new_addresses, place_files
 from grandferry.core.route.redirects import Redirect, RedirectMap, map_of
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import carried, crossings, lift, records, route, stamps
+from grandferry.store import said as said_of_files
 from grandferry.store.survey import likeness
 from grandferry.work.jobs.context import Context
 
@@ -34,6 +36,7 @@ class Routed:
     decisions: dict[str, Decision]
     lines: tuple[Redirect, ...]
     items: list[Item]
+    captured: list[CapturedFile]
 
 
 def routed(crossing: int, plan: Plan) -> Routed:
@@ -57,7 +60,8 @@ def routed(crossing: int, plan: Plan) -> Routed:
             places.append(Place(str(item.fields.get("title") or ""), path, note, item.id))
     captured = carried.captured(crossing)
     at = {by_id[place.item].key: place.path for place in places if place.path}
-    files, sources = place_files(plan, captured, {place.path for place in places} | taken, at)
+    mine = by_address(said_of_files.every(crossing), plan.side("old").origin)
+    files, sources = place_files(plan, captured, {place.path for place in places} | taken, at, mine)
     placed = {file.body: file.new_path for file in files if file.new_path}
     hosts = scope.hosts
     file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}
@@ -86,7 +90,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
         sections=Counter(item.key.partition("#")[0] for item in items if "#" in item.key),
     )
     counted = {k: d for k, d in made.items() if k in known}
-    return Routed(places, files, sources, counted, redirects_for(counted, rules), items)
+    return Routed(places, files, sources, counted, redirects_for(counted, rules), items, captured)
 
 
 def _changed(crossing: int, now: Routed) -> tuple[dict[str, Decision], list[Place]]:
@@ -97,12 +101,21 @@ def _changed(crossing: int, now: Routed) -> tuple[dict[str, Decision], list[Plac
     return decisions, [place for place in now.places if kept[place.item] != place[:3]]
 
 
+def _files_changed(crossing: int, now: Routed) -> list[str]:
+    """The bodies of files of which something would be another."""
+    had = carried.settled(crossing)
+    made = {f.body: (f.name, f.mime, f.new_path, f.alt, f.reason) for f in now.files}
+    return sorted(body for body in made.keys() | had.keys() if made.get(body) != had.get(body))
+
+
 def behind_keys(crossing: int, plan: Plan) -> list[str]:
-    """The old keys whose decision, or whose item's place, would be another now."""
+    """The old keys whose decision, or whose item's or file's place, would be another now."""
     now = routed(crossing, plan)
     decisions, places = _changed(crossing, now)
     keys = {item.id: item.key for item in now.items}
-    return sorted({*decisions, *(keys[place.item] for place in places)})
+    first = {file.body: file.key for file in reversed(now.captured)}
+    files = {first[body] for body in _files_changed(crossing, now) if body in first}
+    return sorted({*decisions, *(keys[place.item] for place in places), *files})
 
 
 def run(context: Context) -> dict[str, Any]:

@@ -3,8 +3,9 @@ import { Link } from "react-router";
 import { count, many, size, useCrossingId, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
-import { small, useFile } from "./queries";
-import { FAULT, hasPicture, pixels } from "./words";
+import { Say } from "./Say";
+import { useFile } from "./queries";
+import { FAULT, pixels } from "./words";
 
 export function FileFacts({ id }: { id: number }) {
   const crossing = useCrossingId();
@@ -22,7 +23,6 @@ export function FileFacts({ id }: { id: number }) {
       </h2>
       <div className="scroll pad" tabIndex={0} role="region" aria-label="What is known of it">
         <Told error={detail.error} />
-        {file && hasPicture(file) && <img className="large" src={small(crossing, id)} alt="" />}
         {file && (
           <p>
             {[file.mime, pixels(file), size(file.bytes)].filter(Boolean).join(" · ")}
@@ -43,6 +43,7 @@ export function FileFacts({ id }: { id: number }) {
             )}
           </p>
         )}
+        {data && <Say key={id} id={id} detail={data} />}
         {data && (
           <>
             <h3>{many(data.sources.length, "address", "addresses")}</h3>

@@ -1,13 +1,16 @@
 /** Media: every file by its content, where it is shown, what is said of it, what is wrong with it, what becomes of it. */
+import { useState } from "react";
 import { count, size, useCrossingId, useLink } from "../../shell/state";
-import { LongList, type Column } from "../../shores/LongList";
+import { LongList, NONE, type Column, type Picked } from "../../shores/LongList";
 import { StageHead } from "../../shores/StageHead";
 import { Addr } from "../../shores/Addr";
+import { Chosen } from "./Chosen";
 import { FileFacts } from "./FileFacts";
 import { Grid } from "./Grid";
 import { Lacking } from "./Lacking";
-import { FAULT, hasPicture, ONLY, pixels } from "./words";
-import { small, useMedia, usePictures, type Asked, type MediaFile } from "./queries";
+import { Roles } from "./Roles";
+import { FAULT, hasPicture, ONLY, pixels, UNSUITED } from "./words";
+import { small, useMedia, usePictures, useSay, type Asked, type MediaFile } from "./queries";
 
 const columns = (crossing: number): Column<MediaFile>[] => [
   {
@@ -30,6 +33,16 @@ const columns = (crossing: number): Column<MediaFile>[] => [
   { id: "bytes", label: "weight", width: 72, look: "num", cell: (r) => size(r.bytes) },
   { id: "pages", label: "on pages", width: 66, look: "num", cell: (r) => count(r.pages) },
   { id: "mute", label: "no text", width: 60, look: "num", cell: (r) => (r.mute ? count(r.mute) : "") },
+  {
+    id: "role",
+    label: "for",
+    width: 90,
+    cell: (r) => (
+      <span className={r.unsuited ? "state odd" : ""} title={r.unsuited ? UNSUITED[r.unsuited] : ""}>
+        {r.role}
+      </span>
+    ),
+  },
   { id: "sources", label: "addresses", width: 70, look: "num", cell: (r) => count(r.sources) },
   {
     id: "new",
@@ -52,6 +65,8 @@ const columns = (crossing: number): Column<MediaFile>[] => [
 export default function Media() {
   const link = useLink();
   const crossing = useCrossingId();
+  const say = useSay();
+  const [picked, setPicked] = useState<Picked>(NONE);
   const tab = link.get("tab") || "files";
   const asked: Asked = {
     family: link.get("family"),
@@ -75,14 +90,17 @@ export default function Media() {
           ["files", "List"],
           ["grid", "Side by side"],
           ["missing", "Not had"],
+          ["roles", "Roles & sizes"],
         ]}
         stage="survey"
-        error={null}
+        error={say.error}
       >
         {null}
       </StageHead>
       {tab === "missing" ? (
         <Lacking />
+      ) : tab === "roles" ? (
+        <Roles />
       ) : (
         <div className="shores">
           <section className="panel" style={{ flex: 1 }} aria-label="Files">
@@ -126,6 +144,20 @@ export default function Media() {
                 view={view}
                 load={load}
                 at={open}
+                singly
+                picked={picked}
+                onPicked={setPicked}
+                foot={() =>
+                  picked.ids.size > 0 && (
+                    <Chosen
+                      number={picked.ids.size}
+                      busy={say.isPending}
+                      onSay={(what) =>
+                        say.mutate({ files: [...picked.ids], ...what }, { onSuccess: () => setPicked(NONE) })
+                      }
+                    />
+                  )
+                }
                 onAt={(row) => link.set({ open: row.id }, true)}
                 onOpen={(row) => link.set({ open: row.id }, true)}
                 empty="No file is here yet. The survey captures them."

@@ -1,10 +1,12 @@
 /** What the view of media asks of the server. */
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { client, take, type Schemas } from "../../api/client";
-import { useCrossingId } from "../../shell/state";
+import { useCrossingId, useStart } from "../../shell/state";
 
 export type MediaFile = Schemas["MediaRow"];
+export type MediaDetail = Schemas["MediaDetail"];
+export type Said = Schemas["FileSaid"];
 
 export interface Asked {
   family: string;
@@ -70,6 +72,26 @@ export function useFile(id: number) {
     enabled: id > 0,
     queryFn: () =>
       take(client.GET("/api/crossings/{crossing}/media/{address}", { params: { path: { crossing, address: id } } })),
+  });
+}
+
+/** Say something of files; new names and what stays behind are decided at once. */
+export function useSay() {
+  const crossing = useCrossingId();
+  const queries = useQueryClient();
+  const start = useStart();
+  return useMutation({
+    mutationFn: async (said: { files: number[] } & Partial<Omit<Said, "file">>) => {
+      const made = await take(
+        client.POST("/api/crossings/{crossing}/media/said", {
+          params: { path: { crossing } },
+          body: { text: "", ...said },
+        }),
+      );
+      start.mutate({ kind: "route" });
+      return made;
+    },
+    onSettled: () => queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "preview" }),
   });
 }
 

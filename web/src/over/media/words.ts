@@ -8,6 +8,9 @@ export const ONLY: readonly (readonly [string, string])[] = [
   ["elsewhere", "of other hosts"],
   ["fault", "something is wrong"],
   ["unused", "on no page"],
+  ["role", "with a role"],
+  ["unsuited", "not fit for it"],
+  ["decided", "something said"],
 ];
 
 export const FAULT: Record<string, string> = {
@@ -16,6 +19,13 @@ export const FAULT: Record<string, string> = {
   other: "of another type than it says",
   broken: "cannot be read as a picture",
   large: "more pixels than are opened",
+};
+
+export const UNSUITED: Record<string, string> = {
+  small: "too small for its role",
+  shape: "of another shape than its role wants",
+  unknown: "nothing is known of its size",
+  "no role": "its role is gone",
 };
 
 export const pixels = (file: MediaFile) => (file.width ? `${count(file.width)} × ${count(file.height)}` : "");
