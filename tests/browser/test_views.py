@@ -43,6 +43,7 @@ VIEWS = {
     "land?tab=links": "leads to a page that goes over",
     "media": "rows",
     "media?tab=grid": "of other hosts",
+    "refit?tab=forms": "to be wired up in the new system",
     "media?tab=missing": "Could not be had",
     "media?tab=roles": "What pictures are for",
 }

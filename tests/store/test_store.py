@@ -166,6 +166,7 @@ def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
                     {"name": "tip", "select": ".tip", "act": "callout", "box": "tip", "kinds": ["news"], "off": True},
                 ],
                 "markdown": {"definitions": "html"},
+                "forms": [{"form": "0123456789ab", "state": "wired up", "note": "as /letters"}],
             },
             "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"},
             "media": {"roles": [{"name": "lead", "width": 1200, "shape": "16:9"}], "remake": {"widest": 2000}},

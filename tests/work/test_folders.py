@@ -321,7 +321,7 @@ def test_what_waits_for_a_person_goes_along(cross: Make, work: Run, tmp_path: Pa
     assert account["comments"] == {"items": 1, "comments": 5, "left_out": 0}
     assert {row["what"]: row["count"] for row in account["open"] if row["what"] in ("forms", "links")} == {
         "forms": 1,
-        "links": 4,  # where the form posts to as well, in its tags and beside them
+        "links": 2,  # where the form posts to is the form's
     }
     files = (out / "files.csv").read_text().splitlines()
     assert files[1].startswith(f"/media/p.png,image/png,{len(PNG)},1,1,1,P,http://")

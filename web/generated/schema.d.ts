@@ -833,6 +833,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Forms
+         * @description Every form in the bodies once, by what it asks, and what was said of it (``refit.forms`` of the plan).
+         */
+        get: operations["forms_api_crossings__crossing__forms_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/groups": {
         parameters: {
             query?: never;
@@ -3928,6 +3948,62 @@ export interface components {
             /** Place */
             place: string;
         };
+        /** FormFieldRow */
+        FormFieldRow: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Options */
+            options: string[];
+            /** Required */
+            required: boolean;
+            /** Sort */
+            sort: string;
+        };
+        /**
+         * FormRow
+         * @description A form by its mark, as it stands in an example item; ``state`` "" while it is to be wired up.
+         */
+        FormRow: {
+            /** Bodies */
+            bodies: number;
+            /** Example */
+            example: number;
+            /** Fields */
+            fields: components["schemas"]["FormFieldRow"][];
+            /** Key */
+            key: string;
+            /** Mark */
+            mark: string;
+            /** Method */
+            method: string;
+            /** Note */
+            note: string;
+            /** Posts To */
+            posts_to: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * FormSaid
+         * @description What became of a form (by its mark, ``core.refit.forms``): a person wired it up in the new system, or dropped it;
+         *     ``note``: where, or why.
+         */
+        FormSaid: {
+            /** Form */
+            form: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "wired up" | "dropped";
+        };
         /**
          * FoundOut
          * @description What the records that are meant are. ``damaged``: where the file breaks off ("" where it does not).
@@ -5576,6 +5652,7 @@ export interface components {
             old: components["schemas"]["OldSite"];
             /**
              * @default {
+             *       "forms": [],
              *       "markdown": {},
              *       "steps": []
              *     }
@@ -5870,9 +5947,15 @@ export interface components {
         };
         /**
          * RefitSettings
-         * @description ``markdown``: how Markdown says what it has no mark for, where not as it does by default.
+         * @description ``markdown``: how Markdown says what it has no mark for, where not as it does by default; ``forms``: those that
+         *     no longer wait for a person.
          */
         RefitSettings: {
+            /**
+             * Forms
+             * @default []
+             */
+            forms: components["schemas"]["FormSaid"][];
             /**
              * Markdown
              * @default {}
@@ -6426,7 +6509,8 @@ export interface components {
          * @description A clean-up step over all bodies, or those of some ``kinds``: everything that ``remove`` finds is taken out, under
          *     this name; or what ``select`` finds is read as ``act`` says: without its box (unwrap), as a table of layout or of
          *     data, as a callout of a ``box``, a gallery, columns, a button; or the whole body is put in order (``tidy``: one
-         *     heading of the first level, no gaps between levels, links without what counts visitors). ``off``: it is kept, and
+         *     heading of the first level, no gaps between levels, links without what counts visitors, no short codes that were
+         *     never expanded, raw markup without looks). ``off``: it is kept, and
          *     not done.
          */
         Step: {
@@ -6452,7 +6536,7 @@ export interface components {
             /** Select */
             select?: string | null;
             /** Tidy */
-            tidy?: ("one_h1" | "no_gaps" | "untracked") | null;
+            tidy?: ("one_h1" | "no_gaps" | "untracked" | "no_short_codes" | "unstyled") | null;
         };
         /**
          * StepRow
@@ -11117,6 +11201,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FolderCount"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forms_api_crossings__crossing__forms_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormRow"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -296,14 +296,15 @@ def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
 
 Act = Literal["unwrap", "layout", "data", "callout", "gallery", "columns", "button"]
 Box = Literal["note", "tip", "important", "warning", "caution"]
-Tidy = Literal["one_h1", "no_gaps", "untracked"]
+Tidy = Literal["one_h1", "no_gaps", "untracked", "no_short_codes", "unstyled"]
 
 
 class Step(Strict):
     """A clean-up step over all bodies, or those of some ``kinds``: everything that ``remove`` finds is taken out, under
     this name; or what ``select`` finds is read as ``act`` says: without its box (unwrap), as a table of layout or of
     data, as a callout of a ``box``, a gallery, columns, a button; or the whole body is put in order (``tidy``: one
-    heading of the first level, no gaps between levels, links without what counts visitors). ``off``: it is kept, and
+    heading of the first level, no gaps between levels, links without what counts visitors, no short codes that were
+    never expanded, raw markup without looks). ``off``: it is kept, and
     not done."""
 
     name: str = Field(min_length=1)

@@ -170,10 +170,21 @@ class SidePlan:
         return self.start.partition("://")[2].partition("/")[0]
 
 
+class FormSaid(Strict):
+    """What became of a form (by its mark, ``core.refit.forms``): a person wired it up in the new system, or dropped it;
+    ``note``: where, or why."""
+
+    form: str = Field(pattern=r"^[0-9a-f]{12}$")
+    state: Literal["wired up", "dropped"]
+    note: str = Field(default="", max_length=2000)
+
+
 class RefitSettings(Strict):
-    """``markdown``: how Markdown says what it has no mark for, where not as it does by default."""
+    """``markdown``: how Markdown says what it has no mark for, where not as it does by default; ``forms``: those that
+    no longer wait for a person."""
 
     steps: list[Step] = []
+    forms: list[FormSaid] = []
     markdown: Annotated[dict[str, str], AfterValidator(good_choices)] = {}
 
     @property

@@ -313,13 +313,22 @@ def media_source(tag: str, attrs: Attributes) -> str:
 POSTED = ("action", "formaction")  # where a form goes; no reference, since nobody is led there without filling it in
 
 
-def readdressed(tag: str, attrs: Attributes, link: Callable[[str], str], source: Callable[[str], str]) -> Attributes:
-    """Attributes with every place that is gone to through ``link`` and everything shown in the page through
-    ``source``; the same mapping where nothing changes."""
+def readdressed(
+    tag: str,
+    attrs: Attributes,
+    link: Callable[[str], str],
+    source: Callable[[str], str],
+    posts: Callable[[str], str] | None = None,
+) -> Attributes:
+    """Attributes with every place that is gone to through ``link``, everything shown in the page through ``source`` and
+    where forms post through ``posts`` ("" takes that attribute away); the same mapping where nothing changes."""
     made: dict[str, str | None] | None = None
     for name in POSTED:
         if value := (attrs.get(name) or "").strip():
-            made = dict(attrs) | {name: link(value)}
+            made = dict(attrs) if made is None else made
+            made[name] = (posts or link)(value)
+            if not made[name]:
+                del made[name]
     for carrier, value in carriers_of(tag, attrs):
         change = link if carrier.shows in (Shows.LINK, Shows.FRAME, Shows.SOURCE) else source
         if not addresses(carrier, value):

@@ -61,6 +61,7 @@ class Figures:
     bodies_lossy: int = 0
     things: tuple[Carried, ...] = ()
     placeless: tuple[Placeless, ...] = ()
+    forms_open: int = 0
     files: int = 0
     files_carried: int = 0
     files_aside: int = 0
@@ -101,6 +102,7 @@ class Todo(StrEnum):
     REFIT = "refit"
     WORDS = "words"
     THINGS = "things"
+    FORMS = "forms"
     PLACE = "place"
     DECIDE = "decide"
     SISTERS = "files of other hosts"
@@ -142,6 +144,7 @@ def next_steps(f: Figures) -> list[Step]:
         (f.items > 0 and not f.bodies, Step(Todo.REFIT, "refit", f.items, "items", "refit")),
         (f.words_lost > 0, Step(Todo.WORDS, "refit", f.words_lost, "words", "refit")),
         (lost > 0, Step(Todo.THINGS, "refit", lost, "things", "refit?tab=losses&order=-lost")),
+        (f.forms_open > 0, Step(Todo.FORMS, "refit", f.forms_open, "forms", "refit?tab=forms")),
         *(
             (True, Step(Todo.PLACE, "route", p.items, "items", f"route?tab=places&kind={quote(p.kind)}", p))
             for p in f.placeless
@@ -197,6 +200,9 @@ _SENTENCES: dict[Todo, Callable[[Step, Figures], str]] = {
         f"{_many(s.settles, 'word', 'words')} unaccounted for on {_many(f.bodies_lost, 'page', 'pages')}"
     ),
     Todo.THINGS: lambda s, f: _things(f),
+    Todo.FORMS: lambda s, f: (
+        f"{_many(s.settles, 'form is', 'forms are')} to be wired up in the new system, or dropped on purpose"
+    ),
     Todo.PLACE: lambda s, f: _placeless(s.placeless) if s.placeless else "",
     Todo.DECIDE: lambda s, f: f"{_many(s.settles, 'address is', 'addresses are')} unaccounted",
     Todo.SISTERS: lambda s, f: (

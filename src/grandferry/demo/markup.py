@@ -2,15 +2,19 @@
 
 A body is a list of tuples: ("heading", level, text), ("paragraph", text), ("list", ordered, items),
 ("table", rows), ("code", language, text), ("quote", text), ("figure", src, alt, caption), ("rule",),
-("definitions", pairs), ("disclosure", summary, text), ("embed", src, title), ("file", href, text), ("unknown", text).
+("definitions", pairs), ("disclosure", summary, text), ("embed", src, title), ("file", href, text), ("unknown", text),
+or one of ``constructs``.
 Texts hold ``*emphasis*``, ``**strength**`` and ``[words](address)``; items may be (text, [inner items]).
 """
 
 from __future__ import annotations
 
 import re
+from functools import partial
 from html import escape
 from typing import Any
+
+from . import constructs
 
 STYLES = ("clean", "shouting", "font", "unclosed", "misnested", "inline", "double", "latin", "lists", "lazy")
 _INLINE = re.compile(r"\*\*(.+?)\*\*|\*(.+?)\*|\[(.+?)\]\((.+?)\)")
@@ -130,7 +134,7 @@ def _one(block: tuple[Any, ...], style: str, number: int) -> str:
         return f'<iframe src="{escape(block[1])}" title="{escape(block[2])}" width="400" height="300"></iframe>'
     if kind == "file":
         return f'<p><a href="{escape(block[1])}">{_inline(block[2], style)}</a></p>'
-    raise ValueError(kind)
+    return constructs.render(block, partial(_inline, style=style))
 
 
 def render(body: list[tuple[Any, ...]], style: str) -> str:
@@ -171,21 +175,6 @@ def words_of(body: list[tuple[Any, ...]]) -> list[str]:
             out += plain(block[1]).split() + plain(block[2]).split()
         elif kind == "file":
             out += plain(block[2]).split()
+        else:
+            out += [word for text in constructs.texts_of(block) for word in plain(text).split()]
     return out
-
-
-BLOCK_NAMES = {
-    "heading": "Heading",
-    "paragraph": "Paragraph",
-    "list": "List",
-    "table": "Table",
-    "code": "CodeBlock",
-    "quote": "Quote",
-    "figure": "Figure",
-    "rule": "Divider",
-    "definitions": "Definitions",
-    "disclosure": "Disclosure",
-    "embed": "Embed",
-    "file": "FileLink",
-    "unknown": "Island",
-}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from typing import Any
 
 ENGINES = [
     ("Lady Osmer", "2", "Brindle & Hay, Carrowmere", 1903, "0-6-0ST", "32", "In service"),
@@ -133,6 +134,64 @@ PAGES = [
     ("about", "glossary", "Words of the railway"),
     ("about", "models", "The model room's control program"),
 ]
+
+# what pages say beside their paragraphs, by their names (``constructs``)
+NEWER: dict[str, list[tuple[Any, ...]]] = {
+    "society": [
+        (
+            "callout",
+            "note",
+            "Members only",
+            "The reading room opens *after* the last train, to members and their guests.",
+        ),
+        (
+            "noted",
+            [
+                "The society was founded in a waiting room",
+                ("minutes", "1"),
+                " and has met there since",
+                ("roof", "2"),
+                ".",
+            ],
+            [("minutes", "Minute book, the **first** page."), ("roof", "But for the year without a roof.")],
+        ),
+    ],
+    "board": [
+        ("columns", ["The chair speaks for the railway, and *signs* for it.", "The treasurer counts, twice a year."]),
+    ],
+    "accounts": [("pasted", ["Read the accounts", "Ask the treasurer", "Vote in **March**"])],
+    "contact": [
+        (
+            "form",
+            "/cgi/letter",
+            [
+                ("name", "Your name", "text", True, []),
+                ("mail", "Where we may answer", "email", True, []),
+                ("about", "What it is about", "select", False, ["Trains", "The tea room", "Something else"]),
+                ("day", "The day of your visit", "date", False, []),
+                ("words", "What you have to say", "textarea", True, []),
+            ],
+        ),
+    ],
+    "fares": [
+        (
+            "tabs",
+            [("Grown-ups", "Nine pounds, there and back."), ("Children", "Four pounds; under **three** nothing.")],
+        ),
+        ("button", "/visit/timetable.htm", "See when trains run"),
+    ],
+    "Training": [
+        ("callout", "warning", "Mind the wire", "The fence by the shed is *live* on red days."),
+        ("bullets", ["Boots that hold the foot", "A lamp, and a **spare** one", "Bread for the day"]),
+    ],
+    "Signalling": [
+        ("fold", "token", "What is a token?", "Leave to be on a *single* line, in brass."),
+        ("fold", "bells", "What do the bells say?", "That a train is coming, and of what sort."),
+    ],
+    "Roles": [("foreign", "cy", "Croeso i bawb: mae angen *dwylo* arnom.")],
+}
+FILM = b"\x00\x00\x00\x18ftypmp42\x00\x00\x00\x00mp42isom" + bytes(1200)
+CAPTIONS = b"WEBVTT\n\n00:00.000 --> 00:04.000\nThe first train of the year leaves Quillmere Town.\n"
 
 
 class Writer:

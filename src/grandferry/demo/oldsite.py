@@ -8,7 +8,7 @@ from importlib import resources
 from typing import Any
 
 from . import markup, pictures
-from .material import ENGINES, MONTHS, PAGES, PEOPLE, QUESTIONS, TOPICS
+from .material import CAPTIONS, ENGINES, FILM, MONTHS, NEWER, PAGES, PEOPLE, QUESTIONS, TOPICS
 from .site import SEED, Answer, Parts, Site, slug
 
 POSTS = 38
@@ -235,6 +235,20 @@ class Builder(Parts):
                 body.append(("embed", f"http://{self.files}/map.html", "Map of the museum"))
             if name == "walks":
                 body.append(("list", False, [("Up", [("Fennick Bridge", ["The stile"])]), "Down"]))
+            body += NEWER.get(name, [])
+            if name == "board":
+                shots = [(self.picture(f"/pictures/board-{n}.png", 60 + n), f"Member {n}") for n in range(1, 4)]
+                body.append(("gallery", [(small, alt, small) for small, alt in shots]))
+            if name == "tea-room":
+                body.append(("shown", self.picture("/pictures/tea-room.png", 81), "The tea room"))
+                large, less = self.picture("/pictures/cakes.png", 82), self.picture("/pictures/cakes-320.png", 83)
+                body.append(("sized", less, large, "Cakes", "Cakes, *while they last*."))
+            if name == "museum":
+                first = self.picture("/pictures/first-train.png", 84)
+                film, said = f"http://{self.files}/docs/first-train.mp4", f"http://{self.files}/docs/first-train.vtt"
+                self.put(self.files, "/docs/first-train.mp4", Answer(200, "video/mp4", FILM))
+                self.put(self.files, "/docs/first-train.vtt", Answer(200, "text/vtt", CAPTIONS))
+                body.append(("film", film, first, said))
             if name == "history":
                 body.append(
                     (

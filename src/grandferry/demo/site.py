@@ -12,6 +12,7 @@ from typing import Any
 
 from . import markup, pictures
 from .material import Writer
+from .outline import outline
 
 OLD, FILES, NEW = "old.quillmere.localhost", "files.quillmere.localhost", "new.quillmere.localhost"
 SEED = 20260401
@@ -134,7 +135,7 @@ class Parts:
             "fields": fields,
             "words": words,
             "new": new,
-            "blocks": [markup.BLOCK_NAMES[block[0]] for block in body],
+            "blocks": outline(body, style),
             "style": style,
         }
         self.fate(key, "stays" if new == key else fate, new)

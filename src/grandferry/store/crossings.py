@@ -58,6 +58,7 @@ def write_parts(number: int, plan: Plan) -> None:
     parts: list[tuple[str, int, str, Any]] = [(part, 0, "", data[part]) for part in SINGLE if data[part] is not None]
     parts += [("kind", k, kind["name"], kind) for k, kind in enumerate(data["kinds"])]
     parts += [("step", k, step["name"], step) for k, step in enumerate(data["refit"]["steps"])]
+    parts += [("form", k, form["form"], form) for k, form in enumerate(data["refit"]["forms"])]
     parts += [("rule", k, "", rule) for k, rule in enumerate(data["route"]["rules"])]
     parts += [("aside", k, "", aside) for k, aside in enumerate(data["route"]["aside"])]
     parts += [("accept", k, "", accept) for k, accept in enumerate(data["route"]["accept"])]
@@ -104,10 +105,10 @@ def load_plan(number: int) -> Plan:
 def plan_of(name: str, lines: Iterable[Sequence[Any]]) -> Plan:
     """A plan put together from its rows (part, JSON), those of one part in their order. Raises NotThere when there is
     none."""
-    data: dict[str, Any] = {"format": 1, "name": name, "kinds": [], "refit": {"steps": []}}
+    data: dict[str, Any] = {"format": 1, "name": name, "kinds": [], "refit": {"steps": [], "forms": []}}
     route: dict[str, Any] = {"rules": [], "aside": [], "accept": []}
     lists = {"kind": data["kinds"], "step": data["refit"]["steps"], "rule": route["rules"], "aside": route["aside"]}
-    lists["accept"] = route["accept"]
+    lists |= {"accept": route["accept"], "form": data["refit"]["forms"]}
     for part, content in lines:
         value = json.loads(content)
         if part in lists:

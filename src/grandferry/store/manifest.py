@@ -87,6 +87,7 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
         bodies_lossy=refit.bodies_with_losses(crossing),
         things=tuple(refit.things(crossing)),
         placeless=tuple(lift.without_address(crossing)),
+        forms_open=len({row.mark for row in refit.forms(crossing)} - {one.form for one in plan.refit.forms}),
         files=files,
         files_carried=carried,
         files_aside=aside,

@@ -151,7 +151,7 @@ def accounts_of(address: int) -> list[LossAccount]:
     return [LossAccount.from_json(json.loads(account)) for (account,) in found]
 
 
-WRITTEN, LEFT_OUT, TREATED = "written", "left_out", "treated"  # types of refit_count
+WRITTEN, LEFT_OUT, TREATED, FORM = "written", "left_out", "treated", "form"  # types of refit_count
 
 
 def totals(crossing: int) -> dict[str, int]:
@@ -301,6 +301,28 @@ def _counted(crossing: int, type_: str) -> list[Counted]:
         "WHERE i.crossing_id = ? AND c.type = ? GROUP BY c.name ORDER BY 2 DESC, 1",
         crossing,
         type_,
+    )
+
+
+class FormRow(NamedTuple):
+    """A form by its mark: in how many bodies, and one of them (its item, its old key, the hash of its body)."""
+
+    mark: str
+    bodies: int
+    example: int
+    key: str
+    blocks: str
+
+
+def forms(crossing: int) -> list[FormRow]:
+    """The forms in all bodies, those in most of them first."""
+    return typed(
+        FormRow,
+        "SELECT c.name, count(*), c.item_id, min(i.key), r.blocks FROM refit_count c JOIN item i ON i.id = c.item_id "
+        "JOIN refit r ON r.item_id = c.item_id AND r.field = c.field WHERE i.crossing_id = ? AND c.type = ? GROUP BY "
+        "c.name ORDER BY 2 DESC, 4",
+        crossing,
+        FORM,
     )
 
 

@@ -575,11 +575,13 @@ def readdress(
     link: Callable[[str], str],
     source: Callable[[str], str],
     shown: Callable[[Any], Any] = lambda thing: thing,
+    posts: Callable[[str], str] | None = None,
 ) -> Any:
     """The same blocks with every link through ``link`` and every picture or embed source through ``source``; each
-    picture and embed through ``shown`` before that."""
+    picture and embed through ``shown`` before that. ``posts`` says where forms go: where that is nowhere ("") a form
+    still tells where it went, and its markup does not."""
     if isinstance(value, tuple):
-        return tuple(readdress(v, link, source, shown) for v in value)
+        return tuple(readdress(v, link, source, shown, posts) for v in value)
     names = _FIELDS.get(type(value))
     if names is None:
         return value
@@ -589,7 +591,7 @@ def readdress(
     for name in names:
         inner = getattr(value, name)
         if isinstance(inner, tuple) or type(inner) in _FIELDS:
-            changed[name] = readdress(inner, link, source, shown)
+            changed[name] = readdress(inner, link, source, shown, posts)
     if isinstance(value, Link | Shot | Button) and (value.href or isinstance(value, Link)):
         changed["href"] = link(value.href)
     elif isinstance(value, Picture | Embed):
@@ -601,8 +603,8 @@ def readdress(
     elif isinstance(value, Quote) and value.cite:
         changed["cite"] = link(value.cite)
     elif isinstance(value, Form):
-        changed["action"] = link(value.action) if value.action else ""
-        changed["html"] = with_addresses(value.html, link, source)
+        changed["action"] = ((posts or link)(value.action) or value.action) if value.action else ""
+        changed["html"] = with_addresses(value.html, link, source, posts)
     elif isinstance(value, Island | RawInline):
-        changed["html"] = with_addresses(value.html, link, source)
+        changed["html"] = with_addresses(value.html, link, source, posts)
     return replace(value, **changed) if changed else value

@@ -12,6 +12,7 @@ from .account import LossAccount, loss_account
 from .anchors import Aimed, aimed_at, led_to
 from .blocks import Block, from_json, to_json
 from .body import Body, body_of
+from .leftovers import short_code_nodes
 from .page import masks_on, outermost
 from .read import make_reader
 from .read.base import TableInDoubt
@@ -44,11 +45,14 @@ def touches(page: Page, steps: Sequence[Step]) -> bool:
 
 
 def removed_nodes(page: Page, steps: Sequence[Step]) -> dict[int, str]:
-    """Number of each element a step takes out -> the step's name (the first step that finds it)."""
+    """Number of each element (of short codes: text) that a step takes out -> the step's name (the first that finds
+    it)."""
     removed: dict[int, str] = {}
     for step in steps:
         for node in page.select(step.remove) if step.remove else ():
             removed.setdefault(node.n, step.name)
+        for number in short_code_nodes(page) if step.tidy == "no_short_codes" else ():
+            removed.setdefault(number, step.name)
     return removed
 
 
@@ -100,7 +104,7 @@ def refit_nodes(
     blocks.extend(reader.flow(run))
     done = from_json(masks.value(to_json(tuple(blocks)))) if masks else tuple(blocks)
     for step in steps:
-        if step.tidy:
+        if step.tidy is not None and step.tidy in TIDY:
             done, number = TIDY[step.tidy](done)
             places |= {step.name: number} if number else {}
     return Refitted(

@@ -10,6 +10,7 @@ from urllib.parse import urlsplit
 
 from ..address import SESSION_PARAMETERS, drop_parameters
 from .blocks import Block, Heading, readdress, walk
+from .leftovers import unstyled
 
 Blocks = tuple[Block, ...]
 _TRACKING = frozenset(SESSION_PARAMETERS)
@@ -94,4 +95,5 @@ TIDY: Mapping[str, Callable[[Blocks], tuple[Blocks, int]]] = {
     "one_h1": one_h1,
     "no_gaps": no_gaps,
     "untracked": untracked,
+    "unstyled": unstyled,
 }

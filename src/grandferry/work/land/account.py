@@ -7,6 +7,7 @@ from typing import Any
 
 from grandferry.core.because import sentence
 from grandferry.core.kinds import FieldPlan, KindPlan
+from grandferry.core.refit.leftovers import Leftover
 from grandferry.core.route.fate import FATES
 from grandferry.store import carried, crossings, lift, refit, route, sort
 from grandferry.work.media.standing import unsuited
@@ -75,6 +76,8 @@ def _open(crossing: int) -> list[dict[str, Any]]:
     states = Counter((row.kind, row.field, row.state) for row in lift.exceptions(crossing))
     for (kind, field, state), count in sorted(states.items()):
         found.append({"what": f"{field} of {kind}", "count": count, "why": state})
+    left = {row.name: row.count for row in refit.constructs(crossing)}
+    found += [{"what": one.value, "count": left[one], "why": "left over"} for one in Leftover if one in left]
     if odd := unsuited(crossing, crossings.load_plan(crossing)):
         found.append({"what": "pictures with a role", "count": odd, "why": "too small for it, or of another shape"})
     lost = refit.totals(crossing)["unaccounted"]

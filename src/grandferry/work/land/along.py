@@ -11,18 +11,21 @@ from typing import Any
 from grandferry.core.land.going import Going
 from grandferry.core.land.names import Taken
 from grandferry.core.mapping import Blocks
+from grandferry.core.plan import FormSaid
 from grandferry.core.refit.blocks import Embed, Form, walk
+from grandferry.core.refit.forms import mark_of
 
 COMMENTS = "comments"  # the field, and the folder
 
 
 @dataclass(slots=True)
 class Along:
-    """``records``: what files that were handed over say of an old key; ``silent``: comments are left out by decision,
-    and only counted (``left_out``). ``forms``: a row for each form of an item; ``comments``: rows by the name of their
-    file, one for each item that has some."""
+    """``records``: what files that were handed over say of an old key; ``said``: of forms, by their marks; ``silent``:
+    comments are left out by decision, and only counted (``left_out``). ``forms``: a row for each form of an item;
+    ``comments``: rows by the name of their file, one for each item that has some."""
 
     records: Mapping[str, Mapping[str, Any]]
+    said: Mapping[str, FormSaid] = field(default_factory=dict)
     silent: bool = False
     left_out: int = 0
     forms: list[dict[str, Any]] = field(default_factory=list)
@@ -37,7 +40,7 @@ class Along:
                 continue
             for block in walk(value.blocks):
                 if isinstance(block, Form):
-                    self.forms.append(_row(going, block))
+                    self.forms.append(_row(going, block, self.said.get(mark_of(block))))
                 elif isinstance(block, Embed) and block.without_picture:
                     self.films.append(going.key)
         said = going.fields.get(COMMENTS)
@@ -53,8 +56,9 @@ class Along:
         """What of it waits for a person, as an account has it. ``missed``: links (page, target) to pages that do not go
         over, by how often."""
         found = []
-        if self.forms:
-            found.append({"what": "forms", "count": len(self.forms), "why": "to be wired up; each in forms.json"})
+        left = sum(not row["state"] for row in self.forms)
+        if left:
+            found.append({"what": "forms", "count": left, "why": "to be wired up; each in forms.json"})
         if self.films:
             why = f"no picture stands for them until they play, first on {self.films[0]}"
             found.append({"what": "films", "count": len(self.films), "why": why})
@@ -65,6 +69,7 @@ class Along:
         return found
 
 
-def _row(going: Going, form: Form) -> dict[str, Any]:
+def _row(going: Going, form: Form, said: FormSaid | None) -> dict[str, Any]:
     fields = [asdict(one) for one in form.fields]
-    return {"old": going.key, "new": going.path, "posts_to": form.action, "method": form.method, "fields": fields}
+    made = {"old": going.key, "new": going.path, "posts_to": form.action, "method": form.method, "fields": fields}
+    return made | {"state": said.state if said else "", "note": said.note if said else ""}

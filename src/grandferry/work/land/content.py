@@ -76,6 +76,15 @@ class Rewriter:
         self.missed_on[page, address.key] += 1
         return self._as_it_was(href, address)
 
+    def posted(self, action: str) -> str:
+        """Where a form goes: to what has a new place or is on another host; "" for a program of the old site, which is
+        left behind until somebody wires the form up."""
+        address = self._scope.normal(action)
+        if address is None or address.host not in self._scope.hosts:
+            return action if address is None else self._as_it_was(action, address)
+        decision = self._decisions.get(address.key)
+        return decision.target if decision is not None and decision.fate in ("stays", "moved", "merged") else ""
+
     def source(self, src: str) -> str:
         address = self._scope.normal(src)
         if address is None:
@@ -169,4 +178,5 @@ class Contents:
 
     def _at_their_places(self, blocks: Any, key: str) -> Any:
         """Blocks of an item with their links and pictures at their new places, and what a person says of those."""
-        return readdress(blocks, self.rewriter.within(key), self.rewriter.source, self._told.block)
+        rewriter = self.rewriter
+        return readdress(blocks, rewriter.within(key), rewriter.source, self._told.block, rewriter.posted)

@@ -253,7 +253,8 @@ async def _run(context: Context) -> dict[str, Any]:
             return await _take_back(context, target, where, landing)
         content = Contents(crossing, plan, every=target.takes.folder)
         said = records.of_keys(crossing) if target.takes.folder else {}
-        along = Along({key: data for key, (data, _) in said.items()}, "comments" in plan.leave_out)
+        records_ = {key: data for key, (data, _) in said.items()}
+        along = Along(records_, {one.form: one for one in plan.refit.forms}, "comments" in plan.leave_out)
         load = Load(crossing, plan, settings, target, content, along)
         held = Held(context, target, doubtful=target.takes.folder, told=target.takes.folder)
         total = load.count()

@@ -4,6 +4,7 @@ those alone whose page, region, steps or surroundings changed."""
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, NamedTuple
@@ -17,10 +18,12 @@ from grandferry.core.kinds import Step, steps_of
 from grandferry.core.made import REFIT, Behind, behind, made_from
 from grandferry.core.plan import Plan
 from grandferry.core.refit.account import LossAccount
-from grandferry.core.refit.blocks import constructs
+from grandferry.core.refit.blocks import Form, constructs, walk
 from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.convert import refit_nodes, touches
+from grandferry.core.refit.forms import mark_of
+from grandferry.core.refit.leftovers import leftovers
 from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
 from grandferry.core.refit.taken import Taken
 from grandferry.core.refit.write import write_markdown
@@ -66,6 +69,7 @@ class _Refitted:
     treated: dict[str, int]
     raw_words: int
     left_out: Mapping[Odd, int]
+    forms: Mapping[str, int]
 
 
 class Work(NamedTuple):
@@ -96,12 +100,13 @@ def _refit_one(task: _Task) -> _Refitted:
         aimed=task.aimed,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
-    found = constructs(done.blocks)
+    found = constructs(done.blocks) | leftovers(done.blocks)
+    forms = Counter(mark_of(one) for one in walk(done.blocks) if isinstance(one, Form))
     for doubt in done.doubts:
         name = DOUBTFUL[doubt.seen.layout]
         found[name] = found.get(name, 0) + 1
     written = write_markdown(done.blocks, task.choices)
-    return _Refitted(body, done.account, found, done.taken, done.treated, written.raw_words, written.left_out)
+    return _Refitted(body, done.account, found, done.taken, done.treated, written.raw_words, written.left_out, forms)
 
 
 def _touched(task: tuple[bytes, str, list[Step]]) -> bool:
@@ -254,6 +259,7 @@ def run(context: Context) -> dict[str, Any]:
                     ("step", a.removed),
                     (refit.TREATED, found.treated),
                     (refit.WRITTEN, raw),
+                    (refit.FORM, found.forms),
                     (refit.LEFT_OUT, {odd.value: number for odd, number in found.left_out.items()}),
                 ):
                     counts += [(*of, type_, name_, number) for name_, number in named.items()]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from grandferry.core.kinds import rests_on
 from grandferry.core.made import made_from
+from grandferry.core.media.said import Remake
 from grandferry.core.plan import Plan
 from grandferry.core.side import Side
 from grandferry.store import stamps
@@ -21,7 +22,9 @@ def land_stamp(crossing: int, plan: Plan) -> str:
     # what a plan says nothing of, it rests on as plans of before there was such a thing do
     later = ("fields", "folder", "profile")
     target = plan.land and plan.land.model_dump(mode="json", exclude={n for n in later if not getattr(plan.land, n)})
-    return made_from(1, target, rests_on(plan.kinds), plan.route.rules, stamps.to_land(crossing))
+    made_anew = [plan.media.remake] if plan.media.remake != Remake() else []  # type: ignore[call-arg]
+    more = [*made_anew, *plan.refit.forms]
+    return made_from(1, target, rests_on(plan.kinds), plan.route.rules, stamps.to_land(crossing), *more)
 
 
 def check_stamp(crossing: int, base: str) -> str:

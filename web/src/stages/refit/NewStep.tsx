@@ -46,7 +46,7 @@ export function NewStep() {
       {
         text: `step “${name}” made`,
         change: (p) =>
-          void ((p.refit ??= { steps: [], markdown: {} }).steps ??= []).push(
+          void ((p.refit ??= { steps: [], forms: [], markdown: {} }).steps ??= []).push(
             stepOf(name.trim(), finds.trim(), act, kind),
           ),
       },

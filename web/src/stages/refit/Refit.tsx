@@ -8,12 +8,13 @@ import { useLive } from "../../shores/Run";
 import { StageHead } from "../../shores/StageHead";
 import { Empty } from "../../shores/Told";
 import { Constructs } from "./Constructs";
+import { Forms } from "./Forms";
 import { Losses } from "./Losses";
 import { THINGS } from "./PageAccount";
 import { Pages } from "./Pages";
 import { Choices } from "./Choices";
 import { Steps } from "./Steps";
-import { useBodyCount, useItemCount, useSteps, useTotals } from "./queries";
+import { useBodyCount, useForms, useItemCount, useSteps, useTotals } from "./queries";
 import { construct } from "./words";
 import { RUNS, off } from "../../shell/off";
 
@@ -37,6 +38,7 @@ export default function Refit() {
   const tab = link.get("tab") || "pages";
   const totals = useTotals();
   const steps = useSteps();
+  const forms = useForms();
   const shown = useBodyCount(fate);
   const lifted = useItemCount(shown.data?.total === 0);
   const run = () => !live && start.mutate({ kind: "refit", all: true });
@@ -53,6 +55,7 @@ export default function Refit() {
           ["pages", `Page by page ${count(shown.data?.total)}`],
           ["constructs", "Constructs"],
           ["shared", `Steps ${count(steps.data?.length)}`],
+          ["forms", `Forms ${count(forms.data?.length)}`],
           ["losses", `Losses ${count(t?.lossy)}`],
         ]}
         aside={
@@ -69,7 +72,7 @@ export default function Refit() {
           </>
         }
         stage="refit"
-        error={totals.error ?? steps.error ?? shown.error ?? lifted.error ?? start.error}
+        error={totals.error ?? steps.error ?? forms.error ?? shown.error ?? lifted.error ?? start.error}
       >
         <Button variant="contained" onClick={run} {...off([!!live, RUNS])}>
           Refit all
@@ -107,6 +110,7 @@ export default function Refit() {
         </div>
       )}
       {tab === "shared" && !(none && !fate.length) && <Steps />}
+      {tab === "forms" && !none && <Forms />}
       {tab === "losses" && !none && <Losses />}
     </>
   );

@@ -115,6 +115,14 @@ export function useConstructs() {
   });
 }
 
+export function useForms() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["forms", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/forms", { params: { path: { crossing } } })),
+  });
+}
+
 /** How Markdown says what it has no mark for. */
 export function useChoices() {
   const crossing = useCrossingId();

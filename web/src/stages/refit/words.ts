@@ -19,6 +19,8 @@ export const TIDY: [string, string][] = [
   ["one_h1", "one heading of the first level; others go down"],
   ["no_gaps", "no gaps between levels of headings"],
   ["untracked", "links without what counts visitors"],
+  ["no_short_codes", "short codes that were never expanded are taken out"],
+  ["unstyled", "raw markup without styles, classes, colours"],
 ];
 
 /** What a step does with what it finds. */

@@ -1,0 +1,106 @@
+"""What an old system left in its pages for nobody to read: short codes that were never expanded, texts and pictures
+that only keep a place, paragraphs that stand there twice."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import fields, is_dataclass, replace
+from enum import StrEnum
+from typing import Any
+
+from ..page import Page, parse
+from ..patterns import compile_pattern
+from ..references import stands_in
+from .blocks import Block, Form, Island, Paragraph, Picture, RawInline, Text, walk
+from .serialise import serialise
+
+_VALUE = r"""(?:"[^"\]]*"|'[^'\]]*'|[^\s"'\]]+)"""
+# a name and what it is given; or an end. A word in brackets is no short code: people write those, too
+_CODE = rf"\[(?:[a-z][\w-]*(?:\s+[\w-]+={_VALUE})+\s*/?|/[a-z][\w-]*)\]"
+_ALONE = rf"\s*(?:{_CODE}\s*)+"
+_DUMMY = r"(?i)\blorem\s+ipsum\b|\bdolor\s+sit\s+amet\b|\bconsectetur\s+adipi"
+LEAST = 60  # characters of a paragraph that is no chance when it stands there twice
+
+
+class Leftover(StrEnum):
+    """Constructs that want a person's look."""
+
+    CODE = "Short code"
+    DUMMY = "Dummy text"
+    TWICE = "Paragraph that stands there twice"
+    STAND_IN = "Picture that keeps a place"
+
+
+def short_code_nodes(page: Page) -> list[int]:
+    """The numbers of texts that are short codes and nothing else."""
+    alone = compile_pattern(_ALONE)
+    return [n.n for n in page.nodes if not n.tag and "[" in n.text and n.visible and alone.fullmatch(n.text)]
+
+
+def leftovers(blocks: Sequence[Block]) -> dict[str, int]:
+    """How much of each there is in a body."""
+    code, dummy = compile_pattern(_CODE), compile_pattern(_DUMMY)
+    found: dict[str, int] = {}
+    seen: set[str] = set()
+
+    def note(what: Leftover, number: int = 1) -> None:
+        if number:
+            found[what] = found.get(what, 0) + number
+
+    for thing in walk(tuple(blocks)):
+        if isinstance(thing, Picture) and stands_in(thing.src):
+            note(Leftover.STAND_IN)
+        elif isinstance(thing, Paragraph):
+            text = "".join(one.text for one in walk(thing.content) if isinstance(one, Text))
+            if "[" in text:
+                note(Leftover.CODE, len(code.findall(text)))
+            if dummy.search(text):
+                note(Leftover.DUMMY)
+            said = " ".join(text.split())
+            if len(said) >= LEAST and said in seen:
+                note(Leftover.TWICE)
+            seen.add(said)
+    return found
+
+
+_LOOKS = frozenset("style class align valign bgcolor color face size border cellpadding cellspacing background".split())
+
+
+def unstyled(blocks: tuple[Block, ...]) -> tuple[tuple[Block, ...], int]:
+    """Raw markup without what only gives it looks (styles, classes, colours, sizes of type); gives how many attributes
+    went."""
+    gone = 0
+
+    def bare(html: str) -> str:
+        nonlocal gone
+        page = parse(f"<body>{html}")
+        for node in page.nodes:
+            looks = node.attrs.keys() & _LOOKS if node.tag and page.body in _above(node) else set()
+            gone += len(looks)
+            for name in looks:
+                del node.attrs[name]
+        return "".join(serialise(node) for node in page.body.children)
+
+    return tuple(_bared(block, bare) for block in blocks), gone
+
+
+def _above(node: Any) -> list[Any]:
+    found = []
+    while node.parent is not None:
+        node = node.parent
+        found.append(node)
+    return found
+
+
+def _bared(value: Any, bare: Callable[[str], str]) -> Any:
+    if isinstance(value, tuple):
+        return tuple(_bared(one, bare) for one in value)
+    if isinstance(value, Island | RawInline | Form):
+        made = bare(value.html)
+        return value if made == value.html else replace(value, html=made)
+    if not is_dataclass(value) or isinstance(value, type):
+        return value
+    inner: Mapping[str, Any] = {
+        part.name: _bared(had, bare) for part in fields(value) if isinstance(had := getattr(value, part.name), tuple)
+    }
+    return replace(value, **inner) if inner else value
