@@ -1,4 +1,4 @@
-"""Media by mouse and keys: what a person says of a file, and what pictures are for."""
+"""Media and forms by mouse and keys: what a person says of a file, of a form, and what pictures are for."""
 
 from __future__ import annotations
 
@@ -16,19 +16,19 @@ def test_a_role_is_made_and_a_file_spoken_of(crossed: Application, page: Browser
     number = rows[0]["id"]
     page.go(f"{crossed.base}/c/1/media?tab=roles")
     page.click("One more role")
-    page.write("name of role 1", "portrait")
-    page.write("width of role 1", "900")
-    page.write("shape of role 1", "round")
+    page.write("name of role 3", "badge")
+    page.write("width of role 3", "900")
+    page.write("shape of role 3", "round")
     page.sees("not saved: roles and sizes")
     page.click("Save")
     page.sees("“round” is no shape")
-    page.write("shape of role 1", "1:1")
+    page.write("shape of role 3", "1:1")
     page.click("Save")
     page.until("!document.body.innerText.includes('not saved')")
 
     page.go(f"{crossed.base}/c/1/media?open={number}")
     page.sees("click on what crops should keep in view")
-    page.choose("What it is for", "portrait", ".say")
+    page.choose("What it is for", "badge", ".say")
     page.driver.find_element(By.CSS_SELECTOR, ".crops .focus").click()
     page.until(f"({KEPT}).includes('crops keep 50% 50%')")
     page.keys(Keys.ARROW_LEFT, Keys.ARROW_DOWN)
@@ -39,7 +39,7 @@ def test_a_role_is_made_and_a_file_spoken_of(crossed: Application, page: Browser
     page.click("Save", within=".say")
     page.sees("too small for its role")
     said = crossed.api("GET", f"/crossings/1/media/{number}")["said"]
-    assert (said["role"], said["focus"], said["alt"]) == ("portrait", "45% 55%", "A fireman")
+    assert (said["role"], said["focus"], said["alt"]) == ("badge", "45% 55%", "A fireman")
 
     page.go(f"{crossed.base}/c/1/media?only=unsuited")
     page.until("document.querySelectorAll('.list .r').length === 1")
@@ -50,4 +50,19 @@ def test_a_role_is_made_and_a_file_spoken_of(crossed: Application, page: Browser
     for _ in range(3):
         crossed.api("POST", "/crossings/1/undo")
     assert crossed.api("GET", f"/crossings/1/media/{number}")["said"]["role"] == ""
+    assert page.problems() == []
+
+
+def test_a_form_is_said_to_be_wired_up(crossed: Application, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/1/refit?tab=forms")
+    page.sees("1 waits to be wired up")
+    page.sees("Where we may answer* email")
+    page.write("a word on the form of /about/contact.htm", "as /letters")
+    page.driver.find_element(By.CSS_SELECTOR, "td [role=combobox]").click()
+    page.click("wired up", "option")
+    page.sees("0 wait to be wired up")
+    (said,) = crossed.api("GET", "/crossings/1/forms")
+    assert (said["state"], said["note"]) == ("wired up", "as /letters")
+    crossed.api("POST", "/crossings/1/undo")
+    assert crossed.api("GET", "/crossings/1/forms")[0]["state"] == ""
     assert page.problems() == []

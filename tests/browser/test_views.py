@@ -40,7 +40,7 @@ VIEWS = {
     "land": "Landings",
     "land?tab=trial": "One item as a trial",
     "land?tab=target": "over JSON:API",
-    "land?tab=links": "leads to a page that goes over",
+    "land?tab=links": "that do not go over",
     "media": "rows",
     "media?tab=grid": "of other hosts",
     "refit?tab=forms": "to be wired up in the new system",

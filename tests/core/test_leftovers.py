@@ -10,7 +10,11 @@ from grandferry.core.refit.convert import Refitted, refit_html, refit_nodes
 from grandferry.core.refit.leftovers import leftovers
 from grandferry.core.refit.write import to_html, to_text
 
-LONG = "The firebox crown will need a new casting, and the pattern is lost, as patterns are."
+LONG = (
+    "The firebox crown will need a new casting, and the pattern is lost, as patterns are. The works at Carrowmere have "
+    "offered to make another from the drawing, if somebody finds the drawing in time."
+)
+SHORT = "Throws an error when the record cannot be set, whatever it is that stands in the way."
 
 
 @pytest.mark.parametrize(
@@ -21,7 +25,7 @@ LONG = "The firebox crown will need a new casting, and the pattern is lost, as p
         ("<p>He said [sic] so [1], see [the note] and array[i=0]</p>", {}),
         ("<p>Lorem ipsum dolor sit amet.</p>", {"Dummy text": 1}),
         (f"<p>{LONG}</p><p>Between</p><p>{LONG}</p>", {"Paragraph that stands there twice": 1}),
-        ("<p>Yes.</p><p>Yes.</p>", {}),
+        (f"<p>{SHORT}</p><p>{SHORT}</p>", {}),
         ("<p><img src=/img/placeholder.png></p>", {"Picture that keeps a place": 1}),
         ("<p><img src=/img/place.png></p>", {}),
     ],

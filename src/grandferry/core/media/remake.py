@@ -80,6 +80,10 @@ def remade(content: bytes, into: Becomes, quality: int) -> bytes:
                     clear = "A" in first.mode or "transparency" in first.info
                     first = first.convert("RGBA" if clear else "RGB")
                 first.save(out, "WEBP", quality=quality, lossless=lossless, method=4, exif=b"", **said)
+                if lossless and into.widest:  # what was drawn sharp is no longer so once it is smaller
+                    other = io.BytesIO()
+                    first.save(other, "WEBP", quality=quality, method=4, exif=b"", **said)
+                    out = min(other, out, key=lambda one: len(one.getvalue()))
             else:
                 first.save(out, "PNG", optimize=True, exif=b"", **said)
             return out.getvalue()

@@ -19,7 +19,7 @@ _VALUE = r"""(?:"[^"\]]*"|'[^'\]]*'|[^\s"'\]]+)"""
 _CODE = rf"\[(?:[a-z][\w-]*(?:\s+[\w-]+={_VALUE})+\s*/?|/[a-z][\w-]*)\]"
 _ALONE = rf"\s*(?:{_CODE}\s*)+"
 _DUMMY = r"(?i)\blorem\s+ipsum\b|\bdolor\s+sit\s+amet\b|\bconsectetur\s+adipi"
-LEAST = 60  # characters of a paragraph that is no chance when it stands there twice
+LEAST = 160  # characters of a paragraph that is no chance when it stands there twice: references repeat sentences
 
 
 class Leftover(StrEnum):

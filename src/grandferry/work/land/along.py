@@ -64,7 +64,7 @@ class Along:
             found.append({"what": "films", "count": len(self.films), "why": why})
         if missed:
             page, target = next(iter(sorted(missed)))
-            why = f"to pages that do not go over, first to {target} on {page}; all in links.csv"
+            why = f"to pages and files that do not go over, first to {target} on {page}; all in links.csv"
             found.append({"what": "links", "count": missed.total(), "why": why})
         return found
 

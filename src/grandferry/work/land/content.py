@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import partial
 from typing import Any, NamedTuple
 
 from grandferry.core.address import Address, Scope, fragment_of
@@ -25,8 +26,8 @@ from grandferry.work.refit.content import finished, stored_body
 
 
 class Rewriter:
-    """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move,
-    ``missed_on`` with the page that they stand on."""
+    """Links and sources of bodies to their new places. ``missed`` counts links to pages that did not move, and what is
+    shown of files that stay behind; ``missed_on`` with the page that they stand on."""
 
     def __init__(
         self,
@@ -85,11 +86,15 @@ class Rewriter:
         decision = self._decisions.get(address.key)
         return decision.target if decision is not None and decision.fate in ("stays", "moved", "merged") else ""
 
-    def source(self, src: str) -> str:
+    def source(self, src: str, page: str = "") -> str:
         address = self._scope.normal(src)
         if address is None:
             return src
-        return self._files.get(str(address)) or self._as_it_was(src, address)
+        place = self._files.get(str(address))
+        if place is None and self._scope.is_ours(address.host):  # it will be gone with the old site
+            self.missed[address.key] += 1
+            self.missed_on[page, address.key] += 1
+        return place or self._as_it_was(src, address)
 
     def _as_it_was(self, written: str, address: Address) -> str:
         """An old address that stays: of the old site keys in it are masked now, of others they were before."""
@@ -143,7 +148,7 @@ class Contents:
                     mine = by_body.get((item.key, wanted.name), [])
                     value = self._body(item.key, wanted.name, stored.get(item.id, {}).get(wanted.name), mine)
                 elif wanted.type == "picture" and isinstance(value, dict):
-                    value = self._told.value(value, self.rewriter.source)
+                    value = self._told.value(value, partial(self.rewriter.source, page=item.key.partition("#")[0]))
                 elif wanted.type in ADDRESSES and isinstance(value, str):
                     value = self.rewriter.link(value, item.key)
                 elif wanted.type == "group" and isinstance(value, list):
@@ -157,7 +162,7 @@ class Contents:
         for part in parts:
             value = made.get(part.name)
             if part.type == "picture" and isinstance(value, dict):
-                made[part.name] = self._told.value(value, self.rewriter.source)
+                made[part.name] = self._told.value(value, partial(self.rewriter.source, page=key.partition("#")[0]))
             elif part.type == "link" and isinstance(value, str):
                 made[part.name] = self.rewriter.link(value, key)
             elif part.type == "blocks" and isinstance(value, str):
@@ -179,4 +184,5 @@ class Contents:
     def _at_their_places(self, blocks: Any, key: str) -> Any:
         """Blocks of an item with their links and pictures at their new places, and what a person says of those."""
         rewriter = self.rewriter
-        return readdress(blocks, rewriter.within(key), rewriter.source, self._told.block, rewriter.posted)
+        source = partial(rewriter.source, page=key.partition("#")[0])
+        return readdress(blocks, rewriter.within(key), source, self._told.block, rewriter.posted)

@@ -1,4 +1,4 @@
-/** Links in what landed to pages that do not go over: where each stands, and where it leads. */
+/** Links in what landed to pages and files that do not go over: where each stands, and where it leads. */
 import { Link } from "react-router";
 import { count, many, useCrossingId } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
@@ -20,11 +20,11 @@ export function LinksLeft({ counts }: { counts: Record<string, unknown> }) {
         Links left{" "}
         <small>
           {all
-            ? `${many(all, "link")} to pages that do not go over; each stays as it was. Lead its page somewhere in Route, or take it out in Refit.`
-            : "those to pages that do not go over"}
+            ? `${many(all, "link")} to pages and files that do not go over; each stays as it was. Lead its page somewhere in Route, or take it out in Refit.`
+            : "those to pages and files that do not go over"}
         </small>
       </h2>
-      <div className="scroll" tabIndex={0} role="region" aria-label="Links to pages that do not go over">
+      <div className="scroll" tabIndex={0} role="region" aria-label="Links to pages and files that do not go over">
         {rows.length > 0 && (
           <table className="plain">
             <thead>
@@ -48,7 +48,7 @@ export function LinksLeft({ counts }: { counts: Record<string, unknown> }) {
         {!rows.length && (
           <div className="empty">
             {"links_left" in counts
-              ? "Every link in what landed leads to a page that goes over, or to another site."
+              ? "Every link in what landed leads to what goes over, or to another site."
               : "Nothing has landed yet. A dry run finds them as well."}
           </div>
         )}
