@@ -84,7 +84,8 @@ def test_it_holds_items_files_the_map_the_account_and_the_plan(crossing: int, wo
     assert b'<a id="x"></a>' in found["content/new/b.md"]
     assert b"/a.html,/new/a,301,exact" in found["redirects.csv"]
     account = json.loads(found["account.json"])
-    assert account["files"] == {"carried": 1} and account["words"]["unaccounted"] == 0 and account["open"] == []
+    assert account["files"] == {"carried": 1} and account["words"]["unaccounted"] == 0
+    assert account["open"] == [{"what": "items of page", "count": 3, "why": "no template is named"}]
 
 
 def test_nothing_is_written_when_nothing_changed_and_only_what_did_otherwise(

@@ -3868,11 +3868,13 @@ export interface components {
         };
         /**
          * FileShown
-         * @description The file that an item would be in a folder.
+         * @description The file that an item would be in a folder, and what it lacks: what, and what that is said of.
          */
         FileShown: {
             /** File */
             file: string;
+            /** Lacks */
+            lacks: components["schemas"]["LackRow"][];
             /** Text */
             text: string;
         };
@@ -4586,6 +4588,18 @@ export interface components {
             pages: number;
             /** Sorted */
             sorted: number;
+        };
+        /**
+         * Lack
+         * @description What an item lacks as it would go over; each with what it is said of.
+         * @enum {string}
+         */
+        Lack: "address" | "field" | "value" | "template" | "link" | "text" | "form" | "film";
+        /** LackRow */
+        LackRow: {
+            /** Of */
+            of: string;
+            what: components["schemas"]["Lack"];
         };
         /**
          * LandSettings
@@ -5784,6 +5798,7 @@ export interface components {
          *     ``reader``: CommonMark, or the older rules (blanks for a line's end, four for what stands in an item, no mark for
          *     struck out text). ``markdown``: choices that lie over those of the plan; without ``raw_html`` nothing is written in
          *     tags. ``always``: keys of every item; ``unpublished``: of those that not everybody could see.
+         *     ``template``: the key that names the template of an item ("" where none does), ``templates``: kind -> its name.
          */
         Profile: {
             /**
@@ -5861,6 +5876,18 @@ export interface components {
              * @enum {string}
              */
             reader: "commonmark" | "older";
+            /**
+             * Template
+             * @default
+             */
+            template: string | "";
+            /**
+             * Templates
+             * @default {}
+             */
+            templates: {
+                [key: string]: string;
+            };
             /**
              * Undated
              * @default

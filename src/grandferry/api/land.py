@@ -15,7 +15,7 @@ from grandferry.core.land.profile import PROFILES, Profile
 from grandferry.core.mapping import Mapped
 from grandferry.store import land
 from grandferry.work.land.mapping import look
-from grandferry.work.land.places import file_of_item, landed, packed
+from grandferry.work.land.places import Lack, file_of_item, landed, packed
 from grandferry.work.names import file_name
 
 from .common import Fates, Limit, Offset, Search, ThatCrossing, binary
@@ -55,11 +55,17 @@ def landings(crossing: ThatCrossing) -> list[LandingRow]:
     return [LandingRow(**{**row._asdict(), "counts": json.loads(row.counts)}) for row in land.landing_rows(crossing.id)]
 
 
+class LackRow(BaseModel):
+    what: Lack
+    of: str
+
+
 class FileShown(BaseModel):
-    """The file that an item would be in a folder."""
+    """The file that an item would be in a folder, and what it lacks: what, and what that is said of."""
 
     file: str
     text: str
+    lacks: list[LackRow]
 
 
 class FolderRow(BaseModel):
@@ -79,7 +85,8 @@ def profiles(crossing: ThatCrossing) -> list[Profile]:
 @router.get("/landing-file")
 def landing_file(crossing: ThatCrossing, item: Annotated[str, Query(max_length=4000)]) -> FileShown:
     """What would be written of an item (by its old key) to the folder that the plan lands in."""
-    return FileShown(**file_of_item(crossing.id, item)._asdict())
+    made = file_of_item(crossing.id, item)
+    return FileShown(file=made.file, text=made.text, lacks=[LackRow(what=what, of=of) for what, of in made.lacks])
 
 
 @router.get("/landed")

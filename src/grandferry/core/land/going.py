@@ -93,6 +93,8 @@ def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs
         value = None if name in said else _value(going, name, "same", profile, choices)
         if value not in _NOTHING:
             made[_key(name, made)] = value
+    if profile.template and (template := profile.templates.get(going.kind.name)):
+        made[profile.template] = template
     made |= profile.always
     if going.hidden:
         made |= profile.unpublished

@@ -69,7 +69,8 @@ class Profile(Strict):
     new address) or {name}. ``ends``: what an address without an ending is, where a file is named for it.
     ``reader``: CommonMark, or the older rules (blanks for a line's end, four for what stands in an item, no mark for
     struck out text). ``markdown``: choices that lie over those of the plan; without ``raw_html`` nothing is written in
-    tags. ``always``: keys of every item; ``unpublished``: of those that not everybody could see."""
+    tags. ``always``: keys of every item; ``unpublished``: of those that not everybody could see.
+    ``template``: the key that names the template of an item ("" where none does), ``templates``: kind -> its name."""
 
     name: str = Field(min_length=1, max_length=60)
     header: Literal["yaml", "lines"] = "yaml"
@@ -89,6 +90,8 @@ class Profile(Strict):
     markdown: Annotated[dict[str, str], AfterValidator(good_choices)] = {}
     always: dict[HeaderKey, str | bool] = {}
     unpublished: dict[HeaderKey, str | bool] = {}
+    template: HeaderKey | Literal[""] = ""
+    templates: Annotated[dict[str, Annotated[str, Field(min_length=1, max_length=200)]], Field(max_length=1000)] = {}
 
     @model_validator(mode="after")
     def _whole(self) -> Self:
@@ -145,6 +148,7 @@ _ELEVENTY = Profile(
     ),
     media="static/{path}",
     unpublished={"draft": True},
+    template="layout",
 )
 _PELICAN = Profile(
     name="pelican",
@@ -167,6 +171,6 @@ _PELICAN = Profile(
     undated="content/pages/{path}.md",
     file="content/{path}.md",
     reader="older",
-    unpublished={"Status": "draft"},
+    unpublished={"Status": "draft"},  # it has templates of its own for items and for pages
 )
 PROFILES: Mapping[str, Profile] = {one.name: one for one in (_ELEVENTY, _PELICAN)}

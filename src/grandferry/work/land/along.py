@@ -29,12 +29,14 @@ class Along:
     silent: bool = False
     left_out: int = 0
     forms: list[dict[str, Any]] = field(default_factory=list)
+    kinds: Counter[str] = field(default_factory=Counter)  # how many items there are of each
     films: list[str] = field(default_factory=list)  # the keys of items with one that has no picture, one for each
     comments: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
     _taken: Taken = field(default_factory=Taken)
 
     def note(self, going: Going) -> None:
         """Note what an item has. Called once for each item, in their order."""
+        self.kinds[going.kind.name] += 1
         for value in going.fields.values():
             if not isinstance(value, Blocks):
                 continue

@@ -27,6 +27,7 @@ from grandferry.work.route.run import redirect_map
 
 from .account import account_of
 from .along import Along
+from .places import without_template
 
 ACCOUNT = "account.json"
 
@@ -63,6 +64,9 @@ def documents(
         for file in sorted(Path(temporary).iterdir()):
             yield f"plan/{file.name}", file.read_bytes()
     account = account_of(crossing)
+    bare = without_template(plan, [kind for kind in plan.every_kind if kind.name in along.kinds])
+    for name in bare:
+        account["open"].append({"what": f"items of {name}", "count": along.kinds[name], "why": "no template is named"})
     account["open"] += [*along.open(missed), *open_]
     account["comments"] = {
         "items": len(along.comments),

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import tempfile
 import zipfile
+from collections.abc import Iterable, Iterator
+from enum import StrEnum
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from grandferry.core.errors import FerryError, NotThere
+from grandferry.core.kinds import KindPlan
 from grandferry.core.land.going import Going
-from grandferry.core.mapping import mapped
+from grandferry.core.mapping import Blocks, mapped
 from grandferry.core.plan import LandSettings, Plan
+from grandferry.core.refit.blocks import Embed, Form, Picture, walk
+from grandferry.core.refit.forms import mark_of
 from grandferry.ports.targets.folder import check_folder, read_ledger
 from grandferry.ports.targets.known import TARGETS, Opening
 from grandferry.store import crossings
@@ -39,23 +44,66 @@ def _settings(plan: Plan) -> LandSettings:
     return plan.land
 
 
+class Lack(StrEnum):
+    """What an item lacks as it would go over; each with what it is said of."""
+
+    ADDRESS = "address"  # it has none; nothing
+    FIELD = "field"  # a required one is empty; its name
+    VALUE = "value"  # one stays away; its name
+    TEMPLATE = "template"  # its kind names none; the kind
+    LINK = "link"  # it leads to, or shows, what does not go over; the old key
+    TEXT = "text"  # a picture has none; its address
+    FORM = "form"  # one is to be wired up; where it posted
+    FILM = "film"  # one has no picture; its address
+
+
 class Shown(NamedTuple):
-    """The file that an item would be: its name and its text."""
+    """The file that an item would be: its name and its text, and what it lacks."""
 
     file: str
     text: str
+    lacks: list[tuple[Lack, str]]
 
 
 def file_of_item(crossing: int, key: str) -> Shown:
     """What would be written of one item. Raises NotThere for a key that no item has."""
     plan = crossings.load_plan(crossing)
     settings = _settings(plan)
-    for item, kind, fields in Contents(crossing, plan, every=True, key=key):
-        fields, _ = mapped(plan.mappings.get(kind.name, []), fields)
+    contents = Contents(crossing, plan, every=True, key=key)
+    for item, kind, had in contents:
+        fields, misfits = mapped(plan.mappings.get(kind.name, []), had)
         opening = Opening(settings, folder_of(plan), False, plan.refit.choices)
         made = TARGETS[settings.target](opening).item(Going(item.key, item.new_path, item.title, kind, fields))
-        return Shown(made["file"], made.get("text") or made["line"])
+        lacks = [(Lack.ADDRESS, "")] if not item.new_path else []
+        lacks += [(Lack.FIELD, one.name) for one in kind.fields if one.required and had[one.name] in (None, "", [])]
+        lacks += [(Lack.VALUE, name) for name in misfits]
+        if kind.name in without_template(plan, [kind]):
+            lacks.append((Lack.TEMPLATE, kind.name))
+        lacks += [(Lack.LINK, target) for _, target in sorted(contents.rewriter.missed_on)]
+        lacks += _in_bodies(plan, fields.values())
+        return Shown(made["file"], made.get("text") or made["line"], lacks)
     raise NotThere(f"There is no item {key} in this crossing.")
+
+
+def _in_bodies(plan: Plan, values: Iterable[Any]) -> Iterator[tuple[Lack, str]]:
+    """What the pictures, forms and films in bodies lack."""
+    said = {one.form for one in plan.refit.forms}
+    for value in values:
+        for thing in walk(value.blocks) if isinstance(value, Blocks) else ():
+            if isinstance(thing, Picture) and not thing.alt:
+                yield Lack.TEXT, thing.src
+            elif isinstance(thing, Form) and mark_of(thing) not in said:
+                yield Lack.FORM, thing.action
+            elif isinstance(thing, Embed) and thing.without_picture:
+                yield Lack.FILM, thing.src
+
+
+def without_template(plan: Plan, kinds: Iterable[KindPlan]) -> list[str]:
+    """Of kinds those for whose items the plan names no template, where the target has one for each item."""
+    profile = plan.land.as_markdown if plan.land is not None and plan.land.target == "markdown" else None
+    if profile is None or not profile.template or profile.template in profile.always:
+        return []
+    return [kind.name for kind in kinds if kind.makes_items and kind.name not in profile.templates]
 
 
 class Landed(NamedTuple):

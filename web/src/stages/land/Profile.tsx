@@ -19,10 +19,12 @@ const SHAPES: readonly (readonly [NonNullable<Key["form"]>, string])[] = [
 export function ProfileForm({
   profile,
   ready,
+  kinds,
   onSet,
 }: {
   profile: Profile;
   ready: Profile[];
+  kinds: { name: string; label: string }[];
   onSet: (changed: Profile) => void;
 }) {
   const same = ready.find((one) => JSON.stringify(one) === JSON.stringify(profile));
@@ -101,6 +103,27 @@ export function ProfileForm({
         label="Fields without a key of their own follow under their names"
         slotProps={SMALL}
       />
+      <TextField
+        label="Key that names the template of an item"
+        placeholder="none"
+        value={profile.template ?? ""}
+        onChange={(e) => set({ template: e.target.value })}
+        slotProps={{ ...MONO, inputLabel: { shrink: true } }}
+      />
+      {profile.template &&
+        kinds.map((kind) => (
+          <TextField
+            key={kind.name}
+            label={`Template of “${kind.label}”`}
+            placeholder="not named yet"
+            value={profile.templates?.[kind.name] ?? ""}
+            onChange={(e) => {
+              const named = Object.entries({ ...profile.templates, [kind.name]: e.target.value });
+              set({ templates: Object.fromEntries(named.filter(([, template]) => template)) });
+            }}
+            slotProps={{ ...MONO, inputLabel: { shrink: true } }}
+          />
+        ))}
       <div className="soft">Keys of the header, in this order</div>
       {keys.map((one, n) => (
         <div className="mapline" key={n}>

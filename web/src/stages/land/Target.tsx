@@ -117,7 +117,7 @@ export function Target() {
           )}
           <Told error={ready.error} />
           {at.form === "markdown" && at.profile && (
-            <ProfileForm profile={at.profile} ready={ready.data ?? []} onSet={setProfile} />
+            <ProfileForm profile={at.profile} ready={ready.data ?? []} kinds={kinds} onSet={setProfile} />
           )}
           <TextField
             label="New address of files"

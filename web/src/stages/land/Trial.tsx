@@ -1,12 +1,25 @@
 /** One item landed as a trial, to be looked at on the new site. */
 import { Button } from "@mui/material";
 import { useState } from "react";
+import type { Schemas } from "../../api/client";
 import { usePlan, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
+import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
 import { isFolder } from "./forms";
 import { useLandingFile, useTrialItems } from "./queries";
 import { RUNS, off } from "../../shell/off";
+
+const LACKS: Record<Schemas["Lack"], string> = {
+  address: "it has no new address yet",
+  field: "required, and empty:",
+  value: "stays away, since it does not fit there:",
+  template: "no template is named for the kind",
+  link: "leads to, or shows, what does not go over:",
+  text: "a picture without a text:",
+  form: "a form to be wired up, which posted to",
+  film: "a film without a picture:",
+};
 
 export function Trial() {
   const start = useStart();
@@ -89,6 +102,15 @@ export function Trial() {
         </h2>
         <Told error={file.error} />
         <div className="scroll" tabIndex={0} role="region" aria-label="Text of the file">
+          {(file.data?.lacks.length ?? 0) > 0 && (
+            <ul className="lacks" aria-label="What it lacks">
+              {file.data?.lacks.map(({ what, of }, n) => (
+                <li key={n}>
+                  <span className="state odd">{LACKS[what]}</span> <Addr of={of} />
+                </li>
+              ))}
+            </ul>
+          )}
           <pre className="sheet">{file.data?.text}</pre>
         </div>
       </section>
