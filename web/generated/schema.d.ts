@@ -2244,6 +2244,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/steps/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Step Tried
+         * @description Try a step on one body; nothing is saved.
+         */
+        post: operations["step_tried_api_crossings__crossing__steps_tried_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/steps/{place}": {
         parameters: {
             query?: never;
@@ -3424,6 +3444,16 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+        };
+        /**
+         * DiffLine
+         * @description ``sign``: "-" goes, "+" comes, "" stands around it, "…" for a gap.
+         */
+        DiffLine: {
+            /** Sign */
+            sign: string;
+            /** Text */
+            text: string;
         };
         /**
          * DifferenceOut
@@ -6589,6 +6619,43 @@ export interface components {
             places: number;
             /** Versions */
             versions: number;
+            /** Words */
+            words: number;
+        };
+        /**
+         * StepTrial
+         * @description A step to try: at the end, or in the place of the one ``at`` (from 0) in the plan; on the body of an ``item``, or
+         *     (0) on the first on which it finds something.
+         */
+        StepTrial: {
+            /** At */
+            at?: number | null;
+            /**
+             * Item
+             * @default 0
+             */
+            item: number;
+            step: components["schemas"]["Step"];
+        };
+        /**
+         * StepTried
+         * @description What a step changes in the Markdown of one body, and how many words it takes there.
+         */
+        StepTried: {
+            /** Field */
+            field: string;
+            /** Finds */
+            finds: boolean;
+            /** Item */
+            item: number;
+            /** Key */
+            key: string;
+            /** Lines */
+            lines: components["schemas"]["DiffLine"][];
+            /** Looked */
+            looked: number;
+            /** More */
+            more: boolean;
             /** Words */
             words: number;
         };
@@ -17711,6 +17778,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    step_tried_api_crossings__crossing__steps_tried_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepTrial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepTried"];
                 };
             };
             /** @description cannot be done as asked */

@@ -37,6 +37,7 @@ from . import (
     route,
     sisters,
     sort,
+    steps,
     survey,
     web,
 )
@@ -77,6 +78,7 @@ def make_app(port: int = 0, preview_port: int = 0, shared: bool = False) -> Fast
         survey,
         keys,
         sort,
+        steps,
         bulk,
         lift,
         edits,

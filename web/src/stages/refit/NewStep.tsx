@@ -6,6 +6,7 @@ import { useChangePlan, useLink, usePlan, useStart } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import type { Schemas } from "../../api/client";
+import { StepTried } from "./StepTried";
 import { ACTS, TIDY } from "./words";
 
 type Step = Schemas["Step"];
@@ -67,12 +68,14 @@ export function NewStep() {
         </button>
       </div>
     );
+  const ready = !!finds.trim() || isTidy(act);
   return (
     <form
       className="form"
+      style={{ flex: "0 1 auto", maxHeight: "70%", overflow: "auto" }}
       onSubmit={(e) => {
         e.preventDefault();
-        if (name.trim() && (finds.trim() || isTidy(act))) add();
+        if (name.trim() && ready) add();
       }}
     >
       <Told error={save.error ?? start.error} />
@@ -133,7 +136,7 @@ export function NewStep() {
           variant="outlined"
           {...off(
             [!name.trim(), "Give it a name first."],
-            [!isTidy(act) && !finds.trim(), "Write first what it finds."],
+            [!ready, "Write first what it finds."],
             [save.isPending, BUSY],
           )}
         >
@@ -143,6 +146,7 @@ export function NewStep() {
           close
         </button>
       </div>
+      {ready && <StepTried step={stepOf(name.trim() || "this step", finds.trim(), act, kind)} at={null} />}
     </form>
   );
 }

@@ -6,6 +6,7 @@ import { Proposed } from "../../shores/Proposed";
 import { Empty, Told } from "../../shores/Told";
 import { NewStep } from "./NewStep";
 import { Part } from "./Part";
+import { StepTried } from "./StepTried";
 import { useSteps } from "./queries";
 import { doing } from "./words";
 
@@ -142,6 +143,7 @@ export function Steps() {
               </p>
             )}
           </div>
+          {known[at] && <StepTried step={{ ...known[at], off: false }} at={at} />}
         </section>
       )}
     </div>

@@ -1,5 +1,5 @@
 /** What refitting asks of the server. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useCrossingId } from "../../shell/state";
@@ -112,6 +112,25 @@ export function useConstructs() {
   return useQuery({
     queryKey: ["constructs", crossing],
     queryFn: () => take(client.GET("/api/crossings/{crossing}/constructs", { params: { path: { crossing } } })),
+  });
+}
+
+/** What a step changes in one body, before it is saved (or what the one at a place does). */
+export function useTriedStep(step: Schemas["Step"] | null, at: number | null, item: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["tried step", crossing, step, at, item],
+    enabled: step !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/crossings/{crossing}/steps/tried", {
+          params: { path: { crossing } },
+          body: { step: step as Schemas["Step"], at, item },
+          signal,
+        }),
+      ),
   });
 }
 
