@@ -3041,6 +3041,8 @@ export interface components {
             key: string;
             /** Markdown */
             markdown: string;
+            /** Measures */
+            measures: components["schemas"]["MeasureRow"][];
             /** New Path */
             new_path: string;
             /** New Preview */
@@ -5030,6 +5032,18 @@ export interface components {
              * @enum {string}
              */
             type: "same" | "text" | "rich" | "number" | "date" | "yes_no" | "list";
+        };
+        /**
+         * MeasureRow
+         * @description How many there are of something in a body, on the old page and in the blocks.
+         */
+        MeasureRow: {
+            /** Name */
+            name: string;
+            /** New */
+            new: number;
+            /** Old */
+            old: number;
         };
         /**
          * MediaDetail

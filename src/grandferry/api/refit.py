@@ -25,6 +25,14 @@ from .signing import sign
 router = APIRouter(prefix="/crossings/{crossing:int}", tags=["refit"])
 
 
+class MeasureRow(BaseModel):
+    """How many there are of something in a body, on the old page and in the blocks."""
+
+    name: str
+    old: int
+    new: int
+
+
 class BodyThings(BaseModel):
     """Links, pictures, files, frames, anchors, or pictures behind others, over all bodies: had, taken by steps, lost,
     and by how many bodies."""
@@ -212,6 +220,7 @@ class BodyDetail(BaseModel):
     markdown: str
     html: str
     blocks: Any
+    measures: list[MeasureRow]
     old_text: str
     new_text: str
     account: BodyAccount
@@ -353,7 +362,7 @@ def body_position(
 def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
     blocks, _ = body_blocks(crossing.id, item, field)
     row = lift.item_row(crossing.id, item)
-    old_text, new_text = body_texts(crossing.id, item, field)
+    texts = body_texts(crossing.id, item, field)
     choices = crossings.load_plan(crossing.id).refit.choices
     written = write_markdown(blocks, choices)
     differs = {"Markdown": read_back(blocks, written.text, choices), "HTML": html_read_back(blocks)}
@@ -367,8 +376,9 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
         markdown=written.text,
         html=to_html(blocks),
         blocks=to_json(blocks),
-        old_text=old_text,
-        new_text=new_text,
+        old_text=texts.old,
+        new_text=texts.new,
+        measures=[MeasureRow(**one._asdict()) for one in texts.measures],
         account=_account(refit.loss_account(item, field)),
         writing=Writing(
             raw_words=written.raw_words,

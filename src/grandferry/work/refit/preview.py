@@ -15,6 +15,7 @@ from grandferry.core.page import Page, direction_of, parse, text_of
 from grandferry.core.preview import preview_html, safe_css
 from grandferry.core.refit.blocks import Block
 from grandferry.core.refit.convert import refit_nodes
+from grandferry.core.refit.measure import Measure, measured
 from grandferry.core.refit.page import numbered
 from grandferry.core.refit.read.base import TableInDoubt
 from grandferry.core.refit.write import to_html, to_text
@@ -195,11 +196,19 @@ def table_doubts(crossing: int, item: int, field: str) -> list[TableInDoubt]:
     return list(refit_nodes(page, numbered(page, lift.body_nodes(item, field)), steps=steps).doubts)
 
 
-def body_texts(crossing: int, item: int, field: str) -> tuple[str, str]:
-    """(old, new): the visible text of an item's body on the captured page, and that of its blocks."""
+class BodyTexts(NamedTuple):
+    """The visible text of an item's body on the captured page, that of its blocks, and what both hold, counted."""
+
+    old: str
+    new: str
+    measures: list[Measure]
+
+
+def body_texts(crossing: int, item: int, field: str) -> BodyTexts:
+    """An item's body old against new. Raises NotThere, UnreadablePage."""
     blocks, _ = body_blocks(crossing, item, field)
     capture = captured(crossing, lift.source_of(item))
     page = parse(decode(capture.body, capture.type).text)
-    nodes = lift.body_nodes(item, field)
-    old = " ".join(text_of(page, page.nodes[n]) for n in nodes if 0 <= n < len(page.nodes))
-    return old, " ".join(to_text(blocks).split())
+    region = [page.nodes[n] for n in lift.body_nodes(item, field) if 0 <= n < len(page.nodes)]
+    old = " ".join(text_of(page, node) for node in region)
+    return BodyTexts(old, " ".join(to_text(blocks).split()), measured(page, region, blocks))

@@ -1,6 +1,6 @@
 /** The refitted body in any form: as a page, Markdown, HTML, blocks, or its words against the old ones. */
 import type { Schemas } from "../../api/client";
-import { useCrossingId, useLink } from "../../shell/state";
+import { count, useCrossingId, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { PageView, type Mark } from "../../shores/PageView";
 import { Blocks } from "./Blocks";
@@ -104,6 +104,30 @@ export function NewPage({
             role="region"
             aria-label="Words"
           >
+            <table className="plain measures">
+              <thead>
+                <tr>
+                  <th />
+                  {body.measures.map((one) => (
+                    <th key={one.name} className="n">
+                      {one.name}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {(["old", "new"] as const).map((side) => (
+                  <tr key={side}>
+                    <th>{side}</th>
+                    {body.measures.map((one) => (
+                      <td key={one.name} className={one.old === one.new ? "n" : "n state odd"}>
+                        {count(one[side])}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
             <WordDiff before={body.old_text} after={body.new_text} />
           </div>
         )}
