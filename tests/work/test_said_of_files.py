@@ -135,6 +135,10 @@ def test_said_of_files(cross: Make, work: Run, client: httpx.Client, tmp_path: P
         told = {row["new"]: row for row in rows}
         assert told["/media/harbour.jpg"]["focus"] == "25% 40%" and told["/media/small.png"]["unsuited"] == "shape"
 
+        changes.change_files(crossing, [FileSaid(file="/img/mistyped.png", alt="x")], [], "me", "mistyped")
+        assert work("route", crossing)["of_no_file"] == ["/img/mistyped.png"], "told, and not silently nothing"
+        changes.undo(crossing, "")
+
         # out with the plan, in again, and back
         write_plan(tmp_path / "plan", plan_folder(crossing))
         assert {one.file for one in read_plan(tmp_path / "plan").files} == {

@@ -8,7 +8,7 @@ from typing import Any
 
 from grandferry.core.address import normal
 from grandferry.core.because import Why, because, sentence
-from grandferry.core.media.said import by_address
+from grandferry.core.media.said import by_address, whole
 from grandferry.core.plan import Plan
 from grandferry.core.records.page import is_public
 from grandferry.core.route.decide import Old, decide, hidden_by_rules, redirects_for
@@ -118,6 +118,13 @@ def behind_keys(crossing: int, plan: Plan) -> list[str]:
     return sorted({*decisions, *(keys[place.item] for place in places), *files})
 
 
+def _of_no_file(plan: Plan, crossing: int, now: Routed) -> list[str]:
+    """What the plan says something of, or names as a film's picture, and is no captured file."""
+    origin, had = plan.side("old").origin, {file.url for file in now.captured}
+    named = [name for one in said_of_files.every(crossing) for name in (one.file, one.poster) if name]
+    return sorted({name for name in named if whole(name, origin) not in had})
+
+
 def run(context: Context) -> dict[str, Any]:
     """Decide everything that can be decided, and write what differs. The result has the account and what is wrong with
     the map."""
@@ -136,6 +143,8 @@ def run(context: Context) -> dict[str, Any]:
         context.log(f"{flaw.kind}: {flaw.text}", "warning")
     for key in hidden:
         context.log(f"{key} stays, but a rule would catch it.", "warning")
+    for name in _of_no_file(context.plan, crossing, now):
+        context.log(f"{name}: something is said of it, and no survey has had such a file.", "warning")
     without = lift.without_address(crossing)
     for row in without:
         context.log(
@@ -154,6 +163,7 @@ def run(context: Context) -> dict[str, Any]:
         "lines": len(now.lines),
         "flaws": [f"{flaw.kind}: {flaw.text}" for flaw in found],
         "hidden": hidden,
+        "of_no_file": _of_no_file(context.plan, crossing, now),
         "without_address": [keys[place.item] for place in now.places if not place.path],
     }
 

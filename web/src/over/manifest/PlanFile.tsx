@@ -15,6 +15,8 @@ const PARTS = [
   ["target", "what the new system calls things"],
   ["pairs", "pairs, in place of those here"],
   ["edits", "what was set by hand, beside what is here"],
+  ["media", "roles of pictures, and how they are made anew"],
+  ["files", "what was said of files, beside what is here"],
 ] as const;
 type Part = (typeof PARTS)[number][0];
 
