@@ -12,7 +12,7 @@ def test_a_new_step_shows_what_it_changes(crossed: Application, page: Browser) -
     page.write("It finds (CSS selector)", ".nowhere-at-all")
     page.sees("It finds nothing on")
     page.write("It finds (CSS selector)", ".note.warning")
-    page.until("document.querySelector('.tried .goes')?.innerText.includes('Mind the wire')")
+    page.until("document.querySelector('.tried del')?.innerText.includes('Mind the wire')")
     page.sees("words taken")
     assert page.axe() == []
     page.write("It finds (CSS selector)", "p[[")

@@ -15,7 +15,6 @@ from grandferry.core.refit.read.evidence import Sign
 from grandferry.core.refit.write import to_html, to_markdown, write_markdown
 from grandferry.core.refit.written import What, html_read_back, read_back
 from grandferry.store import crossings, lift, refit
-from grandferry.work.refit.forms import asked
 from grandferry.work.refit.preview import block_nodes, body_blocks, body_texts, table_doubts
 from grandferry.work.refit.shared import on_page, shared_part
 
@@ -403,47 +402,6 @@ def body(crossing: ThatCrossing, item: int, field: str) -> BodyDetail:
 def constructs(crossing: ThatCrossing) -> list[Construct]:
     """What is in the bodies, by count: blocks by type, islands by element. ``example`` is an item that has it."""
     return [Construct(**row._asdict()) for row in refit.constructs(crossing.id)]
-
-
-class FormFieldRow(BaseModel):
-    name: str
-    label: str
-    sort: str
-    required: bool
-    options: list[str]
-
-
-class FormRow(BaseModel):
-    """A form by its mark, as it stands in an example item; ``state`` "" while it is to be wired up."""
-
-    mark: str
-    posts_to: str
-    method: str
-    fields: list[FormFieldRow]
-    bodies: int
-    example: int
-    key: str
-    state: str
-    note: str
-
-
-@router.get("/forms")
-def forms(crossing: ThatCrossing) -> list[FormRow]:
-    """Every form in the bodies once, by what it asks, and what was said of it (``refit.forms`` of the plan)."""
-    return [
-        FormRow(
-            mark=row.mark,
-            posts_to=row.form.action,
-            method=row.form.method,
-            fields=[FormFieldRow(**asdict(one) | {"options": list(one.options)}) for one in row.form.fields],
-            bodies=row.bodies,
-            example=row.example,
-            key=row.key,
-            state=row.said.state if row.said else "",
-            note=row.said.note if row.said else "",
-        )
-        for row in asked(crossing.id)
-    ]
 
 
 @router.get("/markdown")

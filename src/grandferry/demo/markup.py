@@ -17,12 +17,12 @@ from typing import Any
 from . import constructs
 
 STYLES = ("clean", "shouting", "font", "unclosed", "misnested", "inline", "double", "latin", "lists", "lazy")
-_INLINE = re.compile(r"\*\*(.+?)\*\*|\*(.+?)\*|\[(.+?)\]\((.+?)\)")
+INLINE = re.compile(r"\*\*(.+?)\*\*|\*(.+?)\*|\[(.+?)\]\((.+?)\)")
 
 
 def plain(text: str) -> str:
     """A text without its marks."""
-    return _INLINE.sub(lambda m: m[1] or m[2] or m[3], text)
+    return INLINE.sub(lambda m: m[1] or m[2] or m[3], text)
 
 
 def _inline(text: str, style: str) -> str:
@@ -41,7 +41,7 @@ def _inline(text: str, style: str) -> str:
         return f"<a href={quote}{escape(match[4])}{quote}>{escape(match[3], quote=False)}</a>"
 
     out, at = [], 0
-    for match in _INLINE.finditer(text):
+    for match in INLINE.finditer(text):
         out += [escape(text[at : match.start()], quote=False), mark(match)]
         at = match.end()
     html = "".join([*out, escape(text[at:], quote=False)])

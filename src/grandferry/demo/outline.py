@@ -10,7 +10,8 @@ import re
 from collections.abc import Iterable
 from typing import Any
 
-_INLINE = re.compile(r"\*\*(.+?)\*\*|\*(.+?)\*|\[(.+?)\]\((.+?)\)")
+from .markup import INLINE
+
 Run = list[str]
 
 
@@ -33,7 +34,7 @@ def joined(runs: Iterable[Run]) -> list[Run]:
 def _raw(text: str, style: str = "clean") -> list[Run]:
     made: list[Run] = []
     at = 0
-    for match in _INLINE.finditer(text):
+    for match in INLINE.finditer(text):
         made.append([text[at : match.start()], "", ""])
         made.append([match[1] or match[2] or match[3], "s" if match[1] else "e" if match[2] else "", match[4] or ""])
         at = match.end()
@@ -50,7 +51,7 @@ def runs(text: str, style: str = "clean") -> list[Run]:
 
 def _misnested(text: str) -> list[Run]:
     """A paragraph whose first word stands in tags that were closed in the wrong order."""
-    marked = _INLINE.sub(lambda m: m[0].replace(" ", "\0"), text)  # a mark is written before its words are parted
+    marked = INLINE.sub(lambda m: m[0].replace(" ", "\0"), text)  # a mark is written before its words are parted
     first, blank, rest = marked.partition(" ")
     bold = [[words, "es", address] for words, _, address in _raw(first)]
     made = joined([*bold, [blank, "", ""], *_raw(rest)])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from enum import StrEnum
 from typing import Annotated, Literal, Self
 
@@ -153,6 +153,13 @@ class MediaSettings(Strict):
         """Why a picture does not suit the role of a name."""
         known = next((one for one in self.roles if one.name == role), None)
         return known.fault(width, height) if known is not None else RoleFault.NO_ROLE
+
+
+def of_bodies(addresses: Mapping[str, Iterable[str]], said: Mapping[str, FileSaid]) -> dict[str, FileSaid]:
+    """What is said of files by their bodies; ``addresses``: those of each body in their order, the first of which
+    something is said counts."""
+    found = ((body, next((said[url] for url in urls if url in said), None)) for body, urls in addresses.items())
+    return {body: one for body, one in found if one is not None}
 
 
 def by_address(said: Iterable[FileSaid], origin: str) -> dict[str, FileSaid]:

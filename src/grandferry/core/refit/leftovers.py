@@ -74,22 +74,14 @@ def unstyled(blocks: tuple[Block, ...]) -> tuple[tuple[Block, ...], int]:
     def bare(html: str) -> str:
         nonlocal gone
         page = parse(f"<body>{html}")
-        for node in page.nodes:
-            looks = node.attrs.keys() & _LOOKS if node.tag and page.body in _above(node) else set()
+        for node in page.inside(page.body):
+            looks = node.attrs.keys() & _LOOKS if node.tag else set()
             gone += len(looks)
             for name in looks:
                 del node.attrs[name]
         return "".join(serialise(node) for node in page.body.children)
 
     return tuple(_bared(block, bare) for block in blocks), gone
-
-
-def _above(node: Any) -> list[Any]:
-    found = []
-    while node.parent is not None:
-        node = node.parent
-        found.append(node)
-    return found
 
 
 def _bared(value: Any, bare: Callable[[str], str]) -> Any:

@@ -11,7 +11,7 @@ from urllib.parse import quote, unquote
 from ..because import Why, because
 from ..filetypes import family_of_type, is_machinery
 from ..media.remake import Becomes, becomes, with_ending
-from ..media.said import FileSaid
+from ..media.said import FileSaid, of_bodies
 from ..patterns import compile_pattern
 from ..plan import Plan
 from ..records.record import RECORD
@@ -132,7 +132,7 @@ def place_files(
     belong to the old site's looks and machinery and are set aside, as are those of families that do not go over.
     ``items``: the new paths of items by their old keys; ``said``: what a person says of files, by their addresses."""
     asides = _asides(plan, captured)
-    of_bodies = said_of_bodies(captured, said or {})
+    theirs = said_of_bodies(captured, said or {})
     by_body: dict[str, PlacedFile] = {}
     sources = []
     for file in captured:
@@ -140,7 +140,7 @@ def place_files(
         sources.append((body, file.address))
         if body in by_body:
             continue
-        mine = of_bodies.get(body, _NOTHING)
+        mine = theirs.get(body, _NOTHING)
         into = remaking(plan, file, mine)
         mime = into.mime if into is not None else file.mime
         name, old = _names(file, mine, mime if into is not None else "")
@@ -173,12 +173,11 @@ _NOTHING = FileSaid(file="/")
 
 
 def said_of_bodies(captured: Iterable[CapturedFile], said: Mapping[str, FileSaid]) -> dict[str, FileSaid]:
-    """What is said of files by their content: of one under several addresses, what is said of the first of them."""
-    found: dict[str, FileSaid] = {}
+    """What is said of files by their content."""
+    addresses: dict[str, list[str]] = {}
     for file in captured:
-        if file.url in said:
-            found.setdefault(file.body, said[file.url])
-    return found
+        addresses.setdefault(file.body, []).append(file.url)
+    return of_bodies(addresses, said)
 
 
 def remaking(plan: Plan, file: CapturedFile, mine: FileSaid) -> Becomes | None:

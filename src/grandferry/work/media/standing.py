@@ -9,18 +9,16 @@ from pydantic import ValidationError
 
 from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.media.remake import ENDINGS, Becomes
-from grandferry.core.media.said import FileSaid, by_address, written_as
+from grandferry.core.media.said import FileSaid, by_address, of_bodies, written_as
 from grandferry.core.plan import Plan
 from grandferry.core.route.places import remaking, said_of_bodies
 from grandferry.store import carried, changes, crossings, media, said
 
 
 class Stands(NamedTuple):
-    """A file's role ("" for none; ``named``: a person gave it), why it does not suit it ("" where it does), and what is
-    said of it."""
+    """A file's role ("" for none), why it does not suit it ("" where it does), and what is said of it."""
 
     role: str
-    named: bool
     fault: str
     said: FileSaid | None
 
@@ -32,15 +30,13 @@ def standing(crossing: int, plan: Plan) -> dict[str, Stands]:
     found: dict[str, tuple[str, FileSaid | None]] = {}
     for body, field in media.of_fields(crossing, list(of_field)):
         found.setdefault(body, (of_field[field], None))
-    for body, urls in media.every_address(crossing).items() if mine else ():
-        first = next((mine[url] for url in urls if url in mine), None)
-        if first is not None:
-            found[body] = (first.role or found.get(body, ("", None))[0], first)
+    for body, one in of_bodies(media.every_address(crossing) if mine else {}, mine).items():
+        found[body] = (one.role or found.get(body, ("", None))[0], one)
     sizes = media.sizes(list(found))
     made = {}
-    for body, (role, one) in found.items():
+    for body, (role, said_) in found.items():
         fault = plan.media.fault(role, *sizes.get(body, (0, 0))) if role else None
-        made[body] = Stands(role, one is not None and bool(one.role), str(fault or ""), one)
+        made[body] = Stands(role, str(fault or ""), said_)
     return made
 
 

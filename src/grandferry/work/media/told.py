@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from grandferry.core.address import Scope
-from grandferry.core.media.said import FileSaid, by_address, whole
+from grandferry.core.media.said import FileSaid, by_address, of_bodies, whole
 from grandferry.core.refit.blocks import Embed, Picture
 from grandferry.store import media, said
 
@@ -18,11 +18,9 @@ class Told:
     def __init__(self, crossing: int, scope: Scope, origin: str):
         self._scope, self._origin = scope, origin
         mine = by_address(said.every(crossing), origin)
-        self._by_url: dict[str, FileSaid] = dict(mine)
-        for urls in media.every_address(crossing).values() if mine else ():
-            first = next((mine[url] for url in urls if url in mine), None)
-            if first is not None:
-                self._by_url |= {url: mine.get(url, first) for url in urls}
+        addresses = media.every_address(crossing) if mine else {}
+        said_ = of_bodies(addresses, mine)
+        self._by_url = mine | {url: one for body, one in said_.items() for url in addresses[body]}
 
     def of(self, address: str) -> FileSaid | None:
         """What is said of the file of an address as written."""

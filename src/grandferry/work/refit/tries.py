@@ -93,7 +93,7 @@ def _tried(
     words = sum(after.account.removed.values()) - sum(before.account.removed.values())
     return Tried(
         field.item, field.field, field.key, _finds(page, step, after), words, lines[:MOST_LINES],
-        len(lines) > MOST_LINES, looked,
+        len(lines) > MOST_LINES or max(len(one), len(other)) > MATCHED, looked,
     )  # fmt: skip
 
 

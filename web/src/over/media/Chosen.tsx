@@ -16,6 +16,8 @@ export function Chosen({ number, busy, onSay }: { number: number; busy: boolean;
       {roles.length > 0 && (
         <TextField
           select
+          fullWidth={false}
+          sx={{ width: 130 }}
           value=""
           onChange={(e) => onSay({ role: e.target.value === "-" ? "" : e.target.value })}
           slotProps={{
@@ -33,6 +35,8 @@ export function Chosen({ number, busy, onSay }: { number: number; busy: boolean;
         </TextField>
       )}
       <TextField
+        fullWidth={false}
+        sx={{ width: 170 }}
         placeholder="why they stay behind"
         value={why}
         onChange={(e) => setWhy(e.target.value)}

@@ -6,7 +6,7 @@ import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
 import { useTriedStep } from "./queries";
 
-const SIGNS: Record<string, string> = { "-": "goes", "+": "comes", "…": "soft" };
+const LINES = { "-": "del", "+": "ins" } as const;
 
 export function StepTried({ step, at }: { step: Schemas["Step"]; at: number | null }) {
   const link = useLink();
@@ -23,15 +23,14 @@ export function StepTried({ step, at }: { step: Schemas["Step"]; at: number | nu
         </span>
         {made.looked > 1 && !made.finds && `, nor on ${many(made.looked - 1, "body", "bodies")} before it`}
         {made.words !== 0 && `: ${many(made.words, "word")} taken`}
-        {made.finds && !made.lines.length && ": it changes no line of the Markdown there"}
+        {made.finds && !made.lines.length && !made.more && ": it changes no line of the Markdown there"}
       </p>
       {made.lines.length > 0 && (
-        <pre className="sheet">
-          {made.lines.map((line, n) => (
-            <div key={n} className={SIGNS[line.sign]}>
-              {line.sign === "…" ? "…" : `${line.sign || " "} ${line.text}`}
-            </div>
-          ))}
+        <pre className="sheet diff">
+          {made.lines.map((line, n) => {
+            const As = LINES[line.sign as keyof typeof LINES] ?? "div";
+            return <As key={n}>{line.sign === "…" ? "…" : line.text || " "}</As>;
+          })}
           {made.more && <div className="soft">the first {count(made.lines.length)} lines</div>}
         </pre>
       )}
