@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import json
 import re
+from datetime import date
+from email.utils import parsedate_to_datetime
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import httpx
 import pytest
@@ -59,7 +62,7 @@ def plain(text: str) -> str:
 
 
 def test_every_form_says_the_same(crossing: int, work: Run, tmp_path: Path) -> None:
-    for form in ("markdown", "json", "jsonl", "html"):
+    for form in ("markdown", "json", "jsonl", "html", "feed"):
         work("land", crossing, out=str(tmp_path / form), target={"target": form})
     _, header, body = next((tmp_path / "markdown").rglob("boats*.md")).read_text("utf-8").split("---\n", 2)
     said = yaml.safe_load(header)
@@ -78,6 +81,16 @@ def test_every_form_says_the_same(crossing: int, work: Run, tmp_path: Path) -> N
     assert (page.css_first("title").text(), meta["published"], meta["tags"]) == (TITLE, "2021-05-06", ", ".join(TAGS))  # type: ignore[union-attr]
     shown = plain(page.css_first("main").text())  # type: ignore[union-attr]
     assert shown.endswith(WORDS), shown
+    feed = ElementTree.parse(tmp_path / "feed" / "items" / "page.xml").getroot().find(".//item")
+    assert feed is not None
+    assert (feed.findtext("title"), [one.text for one in feed.iterfind("category")]) == (TITLE, TAGS)
+    assert parsedate_to_datetime(feed.findtext("pubDate", "")).date() == date(2021, 5, 6)
+    assert (feed.findtext("guid"), feed.findtext("link")) == ("/boats.html", "/new/boats-old-and-new-3")
+    whole = feed.findtext("{http://purl.org/rss/1.0/modules/content/}encoded", "")
+    assert plain(LexborHTMLParser(whole).body.text()) == WORDS  # type: ignore[union-attr]
+    fields = {one.get("name"): one.text for one in feed.iterfind("{urn:grandferry:fields}field")}
+    assert json.loads(fields["lead"] or "")["src"] == "/media/p.png"
+    assert (tmp_path / "feed" / "files" / "media" / "p.png").read_bytes() == PNG
 
 
 def test_a_lead_picture_has_the_path_that_each_target_wants(crossing: int, work: Run, tmp_path: Path) -> None:

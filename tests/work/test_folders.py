@@ -9,6 +9,7 @@ import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import jsonschema_rs
 import pytest
@@ -206,7 +207,7 @@ def test_a_dry_run_and_a_trial(crossing: int, work: Run, tmp_path: Path) -> None
     archive.unlink()
 
 
-@pytest.mark.parametrize("form", ["json", "jsonl", "html"])
+@pytest.mark.parametrize("form", ["json", "jsonl", "html", "feed"])
 def test_the_other_forms(crossing: int, work: Run, tmp_path: Path, form: str) -> None:
     out, target = tmp_path / "out", LandSettings(target=form).model_dump(mode="json")  # type: ignore[arg-type]
     assert work("land", crossing, out=str(out), target=target)["item"] == {"created": 3}
@@ -214,6 +215,12 @@ def test_the_other_forms(crossing: int, work: Run, tmp_path: Path, form: str) ->
     assert work("land", crossing, out=str(out), target=target)["item"] == {"same": 3} and content(out) == before
     if form == "html":
         assert b"<main>\n<h1>B</h1>\n" in before["pages/new/b/index.html"] and before["pages/media/p.png"] == PNG
+        return
+    if form == "feed":
+        assert before["items/page.xml"].count(b"<item>") == 3 and before["files/media/p.png"] == PNG
+        edited(crossing, work, "/a.html", "Another\x07 ]]> & <b>")
+        assert work("land", crossing, out=str(out), target=target)["item"] == {"changed": 2, "same": 1}
+        ElementTree.fromstring(content(out)["items/page.xml"])
         return
     texts = (
         [before[f"items/new/{n}.json"].decode() for n in "ab"]

@@ -4636,7 +4636,8 @@ export interface components {
         /**
          * LandSettings
          * @description Where items go: a JSON:API target at ``base``, and the types that its items and files have there; or a folder of
-         *     Markdown (as ``profile`` wants it; without one as the first of the ready ones), JSON, JSON lines or HTML pages.
+         *     Markdown (as ``profile`` wants it; without one as the first of the ready ones), JSON, JSON lines, HTML pages or
+         *     feeds.
          *     ``folder``: its name, below those that the workspace has for it; without one that of the crossing.
          */
         LandSettings: {
@@ -4671,7 +4672,7 @@ export interface components {
              * @default jsonapi
              * @enum {string}
              */
-            target: "jsonapi" | "markdown" | "json" | "jsonl" | "html";
+            target: "jsonapi" | "markdown" | "json" | "jsonl" | "html" | "feed";
             /**
              * Types
              * @description kind -> resource type

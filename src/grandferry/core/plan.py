@@ -271,14 +271,15 @@ class RouteSettings(Strict):
         return lambda key: next((reason for pattern, reason in lines if pattern.fullmatch(key)), "")
 
 
-TargetName = Literal["jsonapi", "markdown", "json", "jsonl", "html"]
+TargetName = Literal["jsonapi", "markdown", "json", "jsonl", "html", "feed"]
 TARGETS: tuple[str, ...] = get_args(TargetName)
 FOLDERS = TARGETS[1:]  # those that are folders
 
 
 class LandSettings(Strict):
     """Where items go: a JSON:API target at ``base``, and the types that its items and files have there; or a folder of
-    Markdown (as ``profile`` wants it; without one as the first of the ready ones), JSON, JSON lines or HTML pages.
+    Markdown (as ``profile`` wants it; without one as the first of the ready ones), JSON, JSON lines, HTML pages or
+    feeds.
     ``folder``: its name, below those that the workspace has for it; without one that of the crossing."""
 
     target: TargetName = "jsonapi"

@@ -21,7 +21,7 @@ from .header import line_header, yaml_header
 from .names import filled, served_file, without_ending
 from .profile import Key, Profile
 
-_NOTHING: tuple[Any, ...] = (None, "", [], {})
+NOTHING: tuple[Any, ...] = (None, "", [], {})
 
 
 class Going(NamedTuple):
@@ -87,11 +87,11 @@ def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs
         name = _source(going, key)
         said.add(name)
         value = _value(going, name, key.form, profile, choices)
-        if value not in _NOTHING:
+        if value not in NOTHING:
             made[key.key] = value
     for name in going.fields if profile.others else ():
         value = None if name in said else _value(going, name, "same", profile, choices)
-        if value not in _NOTHING:
+        if value not in NOTHING:
             made[_key(name, made)] = value
     if profile.template and (template := profile.templates.get(going.kind.name)):
         made[profile.template] = template
@@ -103,7 +103,7 @@ def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs
 
 def _source(going: Going, key: Key) -> str:
     """Which field a key comes from: the first that has something."""
-    return next((name for name in (key.value, *key.also) if going.fields.get(name) not in _NOTHING), key.value)
+    return next((name for name in (key.value, *key.also) if going.fields.get(name) not in NOTHING), key.value)
 
 
 def _key(name: str, taken: Mapping[str, Any]) -> str:
@@ -121,7 +121,7 @@ def _value(going: Going, name: str, form: str, profile: Profile, choices: Mappin
     facts = {"old": going.key, "new": going.path, "kind": going.kind.name, "title": going.title}
     facts["slug"] = going.readable.rpartition("/")[2]
     value = going.fields.get(name)
-    value = facts.get(name) if value in _NOTHING else value
+    value = facts.get(name) if value in NOTHING else value
     if isinstance(value, Blocks):
         return to_markdown(value.blocks, choices, profile.reader == "older").strip()
     if form == "source" and isinstance(value, dict):
@@ -156,6 +156,10 @@ def json_row(going: Going) -> dict[str, Any]:
     return row
 
 
+def json_line(going: Going) -> str:
+    return json.dumps(json_row(going), ensure_ascii=False)
+
+
 def json_page(going: Going) -> str:
     return json.dumps(json_row(going), ensure_ascii=False, indent=1) + "\n"
 
@@ -173,7 +177,7 @@ def html_page(going: Going) -> str:
         f"<title>{escape_text(going.title)}</title>",
     ]
     for name, value in going.fields.items():
-        if name not in (going.body, "title", "language") and value not in _NOTHING:
+        if name not in (going.body, "title", "language") and value not in NOTHING:
             lines.append(f'<meta name="{escape_attribute(name)}" content="{escape_attribute(_in_head(value))}">')
     lines += ["</head>", "<body>", "<main>"]
     headed = any(isinstance(block, Heading) and block.level == 1 for block in walk(going.blocks))

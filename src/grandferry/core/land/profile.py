@@ -18,6 +18,11 @@ from ..strict import Strict
 _PLACE = re.compile(r"\{([^{}]*)\}")
 _PLACES = ("path", "kind", "name")
 
+# fields that say the same wherever they come from
+TAGS = ("tags", "topics", "terms", "categories", "subjects", "keywords", "post_tag")
+AUTHORS = ("author", "authors", "creator")
+ABOUT = ("description", "summary", "abstract")
+
 
 def good_choices(value: dict[str, str]) -> dict[str, str]:
     """The choices as they are. Raises ValueError for one that there is not."""
@@ -127,10 +132,7 @@ def _keys(*lines: str) -> list[Key]:
     return made
 
 
-_TAGS = "tags|topics|terms|categories|subjects|keywords|post_tag"
-_AUTHOR = "author|authors|creator"
-_ABOUT = "description|summary|abstract"
-
+_TAGS, _AUTHOR, _ABOUT = map("|".join, (TAGS, AUTHORS, ABOUT))
 
 _ELEVENTY = Profile(
     name="eleventy",

@@ -1,4 +1,4 @@
-"""Folders as targets: Markdown with front matter, JSON, JSON lines, HTML pages, with their files beside them.
+"""Folders as targets: Markdown with front matter, JSON, JSON lines, HTML pages, feeds, with their files beside them.
 
 The folder knows what was written to it by ``ledger.json``: file by file its hash, what it was made of, and what was
 lost or added in writing. By that only what changed is written anew, what is no more of the crossing goes, and what a
@@ -11,13 +11,14 @@ import errno
 import hashlib
 import json
 import os
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
 
 from grandferry.core.errors import FerryError
-from grandferry.core.land.going import Going, html_page, json_page, json_row, markdown_page
+from grandferry.core.land.feed import FOOT, feed_head, feed_item
+from grandferry.core.land.going import Going, html_page, json_page, json_line, markdown_page
 from grandferry.core.land.names import Taken, filled, plain_path, served_file, spelled
 from grandferry.core.land.profile import Profile
 from grandferry.core.refit.choices import Odd, WrittenAs
@@ -25,6 +26,8 @@ from grandferry.core.refit.written import Differs, What, read_back
 
 from .base import Ended, Takes, TargetError
 
+# forms in which all items of a kind stand in one file, a line each: the file's ending, and what makes a line
+WHOLE: Mapping[str, tuple[str, Callable[[Going], str]]] = {"jsonl": ("jsonl", json_line), "feed": ("xml", feed_item)}
 LEDGER = "ledger.json"
 FORMAT = 1
 _NO_USE = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)  # after which nothing else can be written either
@@ -61,7 +64,7 @@ class Folder:
     _last: tuple[str, Going, str] | None = None  # of the item made last its text, itself, and its Markdown
 
     def __post_init__(self) -> None:
-        if self.form == "jsonl":
+        if self.form in WHOLE:
             self.takes = Takes(folder=True, whole=True)
 
     async def __aenter__(self) -> Folder:
@@ -87,9 +90,9 @@ class Folder:
         return None
 
     def item(self, going: Going) -> dict[str, Any]:
-        if self.form == "jsonl":
-            line = json.dumps(json_row(going), ensure_ascii=False)
-            return {"file": f"items/{going.kind.name}.jsonl", "line": line, "key": going.key}
+        if self.form in WHOLE:
+            ending, line_of = WHOLE[self.form]
+            return {"file": f"items/{going.kind.name}.{ending}", "line": line_of(going), "key": going.key}
         if self.form == "markdown":
             dated = bool(going.fields.get(self.profile.date))
             pattern = self.profile.file if dated else self.profile.undated or self.profile.file
@@ -242,7 +245,10 @@ class Folder:
         wanted = set(ids)
         for name, lines in sorted(self._lines.items()):
             wanted |= {f"lines:{name}", *lines}
-            self._document(f"lines:{name}", name, _bytes("".join(f"{line}\n" for line, _ in lines.values())), ended)
+            text = "".join(f"{line}\n" for line, _ in lines.values())
+            if self.form == "feed":
+                text = feed_head(Path(name).stem) + text + FOOT
+            self._document(f"lines:{name}", name, _bytes(text), ended)
             for id_, (line, key) in lines.items():
                 self._entries[id_] = Entry(name, _sha(_bytes(line)), id_, key)
         for name, content in documents:

@@ -9,6 +9,7 @@ export const FORMS: readonly (readonly [Form, string])[] = [
   ["json", "a folder of JSON, a file an item"],
   ["jsonl", "a folder of JSON lines, a file a kind"],
   ["html", "a folder of HTML pages"],
+  ["feed", "a folder of feeds (RSS), a file a kind"],
 ];
 
 export const isFolder = (form: Form): boolean => form !== "jsonapi";
