@@ -9,7 +9,7 @@ from grandferry.core.plan import Edit
 from grandferry.core.refit.write import to_markdown
 from grandferry.store import changes, crossings, lift
 from grandferry.work.land.content import Contents
-from grandferry.work.refit.content import Lying
+from grandferry.work.refit.content import Lying, as_change
 from grandferry.work.refit.preview import lying_blocks
 from tests.servers import apps, pages_app
 from tests.work.test_groups import Make, Run
@@ -73,3 +73,9 @@ def test_blocks_are_set_taken_out_and_put_in_and_conflict_one_by_one(cross: Make
         assert body(crossing) == "New.\n\n## First\n\nand more\n\nAnother two.\n\nThree.\n\nLast.\n"
         changes.undo(crossing, "me")
         assert body(crossing) == "New.\n\nOne.\n\nAnother two.\n\nThree.\n"
+
+
+def test_a_place_that_links_lead_to_stays_in_a_block_changed_by_hand() -> None:
+    edit = Edit.model_validate({"old": "/", "field": "body", "value": '<p><a id="x"></a>Two, <a href="#y">y</a>.</p>'})
+    (block,) = as_change(edit, "http://old.example/").blocks
+    assert to_markdown((block,)) == '<a id="x"></a>Two, [y](#y).\n'

@@ -1308,6 +1308,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/landed/altered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Altered
+         * @description What a person altered in the folder since it was written.
+         */
+        get: operations["altered_api_crossings__crossing__landed_altered_get"];
+        put?: never;
+        /**
+         * Take Altered
+         * @description Take it in as set by hand, as one change that can be taken back.
+         */
+        post: operations["take_altered_api_crossings__crossing__landed_altered_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/landed/file/zip": {
         parameters: {
             query?: never;
@@ -2829,6 +2853,32 @@ export interface components {
             state: string;
         };
         /**
+         * AlteredFiles
+         * @description Files that are not as they were written (``altered``), what they say otherwise (``total``, the first in
+         *     ``rows``; ``fit`` can be taken in, ``newer`` only where it is named), those that say the same, are gone, or cannot
+         *     be read.
+         */
+        AlteredFiles: {
+            /** Altered */
+            altered: number;
+            /** Faults */
+            faults: components["schemas"]["FileFault"][];
+            /** Fit */
+            fit: number;
+            /** Gone */
+            gone: number;
+            /** Newer */
+            newer: number;
+            /** Place */
+            place: string;
+            /** Rows */
+            rows: components["schemas"]["OtherwiseRow"][];
+            /** Same */
+            same: number;
+            /** Total */
+            total: number;
+        };
+        /**
          * AlteredRow
          * @description A row that says something new: ``was`` and ``says`` are decision, new address and why. ``meanwhile``: it was
          *     decided anew here since the table was given out.
@@ -3842,6 +3892,13 @@ export interface components {
             name: string;
             /** Treat */
             treat: string[];
+        };
+        /** FileFault */
+        FileFault: {
+            /** File */
+            file: string;
+            /** Says */
+            says: string;
         };
         /**
          * FileSaid
@@ -5421,6 +5478,35 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * OtherwiseRow
+         * @description What a file of an item says otherwise than it was written: ``name`` of the field, or the file's own key; of a
+         *     body the block (by what it was and is now). What cannot be taken in has a ``why``; ``newer``: the crossing has
+         *     changed since as well.
+         */
+        OtherwiseRow: {
+            /** Block */
+            block: string;
+            /** File */
+            file: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Newer */
+            newer: boolean;
+            /** Ours */
+            ours: string;
+            /** Reason */
+            reason: string;
+            /** Theirs */
+            theirs: string;
+            /** Title */
+            title: string;
+            why: components["schemas"]["Why"] | null;
+        };
         /** PageName */
         PageName: {
             /** Address */
@@ -6825,12 +6911,35 @@ export interface components {
              */
             visits: number;
         };
+        /**
+         * TakeIn
+         * @description ``keys``: the items whose files are taken in, also where the crossing has changed since; without any those of all
+         *     others.
+         */
+        TakeIn: {
+            /**
+             * Keys
+             * @default []
+             */
+            keys: string[];
+        };
         /** Taken */
         Taken: {
             /** Report */
             report: {
                 [key: string]: unknown;
             };
+        };
+        /** TakenIn */
+        TakenIn: {
+            /** Items */
+            items: number;
+            /** Left */
+            left: number;
+            /** Revision */
+            revision: number;
+            /** Taken */
+            taken: number;
         };
         /**
          * TakenOut
@@ -7216,6 +7325,12 @@ export interface components {
          * @enum {string}
          */
         What: "words" | "links" | "pictures" | "anchors" | "code";
+        /**
+         * Why
+         * @description Why a difference cannot be taken in.
+         * @enum {string}
+         */
+        Why: "no field" | "route" | "kept" | "profile" | "several" | "shortened" | "value" | "no mark";
         /** Window[AddressRow] */
         Window_AddressRow_: {
             /** Offset */
@@ -13370,6 +13485,176 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FolderRow"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    altered_api_crossings__crossing__landed_altered_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlteredFiles"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_altered_api_crossings__crossing__landed_altered_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
                 };
             };
             /** @description cannot be done as asked */

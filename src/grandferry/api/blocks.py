@@ -42,7 +42,7 @@ def lying_over(crossing: ThatCrossing, item: int, field: str) -> list[BlockRow]:
 
 def _lying(one: Lying) -> BlockRow:
     found = (one.found,) if one.found is not None else ()
-    shown = found if one.value is None else refit_html(one.value, mask=False).blocks
+    shown = found if one.value is None else refit_html(one.value, mask=False, places=True).blocks
     return BlockRow(
         id=one.id,
         hash=one.hash,

@@ -11,14 +11,19 @@ from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
 from grandferry.core.errors import NotThere
+from grandferry.core.land.back import Why, reason
 from grandferry.core.land.profile import PROFILES, Profile
 from grandferry.core.mapping import Mapped
 from grandferry.store import land
-from grandferry.work.land.mapping import look
+from grandferry.work.land.back import look, take_in
+from grandferry.work.land.mapping import look as look_at
 from grandferry.work.land.places import Lack, file_of_item, landed, packed
 from grandferry.work.names import file_name
 
 from .common import Fates, Limit, Offset, Search, ThatCrossing, binary
+from .plan import Who
+
+ROWS = 500  # that are shown
 
 router = APIRouter(prefix="/crossings/{crossing:int}", tags=["land"])
 
@@ -102,6 +107,99 @@ def landed_archive(crossing: ThatCrossing) -> FileResponse:
     return FileResponse(path, media_type="application/zip", filename=name, background=BackgroundTask(path.unlink))
 
 
+class OtherwiseRow(BaseModel):
+    """What a file of an item says otherwise than it was written: ``name`` of the field, or the file's own key; of a
+    body the block (by what it was and is now). What cannot be taken in has a ``why``; ``newer``: the crossing has
+    changed since as well."""
+
+    file: str
+    key: str
+    kind: str
+    title: str
+    newer: bool
+    name: str
+    ours: str
+    theirs: str
+    block: str
+    why: Why | None
+    reason: str
+
+
+class FileFault(BaseModel):
+    file: str
+    says: str
+
+
+class AlteredFiles(BaseModel):
+    """Files that are not as they were written (``altered``), what they say otherwise (``total``, the first in
+    ``rows``; ``fit`` can be taken in, ``newer`` only where it is named), those that say the same, are gone, or cannot
+    be read."""
+
+    place: str
+    altered: int
+    total: int
+    fit: int
+    newer: int
+    rows: list[OtherwiseRow]
+    same: int
+    gone: int
+    faults: list[FileFault]
+
+
+class TakeIn(BaseModel):
+    """``keys``: the items whose files are taken in, also where the crossing has changed since; without any those of all
+    others."""
+
+    keys: Annotated[list[str], Field(max_length=5000)] = []
+
+
+class TakenIn(BaseModel):
+    taken: int
+    items: int
+    left: int
+    revision: int
+
+
+@router.get("/landed/altered")
+def altered(crossing: ThatCrossing) -> AlteredFiles:
+    """What a person altered in the folder since it was written."""
+    looked = look(crossing.id)
+    fit = [one for one in looked.found if one.why is None]
+    rows = [
+        OtherwiseRow(
+            file=one.file,
+            key=one.key,
+            kind=one.kind,
+            title=one.title,
+            newer=one.newer,
+            name=one.name,
+            ours=one.ours,
+            theirs=one.theirs,
+            block=one.block,
+            why=one.why,
+            reason=reason(one.why, one.about) if one.why else "",
+        )
+        for one in looked.found[:ROWS]
+    ]
+    return AlteredFiles(
+        place=looked.place,
+        altered=looked.altered,
+        total=len(looked.found),
+        fit=sum(not one.newer for one in fit),
+        newer=sum(one.newer for one in fit),
+        rows=rows,
+        same=len(looked.same),
+        gone=len(looked.gone),
+        faults=[FileFault(file=file, says=says) for file, says in looked.faults[:ROWS]],
+    )
+
+
+@router.post("/landed/altered")
+def take_altered(wanted: TakeIn, crossing: ThatCrossing, by: Who) -> TakenIn:
+    """Take it in as set by hand, as one change that can be taken back."""
+    return TakenIn(**take_in(crossing.id, by, wanted.keys)._asdict())
+
+
 class LookIn(BaseModel):
     kind: str
     rules: Annotated[list[Mapped], Field(max_length=100)]
@@ -139,7 +237,7 @@ def look_at_mapping(crossing: ThatCrossing, wanted: LookIn) -> list[LookOut]:
             misfits=one.misfits,
             examples=[Misfit(key=key, says=says, why=why) for key, says, why in one.examples],
         )
-        for one in look(crossing.id, wanted.kind, wanted.rules)
+        for one in look_at(crossing.id, wanted.kind, wanted.rules)
     ]
 
 

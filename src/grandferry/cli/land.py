@@ -10,6 +10,7 @@ import yaml
 from pydantic import ValidationError
 
 from grandferry.core.errors import FerryError
+from grandferry.core.land.back import reason
 from grandferry.core.land.profile import PROFILES, Profile
 from grandferry.core.plan import FOLDERS, TARGETS, LandSettings
 from grandferry.store import crossings
@@ -68,6 +69,9 @@ def command(
     dry_run: Annotated[bool, typer.Option("--dry-run", help="only say what would be done")] = False,
     over: Annotated[bool, typer.Option("--over", help="write over what a person changed in the folder")] = False,
     take_back: Annotated[bool, typer.Option("--take-back", help="take away what was landed there")] = False,
+    read_back: Annotated[
+        bool, typer.Option("--read-back", help="take in what a person altered in the folder; with --dry-run only tell")
+    ] = False,
     data: Data = None,
     crossing: Annotated[int | None, typer.Option(help="the number of the crossing, where there are several")] = None,
     as_json: AsJson = False,
@@ -77,13 +81,17 @@ def command(
     try:
         with Supervisor(folder, anew=True):
             open_workspace(folder)
-            result = _work(plan, target, out, base, profile, dry_run, over, take_back, crossing)
+            if read_back:
+                result = _read_back(target, out, profile, dry_run, over, crossing)
+            else:
+                result = _work(plan, target, out, base, profile, dry_run, over, take_back, crossing)
     finally:
         close_workspace()
-    tell_landed(result)
+    if not read_back:
+        tell_landed(result)
     if as_json:
         print_json(result)
-    raise typer.Exit(OPEN if result["refused"] or result.get("kept") else DONE)
+    raise typer.Exit(OPEN if result.get("refused") or result.get("kept") or result.get("left") else DONE)
 
 
 def _work(
@@ -115,6 +123,38 @@ def _work(
         told["out"] = str(out.resolve())
     with progress() as watch:
         return run_job("land", number, told, watch)
+
+
+def _read_back(
+    target: str, out: Path | None, profile: str, dry: bool, over: bool, crossing: int | None
+) -> dict[str, Any]:
+    """Take in what was altered in a folder, or tell of it. ``over``: also where the crossing has changed since."""
+    from grandferry.work.land.back import look, take_in
+
+    number = crossings.meant(crossing)
+    land = crossings.load_plan(number).land
+    named = target or (land.target if land is not None else "")
+    wanted = LandSettings.model_validate(wanted_target(named, profile, land=land)) if target or profile else None
+    place = out.resolve() if out is not None else None
+    looked = look(number, place, wanted)
+    for one in looked.found:
+        why = (
+            f" [not taken: {reason(one.why, one.about)}]" if one.why else " [changed here as well]" if one.newer else ""
+        )
+        say(f"{one.file}: {one.name}: “{one.ours}” is “{one.theirs}”{why}")
+    for name, says in looked.faults:
+        say(f"{name}: {says}")
+    say(f"{looked.altered:,} files are not as they were written; {len(looked.same):,} of them say the same.")
+    rows = [
+        {"file": one.file, "key": one.key, "field": one.name, "ours": one.ours, "theirs": one.theirs, "why": one.why}
+        for one in looked.found
+    ]
+    told: dict[str, Any] = {"altered": looked.altered, "found": rows, "faults": looked.faults, "dry": dry}
+    if dry:
+        return told
+    taken = take_in(number, "", {one.key for one in looked.found} if over else (), place, wanted)
+    say(f"Taken in: {taken.taken:,} of {len(looked.found):,}, of {taken.items:,} items.")
+    return told | {"taken": taken.taken, "left": taken.left + len(looked.faults)}
 
 
 def _run_plan(path: Path) -> int:

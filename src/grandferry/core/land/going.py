@@ -101,6 +101,22 @@ def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs
     return list(made.items())
 
 
+def header_fields(going: Going, profile: Profile) -> dict[str, tuple[str, str]]:
+    """What each key of an item's header speaks of, whether it has a value or not: key -> (the name of a field, or of
+    what can be said of every item; the form it is said in)."""
+    made: dict[str, tuple[str, str]] = {}
+    for key in profile.keys:
+        name = _source(going, key)
+        if name not in going.fields:
+            name = next((one for one in (key.value, *key.also) if one in going.fields), name)
+        made[key.key] = name, key.form
+    said = {going.body, *profile.left_out, *(name for name, _ in made.values())}
+    for name in going.fields if profile.others else ():
+        if name not in said:
+            made[_key(name, made)] = name, "same"
+    return made
+
+
 def _source(going: Going, key: Key) -> str:
     """Which field a key comes from: the first that has something."""
     return next((name for name in (key.value, *key.also) if going.fields.get(name) not in NOTHING), key.value)

@@ -9,6 +9,12 @@ from typing import Any
 
 import yaml
 
+from ..errors import FerryError
+
+
+class HeaderError(FerryError):
+    """A header that cannot be read."""
+
 
 class _Quoted(yaml.SafeDumper):
     """Texts in double quotes, keys without; nothing is referred to by an alias."""
@@ -66,3 +72,35 @@ def _line(value: Any) -> str:
 
 def _one_line(text: str) -> str:
     return " ".join(text.encode("utf-8", "replace").decode().split())
+
+
+def read_yaml(text: str) -> tuple[dict[str, Any], str]:
+    """(the keys of a header between ``---``, what stands below it). Raises HeaderError."""
+    first, _, rest = text.partition("\n")
+    said, fence, body = f"\n{rest}".partition("\n---\n")
+    if first.rstrip() != "---" or not fence:
+        raise HeaderError("There is no header between two lines of ---.")
+    try:
+        keys = yaml.safe_load(said)
+    except yaml.YAMLError as problem:
+        raise HeaderError(f"Its header is no YAML: {' '.join(str(problem).split())}.") from None
+    if not isinstance(keys, dict):
+        raise HeaderError("Its header has no keys.")
+    return {str(key): value for key, value in keys.items()}, body
+
+
+def read_lines(text: str) -> tuple[dict[str, Any], str]:
+    """(the keys of a header of lines, what stands below the first empty one). Raises HeaderError."""
+    header, _, body = text.partition("\n\n")
+    keys: dict[str, Any] = {}
+    for number, line in enumerate(header.splitlines(), 1):
+        key, colon, value = line.partition(":")
+        if not colon:
+            raise HeaderError(f"Line {number} of its header is no “Key: value”.")
+        keys[key.strip()] = value.strip()
+    return keys, body
+
+
+def list_of(line: str) -> list[str]:
+    """The parts of a list as a header of lines has it."""
+    return [part for one in line.split(";" if ";" in line else ",") if (part := one.strip())]

@@ -13,7 +13,7 @@ import json
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from ..page import Node, Page
 from .blocks import Block, CodeBlock, Text, from_json, to_json
@@ -136,18 +136,17 @@ class _Ways:
                 self._known[node.n] = f"{node.tag}#{name}" if name else f"{node.tag}{ordinal}"
 
 
-def changed(body: Body, changes: Sequence[Change]) -> tuple[tuple[Block, ...], list[Change]]:
-    """(the blocks as a person wants them, the changes that no longer fit what lies under them).
+class Part(NamedTuple):
+    """What became of one block of a body: what stands in its place, and after it."""
 
-    A change that sets all of a body holds whatever lies under it, and is named as well when that has changed; one that
-    finds no block of its own is left out and named.
-    """
+    placed: Placed
+    here: tuple[Block, ...]
+    after: tuple[Block, ...]
+
+
+def parts_of(body: Body, changes: Sequence[Change]) -> tuple[list[Part], list[Change]]:
+    """(what a person made of each block, the changes that find no block of their own)."""
     odd: list[Change] = []
-    whole = next((change for change in changes if not change.block and change.act == "set"), None)
-    if whole is not None:
-        if whole.over and whole.over != body.region.words:
-            odd.append(whole)
-        return whole.blocks, odd
     by_place: dict[int, list[Change]] = {}
     for change in changes:
         at = _find(body, change)
@@ -155,20 +154,37 @@ def changed(body: Body, changes: Sequence[Change]) -> tuple[tuple[Block, ...], l
             odd.append(change)
         else:
             by_place.setdefault(at, []).append(change)
-    out: list[Block] = []
+    made = []
     for at, placed in enumerate(body.blocks):
-        mine = by_place.get(at, [])
         here: tuple[Block, ...] = (placed.block,)
-        for change in mine:
+        after: tuple[Block, ...] = ()
+        for change in by_place.get(at, []):
             if change.act == "drop":
                 here = ()
             elif change.act == "set":
                 here = change.blocks
-        out.extend(here)
-        for change in mine:
-            if change.act == "after":
-                out.extend(change.blocks)
-    return tuple(out), odd
+            else:
+                after += change.blocks
+        made.append(Part(placed, here, after))
+    return made, odd
+
+
+def whole_of(changes: Sequence[Change]) -> Change | None:
+    """The change that sets all of a body."""
+    return next((change for change in changes if not change.block and change.act == "set"), None)
+
+
+def changed(body: Body, changes: Sequence[Change]) -> tuple[tuple[Block, ...], list[Change]]:
+    """(the blocks as a person wants them, the changes that no longer fit what lies under them).
+
+    A change that sets all of a body holds whatever lies under it, and is named as well when that has changed; one that
+    finds no block of its own is left out and named.
+    """
+    whole = whole_of(changes)
+    if whole is not None:
+        return whole.blocks, [whole] if whole.over and whole.over != body.region.words else []
+    parts, odd = parts_of(body, changes)
+    return tuple(block for part in parts for block in (*part.here, *part.after)), odd
 
 
 def placed_of(body: Body, change: Change) -> str:

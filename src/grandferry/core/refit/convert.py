@@ -9,7 +9,7 @@ from ..kinds import Step
 from ..page import Node, Page, parse
 from ..survey.secrets import Masks
 from .account import LossAccount, loss_account
-from .anchors import Aimed, aimed_at, led_to
+from .anchors import Aimed, aimed_at, anchor_name, led_to
 from .blocks import Block, from_json, to_json
 from .body import Body, body_of
 from .leftovers import short_code_nodes
@@ -135,9 +135,11 @@ def refit_html(
     link: Callable[[str], str] = lambda raw: raw,
     mask: bool = True,
     aimed: Aimed | None = None,
+    places: bool = False,
 ) -> Refitted:
     """The blocks of a page's text. ``region``: "" the whole body, ``auto`` the proposed main part, or a CSS selector;
-    ``mask``: keys in its code, unless a visitor reads them.
+    ``mask``: keys in its code, unless a visitor reads them; ``places``: every place that has a name is kept, also where
+    no link of the text leads to it.
 
     A selector that finds nothing gives no blocks, and all words are unaccounted. Raises PatternError,
     UnreadablePage.
@@ -150,6 +152,8 @@ def refit_html(
     else:
         nodes = outermost(page.select(region))
     masks = masks_on(page, html) if mask else None
+    if places:
+        aimed = {name: 1 for node in page.nodes if node.attrs and (name := anchor_name(node))}
     return refit_nodes(
         page, nodes or [], steps=steps, link=link, whole_page=bool(region) and not nodes, masks=masks, aimed=aimed
     )

@@ -18,7 +18,7 @@ from typing import Any
 
 from grandferry.core.errors import FerryError
 from grandferry.core.land.feed import FOOT, feed_head, feed_item
-from grandferry.core.land.going import Going, html_page, json_page, json_line, markdown_page
+from grandferry.core.land.going import Going, html_page, json_line, json_page, markdown_page
 from grandferry.core.land.names import Taken, filled, plain_path, served_file, spelled
 from grandferry.core.land.profile import Profile
 from grandferry.core.refit.choices import Odd, WrittenAs
@@ -314,6 +314,22 @@ def read_ledger(place: Path) -> list[Entry]:
         raise TargetError(
             f"{file} cannot be read, so it is not known what was written there.", "Name a new or an empty folder."
         ) from None
+
+
+def take_as_known(place: Path, names: Collection[str]) -> None:
+    """Take what stands in some files now for what was written there, so that the next landing may write over it."""
+    entries = read_ledger(place)
+    for entry in entries:
+        if entry.file in names and not entry.id.startswith("line:") and (place / entry.file).is_file():
+            entry.sha256 = _sha((place / entry.file).read_bytes())
+    said = json.loads((place / LEDGER).read_bytes())
+    text = json.dumps(said | {"files": [asdict(one) for one in entries]}, ensure_ascii=False, indent=1) + "\n"
+    write_whole(place / LEDGER, _bytes(text))
+
+
+def hash_of(text: str) -> str:
+    """What the ledger knows a text by."""
+    return _sha(_bytes(text))
 
 
 def write_whole(place: Path, content: bytes) -> None:

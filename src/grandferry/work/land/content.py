@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from functools import partial
 from typing import Any, NamedTuple
 
@@ -101,7 +101,7 @@ class Rewriter:
         return in_address(written, self._kept) if self._scope.is_ours(address.host) else written
 
 
-def _url(plan: Plan, key: str) -> str:
+def old_url(plan: Plan, key: str) -> str:
     """An old key as an address of the old host."""
     return plan.old.start.partition("://")[0] + "://" + plan.old.start.partition("://")[2].partition("/")[0] + key
 
@@ -116,13 +116,16 @@ class Content(NamedTuple):
 
 class Contents:
     """The content of all items that have a place, one after the other. ``conflicts`` are noted on the way; ``every``:
-    those without a place as well; ``kind``: those of one alone; ``key``: that of one item."""
+    those without a place as well; ``kind``: those of one alone; ``keys``: those of these items alone, where some are
+    named."""
 
-    def __init__(self, crossing: int, plan: Plan, every: bool = False, kind: str = "", key: str = ""):
+    def __init__(self, crossing: int, plan: Plan, every: bool = False, kind: str = "", keys: Collection[str] = ()):
         self._crossing, self._plan = crossing, plan
         self._kinds = {kind.name: kind for kind in plan.every_kind}
         known = [item for item in lift.items(crossing) if item.kind in self._kinds]
-        self._items = [i for i in known if (i.new_path or every) and kind in ("", i.kind) and key in ("", i.key)]
+        self._items = [
+            i for i in known if (i.new_path or every) and kind in ("", i.kind) and (not keys or i.key in keys)
+        ]
         places = carried.places(crossing)
         sections = {item.key: item.new_path for item in known if "#" in item.key and item.new_path}
         decisions = route.decisions(crossing)
@@ -166,8 +169,8 @@ class Contents:
             elif part.type == "link" and isinstance(value, str):
                 made[part.name] = self.rewriter.link(value, key)
             elif part.type == "blocks" and isinstance(value, str):
-                blocks = refit_html(value, mask=False).blocks
-                made[part.name] = to_html(self._at_their_places(blocks, key)).strip()
+                blocks = refit_html(value, mask=False, places=True).blocks
+                made[part.name] = to_html(self.at_their_places(blocks, key)).strip()
             elif isinstance(part, PartPlan) and part.type == "group" and isinstance(value, list):
                 made[part.name] = [self._member(key, part.parts, inner) for inner in value]
         return made
@@ -175,13 +178,13 @@ class Contents:
     def _body(self, key: str, name: str, stored: str | None, mine: list[Edit]) -> Blocks | None:
         """A body with what a person changed in it; None when there is none."""
         body = stored_body(stored) if stored is not None else Body(Region((), ""), ())
-        content, odd = finished(body, mine, _url(self._plan, key))
+        content, odd = finished(body, mine, old_url(self._plan, key))
         self.conflicts += [f"{key} ({name}): what was set by hand lies over something that has changed"] * len(odd)
         if stored is None and not content:
             return None
-        return Blocks(self._at_their_places(content, key))
+        return Blocks(self.at_their_places(content, key))
 
-    def _at_their_places(self, blocks: Any, key: str) -> Any:
+    def at_their_places(self, blocks: Any, key: str) -> Any:
         """Blocks of an item with their links and pictures at their new places, and what a person says of those."""
         rewriter = self.rewriter
         source = partial(rewriter.source, page=key.partition("#")[0])

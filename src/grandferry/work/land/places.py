@@ -69,7 +69,7 @@ def file_of_item(crossing: int, key: str) -> Shown:
     """What would be written of one item. Raises NotThere for a key that no item has."""
     plan = crossings.load_plan(crossing)
     settings = _settings(plan)
-    contents = Contents(crossing, plan, every=True, key=key)
+    contents = Contents(crossing, plan, every=True, keys=[key])
     for item, kind, had in contents:
         fields, misfits = mapped(plan.mappings.get(kind.name, []), had)
         opening = Opening(settings, folder_of(plan), False, plan.refit.choices)

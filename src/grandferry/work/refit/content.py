@@ -25,7 +25,7 @@ def as_change(edit: Edit, base: str) -> Change:
     in it left as a person wrote them. ``base``: the old page's address, to which its links are joined. Raises
     UnreadablePage."""
     written = edit.value if isinstance(edit.value, str) else ""
-    blocks = refit_html(written, link=linker(base), mask=False).blocks if written else ()
+    blocks = refit_html(written, link=linker(base), mask=False, places=True).blocks if written else ()
     nowhere = tuple(replace(block, node=-1) for block in blocks)  # they stand on no captured page
     return Change(edit.block, edit.act, nowhere, edit.over)
 

@@ -10,6 +10,7 @@ import { Target } from "./Target";
 import { Landings, Things } from "./Things";
 import { Trial } from "./Trial";
 import { Folder } from "./Folder";
+import { ReadBack } from "./ReadBack";
 import { LinksLeft } from "./LinksLeft";
 import { isFolder } from "./forms";
 import { RUNS, off } from "../../shell/off";
@@ -49,6 +50,7 @@ export default function Land() {
           ["trial", "Trial"],
           ["target", "Target"],
           ["links", `Links left ${count(links)}`],
+          ...(folder ? [["altered", "Altered there"] as [string, string]] : []),
         ]}
         aside={
           !target ? (
@@ -69,6 +71,11 @@ export default function Land() {
         >
           Dry run <kbd style={{ marginLeft: 5 }}>T</kbd>
         </Button>
+        {left > 0 && tab !== "altered" && (
+          <Button variant="outlined" onClick={() => link.set({ tab: "altered" })}>
+            See what was altered there
+          </Button>
+        )}
         {left > 0 && (
           <Button
             variant="outlined"
@@ -89,6 +96,7 @@ export default function Land() {
       </StageHead>
       {tab === "target" && plan.data && <Target />}
       {tab === "trial" && <Trial />}
+      {tab === "altered" && <ReadBack />}
       {tab === "links" && <LinksLeft counts={chosen?.counts ?? {}} />}
       {tab === "things" &&
         (chosen ? (

@@ -1,5 +1,5 @@
 /** What landing asks of the server. */
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useCrossingId } from "../../shell/state";
@@ -30,6 +30,28 @@ export function useFolder() {
   return useQuery({
     queryKey: ["landings", crossing, "folder"],
     queryFn: () => take(client.GET("/api/crossings/{crossing}/landed", { params: { path: { crossing } } })),
+  });
+}
+
+/** What a person altered in the folder since it was written. */
+export function useAltered() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["landings", crossing, "altered"],
+    gcTime: 0,
+    retry: false,
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/landed/altered", { params: { path: { crossing } } })),
+  });
+}
+
+/** Take it in as set by hand: of the items that are named, of all others without any. */
+export function useTakeIn() {
+  const crossing = useCrossingId();
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (keys: string[]) =>
+      take(client.POST("/api/crossings/{crossing}/landed/altered", { params: { path: { crossing } }, body: { keys } })),
+    onSettled: () => queries.invalidateQueries(),
   });
 }
 
