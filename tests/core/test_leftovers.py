@@ -7,7 +7,7 @@ import pytest
 from grandferry.core.kinds import Step
 from grandferry.core.page import parse
 from grandferry.core.refit.convert import Refitted, refit_html, refit_nodes
-from grandferry.core.refit.leftovers import leftovers
+from grandferry.core.refit.leftovers import leftovers, stray_tags
 from grandferry.core.refit.write import to_html, to_text
 
 LONG = (
@@ -32,6 +32,17 @@ SHORT = "Throws an error when the record cannot be set, whatever it is that stan
 )
 def test_leftovers_are_told(html: str, found: dict[str, int]) -> None:
     assert leftovers(refit_html(html).blocks) == found
+
+
+def test_what_is_no_tag_says_nothing_of_what_it_holds() -> None:
+    page = parse(
+        "<body><p>By Ann <ann@here.test>:<br>Mends</p><p>the <x-y>pump</x-y> and <b/c>seal</b/c>, <limits.h> last</p>"
+    )
+    done = refit_nodes(page, [page.body])
+    assert stray_tags(page, [page.body]) == {"Tag that is none": 2}
+    assert "ann@here" not in to_html(done.blocks) and "<x-y>pump</x-y>" in to_html(done.blocks)
+    assert done.account.unaccounted == 0 and done.account.in_islands == 1
+    assert stray_tags(parse("<p><o:p>a</o:p>"), [parse("<p><o:p>a</o:p>").body]) == {}
 
 
 def stepped(html: str, tidy: str) -> Refitted:

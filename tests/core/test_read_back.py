@@ -115,3 +115,11 @@ def test_cells_hold_lists_and_code_within_a_table_of_markdown() -> None:
     done = refit_html(html)
     assert write_markdown(done.blocks).raw_words == 0 and markdown_differs(done.blocks) == []
     assert replace(done.account, missing=[]).unaccounted == 0
+
+
+def test_a_list_that_goes_on_counting_stays_a_list_within_an_item() -> None:
+    """CommonMark 0.31, section 5.3: only a list that begins with 1 can interrupt a paragraph."""
+    html = "<ul><li>a<ol><li value=1>x</ol><li>b<ol><li value=5>y</ol><li>c<ol start=3><li>z</ol></ul>"
+    blocks = refit_html(html).blocks
+    assert markdown_differs(blocks) == []
+    assert "5. y" in write_markdown(blocks).text

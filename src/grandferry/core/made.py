@@ -12,7 +12,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-SORT, LIFT, REFIT, ROUTE = 2, 7, 8, 1  # versions of the stages' code
+SORT, LIFT, REFIT, ROUTE = 2, 7, 9, 1  # versions of the stages' code
 
 
 class Behind(StrEnum):

@@ -8,10 +8,11 @@ from dataclasses import fields, is_dataclass, replace
 from enum import StrEnum
 from typing import Any
 
-from ..page import Page, parse
+from ..page import Node, Page, parse
 from ..patterns import compile_pattern
 from ..references import stands_in
 from .blocks import Block, Form, Island, Paragraph, Picture, RawInline, Text, walk
+from .read.boxes import no_name
 from .serialise import serialise
 
 _VALUE = r"""(?:"[^"\]]*"|'[^'\]]*'|[^\s"'\]]+)"""
@@ -29,12 +30,20 @@ class Leftover(StrEnum):
     DUMMY = "Dummy text"
     TWICE = "Paragraph that stands there twice"
     STAND_IN = "Picture that keeps a place"
+    NO_TAG = "Tag that is none"
 
 
 def short_code_nodes(page: Page) -> list[int]:
     """The numbers of texts that are short codes and nothing else."""
     alone = compile_pattern(_ALONE)
     return [n.n for n in page.nodes if not n.tag and "[" in n.text and n.visible and alone.fullmatch(n.text)]
+
+
+def stray_tags(page: Page, region: Sequence[Node]) -> dict[str, int]:
+    """How many elements in a region have a name that none has, colons aside: an address between ``<`` and ``>``, which
+    no visitor sees."""
+    number = sum(":" not in node.tag and no_name(node.tag) for top in region for node in page.inside(top) if node.tag)
+    return {Leftover.NO_TAG: number} if number else {}
 
 
 def leftovers(blocks: Sequence[Block]) -> dict[str, int]:

@@ -23,7 +23,7 @@ from grandferry.core.refit.body import body_to_json
 from grandferry.core.refit.choices import Odd, WrittenAs
 from grandferry.core.refit.convert import refit_nodes, touches
 from grandferry.core.refit.forms import mark_of
-from grandferry.core.refit.leftovers import leftovers
+from grandferry.core.refit.leftovers import leftovers, stray_tags
 from grandferry.core.refit.page import absolute, numbered, text_hash, texts_in, texts_outside
 from grandferry.core.refit.taken import Taken
 from grandferry.core.refit.write import write_markdown
@@ -100,7 +100,7 @@ def _refit_one(task: _Task) -> _Refitted:
         aimed=task.aimed,
     )
     body = json.dumps(body_to_json(done.body), ensure_ascii=False).encode()
-    found = constructs(done.blocks) | leftovers(done.blocks)
+    found = constructs(done.blocks) | leftovers(done.blocks) | stray_tags(page, region)
     forms = Counter(mark_of(one) for one in walk(done.blocks) if isinstance(one, Form))
     for doubt in done.doubts:
         name = DOUBTFUL[doubt.seen.layout]

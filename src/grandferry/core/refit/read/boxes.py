@@ -1,5 +1,18 @@
 """Plain boxes and old wrappers: elements that are not unknown, and say nothing of what they hold."""
 
+from __future__ import annotations
+
+import re
+
+_NAME = re.compile(r"[a-z]\w*(?:[\w.]*-[\w.-]*)?", re.A)  # a dot only in those that an author may make (with a dash)
+
+
+def no_name(tag: str) -> bool:
+    """Whether a name is none that an element can have in HTML: of an office program's own (``o:p``), or what somebody
+    set between ``<`` and ``>`` that is no tag (``<me@here>``, ``<limits.h>``). It says nothing of what it holds."""
+    return _NAME.fullmatch(tag) is None
+
+
 BOXES = frozenset(
     (
         "html body div section article main header footer nav aside center address hgroup search fieldset "

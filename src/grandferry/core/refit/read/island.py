@@ -8,13 +8,13 @@ from ...page import Node
 from ..blocks import Block, Island
 from ..serialise import serialise
 from .base import Reader
-from .boxes import BOXES
+from .boxes import BOXES, no_name
 
 TAGS = frozenset(["*", "form", "canvas", "applet", "iframe", "video", "audio", "object", "embed"])
 
 
 def read(node: Node, reader: Reader) -> Sequence[Block] | None:
-    if node.tag in BOXES or ":" in node.tag:  # a tag of an office program's own says nothing to a visitor
+    if node.tag in BOXES or no_name(node.tag):
         return None
     if node.tag == "xml" and not any(n.visible and n.text.strip() for n in reader.page.inside(node) if not n.tag):
         return []  # data for a program, which browsers show nothing of

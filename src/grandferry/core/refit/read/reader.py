@@ -18,7 +18,7 @@ from ..blocks import Anchor, Block, Break, Code, FileLink, Inline, Island, Link,
 from ..serialise import serialise
 from .accordion import opened_by
 from .base import Calls, Rule, TableInDoubt, Wrap
-from .boxes import BOXES
+from .boxes import BOXES, no_name
 from .bullets import gathered
 from .button import as_button
 from .footnotes import calls_of
@@ -220,7 +220,7 @@ class PageReader:
             rule = None
         if rule is not None:
             rule(node, self, out)
-        elif tag in INLINE_LIKE or node.n in self.treated or tag in self._rules or tag in BOXES or ":" in tag:
+        elif tag in INLINE_LIKE or node.n in self.treated or tag in self._rules or tag in BOXES or no_name(tag):
             self.inline_children(node, out)
         else:
             out.append(self.raw_inline(node))

@@ -387,7 +387,9 @@ def _code_parts(block: Block) -> tuple[Any, ...]:
 
 def _can_interrupt(block: List) -> bool:
     """A list may follow a paragraph without an empty line when it begins with 1 and with words."""
-    return (not block.ordered or block.start == 1) and bool(block.items[0].blocks)
+    first = block.items[0]
+    number = block.start if first.value is None or first.value < 0 else first.value
+    return (not block.ordered or number == 1) and bool(first.blocks)
 
 
 def _list(block: List, flip: bool, w: Writer) -> str:
