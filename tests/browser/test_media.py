@@ -28,7 +28,7 @@ def test_a_role_is_made_and_a_file_spoken_of(crossed: Application, page: Browser
 
     page.go(f"{crossed.base}/c/1/media?open={number}")
     page.sees("click on what crops should keep in view")
-    page.choose("What it is for", "badge", ".say")
+    page.choose("What it is for", "badge", ".of-file")
     page.driver.find_element(By.CSS_SELECTOR, ".crops .focus").click()
     page.until(f"({KEPT}).includes('crops keep 50% 50%')")
     page.keys(Keys.ARROW_LEFT, Keys.ARROW_DOWN)
@@ -36,7 +36,7 @@ def test_a_role_is_made_and_a_file_spoken_of(crossed: Application, page: Browser
     assert page.js("return document.querySelector('.cut img').style.objectPosition") == "45% 55%"
     page.write("Text that stands for it", "A fireman")
     assert page.axe() == []
-    page.click("Save", within=".say")
+    page.click("Save", within=".of-file")
     page.sees("too small for its role")
     said = crossed.api("GET", f"/crossings/1/media/{number}")["said"]
     assert (said["role"], said["focus"], said["alt"]) == ("badge", "45% 55%", "A fireman")

@@ -134,6 +134,16 @@ def test_every_view_has_its_help_and_keys(crossed: Application, page: Browser, v
     page.keys(Keys.ESCAPE)
 
 
+def test_what_the_fate_bar_says_is_seen_whole(crossed: Application, page: Browser) -> None:
+    page.go(f"{crossed.base}/c/1/route")
+    page.until("document.querySelectorAll('.fatebar .seg b').length > 3")
+    assert page.js(
+        "return [...document.querySelectorAll('.fatebar .seg .say > b')].filter(b => {"
+        " const a = b.getBoundingClientRect(), s = b.closest('.say').getBoundingClientRect();"
+        " return a.top < s.top - 1 || a.bottom > s.bottom + 1 || a.height < 8; }).map(b => b.innerText)"
+    ) == []  # fmt: skip
+
+
 def test_long_titles_and_foreign_scripts_break_nothing(tmp_path: Path, page: Browser) -> None:
     from tests.servers import apps, pages_app
 

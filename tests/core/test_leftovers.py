@@ -28,6 +28,9 @@ SHORT = "Throws an error when the record cannot be set, whatever it is that stan
         (f"<p>{SHORT}</p><p>{SHORT}</p>", {}),
         ("<p><img src=/img/placeholder.png></p>", {"Picture that keeps a place": 1}),
         ("<p><img src=/img/place.png></p>", {}),
+        ("<p><img src=/colours/grey.png></p>", {}),
+        ("<p><img src='data:image/gif;base64,R0lGODlhAQABAAAAACw='></p>", {"Picture that keeps a place": 1}),
+        (f"<p><img src='data:image/png;base64,{'iVBOR' * 80}'></p>", {}),
     ],
 )
 def test_leftovers_are_told(html: str, found: dict[str, int]) -> None:

@@ -357,6 +357,18 @@ def _described(value: str, url: str) -> str:
     return said if re.fullmatch(r"\d+(?:\.\d+)?[wxh]", said) else ""
 
 
+_COLOURS = re.compile(r"gr[ea]y", re.I)
+_TINY = 300  # characters of embedded data that can be no more than a dot or two
+
+
+def keeps_a_place(address: str) -> bool:
+    """Whether a picture without any other source keeps a place and shows nothing: what is but named for a colour, or
+    embeds more than a dot, shows something."""
+    if scheme_of(address) in ("data", "about"):
+        return len(address) <= _TINY
+    return stands_in(address) and not _COLOURS.search(address.rpartition("/")[2])
+
+
 def stands_in(address: str) -> bool:
     """Whether a picture's address seems to keep the place of another: embedded data, or named as such."""
     if scheme_of(address) in ("data", "about"):

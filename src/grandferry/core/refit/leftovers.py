@@ -10,7 +10,7 @@ from typing import Any
 
 from ..page import Node, Page, parse
 from ..patterns import compile_pattern
-from ..references import stands_in
+from ..references import keeps_a_place
 from .blocks import Block, Form, Island, Paragraph, Picture, RawInline, Text, walk
 from .read.boxes import no_name
 from .serialise import serialise
@@ -57,7 +57,7 @@ def leftovers(blocks: Sequence[Block]) -> dict[str, int]:
             found[what] = found.get(what, 0) + number
 
     for thing in walk(tuple(blocks)):
-        if isinstance(thing, Picture) and stands_in(thing.src):
+        if isinstance(thing, Picture) and keeps_a_place(thing.src):
             note(Leftover.STAND_IN)
         elif isinstance(thing, Paragraph):
             text = "".join(one.text for one in walk(thing.content) if isinstance(one, Text))

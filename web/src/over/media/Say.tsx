@@ -27,7 +27,7 @@ export function Say({ id, detail }: { id: number; detail: MediaDetail }) {
   useUnsaved("said", dirty ? "what you say of this file" : "", "open");
   return (
     <form
-      className="form say"
+      className="form of-file"
       onSubmit={(e) => {
         e.preventDefault();
         say.mutate({ files: [id], ...changed }, { onSuccess: () => setChanged({}) });
