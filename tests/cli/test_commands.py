@@ -14,7 +14,9 @@ from typing import Any
 import httpx
 import openpyxl
 import pytest
+from typer.testing import CliRunner
 
+from grandferry.cli.main import make_app
 from tests.servers import apps, free_pair, free_port, pages_app, wait_for
 
 
@@ -518,3 +520,37 @@ def test_a_draft_and_its_items(tmp_path: Path) -> None:
             done = ferry("draft", url, *words, "--delay", "0", "--permission", "t", home=home)
             assert done.returncode == 2 and sentence in said(done), said(done)
         assert ferry("items", "--data", home / "w", "--out", tmp_path / "x.doc").returncode == 2
+
+
+def test_pairs_are_suggested_from_two_lists(tmp_path: Path) -> None:
+    old, new = tmp_path / "old.csv", tmp_path / "new.txt"
+    rows = [
+        f"http://old.test/blog/2019/0{n}/{name}.html,{name.replace('-', ' ')} | Sheds"
+        for n, name in enumerate(NAMES, 1)
+    ]
+    old.write_text(
+        "address,title\n" + "\n".join([*rows, "/gone.html,Gone | Sheds", "nonsense,x", rows[0]]) + "\n", "utf-8"
+    )
+    new.write_text("\n".join([*(f"/articles/{name}" for name in NAMES), "/privacy"]) + "\n", "utf-8")
+    run = CliRunner().invoke(make_app("route"), ["route", "suggest", "--old", str(old), "--new", str(new), "--json"])
+    told = json.loads(run.stdout)
+    assert run.exit_code == 1, "one old address has no counterpart"
+    pairs = {pair["old"]: pair for pair in told["pairs"]}
+    assert len(pairs) == 6 and not pairs["/gone.html"]["accepted"]
+    assert pairs["/blog/2019/01/the-red-lamp.html"]["new"] == "/articles/the-red-lamp"
+    assert all(pair["accepted"] and pair["reasons"] for key, pair in pairs.items() if key != "/gone.html")
+    (rule,) = told["rules"]
+    assert (rule["new"], rule["settles"], rule["disagrees"], rule["wrongly_catches"]) == ("/articles/{1}", 5, 0, 0)
+    assert told["only_new"] == ["/privacy"]
+    assert told["read"]["old"] == {"addresses": 6, "again": 1, "odd": [[8, "nonsense"]]}
+    for text in ("", "\n\n", "nothing like it\n"):
+        new.write_text(text, "utf-8")
+        run = CliRunner().invoke(make_app("route"), ["route", "suggest", "--old", str(old), "--new", str(new)])
+        assert run.exit_code == 2 and "Traceback" not in run.output
+    run = CliRunner().invoke(
+        make_app("route"), ["route", "suggest", "--old", str(tmp_path / "none"), "--new", str(new)]
+    )
+    assert run.exit_code == 2 and "cannot be read" in run.output
+
+
+NAMES = ("the-red-lamp", "a-quiet-tunnel", "who-built-the-shed", "old-signals", "winter-coal")

@@ -36,6 +36,40 @@ def write(
     raise typer.Exit(OPEN if result["flaws"] else DONE)
 
 
+@app.command("suggest")
+@guarded
+def suggest(
+    old: Annotated[Path, typer.Option(help="the old addresses: one a line, or a table with address and title")],
+    new: Annotated[Path, typer.Option(help="the new ones, likewise")],
+    accept: Annotated[float, typer.Option(min=0.5, max=1, help="how sure a pair has to be to count as accepted")] = 0.9,
+    as_json: AsJson = False,
+) -> None:
+    """Pairs of old and new addresses with a confidence, and the rules behind them."""
+    from grandferry.work.route.suggest import suggest_files
+
+    result = suggest_files(old, new, accept)
+    for name, one in result["read"].items():
+        again = f"; {one['again']:,} lines repeat one" if one["again"] else ""
+        say(f"{name}: {one['addresses']:,} addresses{again}")
+        for number, text in one["odd"][:20]:
+            say(f"  line {number} holds no address: {text}")
+    for rule in result["rules"]:
+        beside = f", disagrees with {rule['disagrees']:,}" if rule["disagrees"] else ""
+        beside += f", would wrongly catch {rule['wrongly_catches']:,}" if rule["wrongly_catches"] else ""
+        say(f"rule: {rule['old']} → {rule['new']}  settles {rule['settles']:,}{beside}")
+    pairs = result["pairs"]
+    for pair in pairs if not as_json else ():
+        why = "; ".join(pair["reasons"])
+        say(f"{pair['confidence']:.2f} {pair['old']} → {pair['new'] or 'nothing like it'}{f' ({why})' if why else ''}")
+    sure = sum(pair["accepted"] for pair in pairs)
+    none = sum(pair["new"] is None for pair in pairs)
+    say(f"{sure:,} of {len(pairs):,} accepted, {len(pairs) - sure - none:,} in doubt, {none:,} without a candidate.")
+    say(f"{len(result['only_new']):,} new addresses have no old one.")
+    if as_json:
+        print_json(result)
+    raise typer.Exit(DONE if sure == len(pairs) else OPEN)
+
+
 @app.command("check")
 @guarded
 def check(

@@ -1,0 +1,239 @@
+"""Pairs of old and new addresses, each with a confidence, reasons, and the next best.
+
+For every old address the candidates compete with each other and with "none of them" (a conditional logit, McFadden
+1974): the odds of each come from what the two have in common, with weights fitted to known truth
+(``bench.suggesting``).
+A new address that several old ones want which say different things is shared between them by their odds.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+
+from .words import Known, Shores, Told, names_of, nearest, shores, told
+
+KEPT = 4  # candidates that are kept: the best, and the next three
+PART = 50_000  # pairs that are multiplied at once
+SHOWN = 4  # words that are named as a reason
+
+
+class Reason(StrEnum):
+    """Why two addresses are a pair; the last one with the words they share."""
+
+    SAME_PATH = "same path"
+    SAME_LAST = "same last part"
+    SAME_TITLE = "same title"
+    TITLE_IN_PATH = "the title is in the path"
+    ABOVE = "the page above it"
+    WORDS = "words in common"
+    RULE = "as others by a rule"  # the rule's pattern
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """``confidence``: how likely it is the right one, of all there are and of none."""
+
+    new: str
+    confidence: float
+    reasons: tuple[tuple[Reason, str], ...]
+
+
+@dataclass(slots=True)
+class Pair:
+    """``candidates``: the best first; none where nothing is likely enough to be named."""
+
+    old: str
+    candidates: list[Candidate] = field(default_factory=list)
+
+    @property
+    def confidence(self) -> float:
+        return self.candidates[0].confidence if self.candidates else 0.0
+
+
+# what two addresses can have in common, in the order of the weights
+FACTS = (
+    "none",
+    "words",
+    "ways",
+    "same last part",
+    "same last part, without titles",
+    "same title",
+    "same path",
+    "title in path",
+    "the page above",
+    "titles that share nothing",
+    "other numbers",
+    "folders with other numbers",
+    "last parts that share nothing",
+)
+AGAINST = frozenset(FACTS[-4:])
+WEIGHTS: NDArray[np.float64] = np.array(
+    [-8.77, 10.44, 4.16, 0.00, 1.91, 8.78, 10.58, 0.03, 7.19, -4.13, 0.00, -8.55, 0.00]
+)
+
+
+@dataclass(slots=True)
+class Seen:
+    """All candidates: for each old address its rows of ``facts`` and ``news`` (numbers of new ones), by ``ends``."""
+
+    ends: list[int]
+    news: NDArray[np.int64]
+    facts: NDArray[np.float64]
+
+
+def seen(old: Sequence[Told], new: Sequence[Told], made: Shores) -> Seen:
+    """What every old address has in common with its candidates."""
+    by_tail, by_title, by_path = _by(one.tail for one in new), _by(one.title for one in new), _by_path(new)
+    ends, news = [0], list[NDArray[np.int64]]()
+    for (at, found), (_, ways) in zip(nearest(made.old, made.new), nearest(made.old_ways, made.new_ways), strict=True):
+        one = old[at]
+        exact = list(by_path.get(one.path, ())[:KEPT]) + list(by_path.get(one.above, ())[:1])
+        for key in (one.tail, one.title):
+            exact += [*by_tail.get(key, ())[:KEPT], *by_title.get(key, ())[:KEPT]]
+        mine = np.unique(np.concatenate([found, ways, np.array(exact, dtype=np.int64)]))
+        news.append(mine)
+        ends.append(ends[-1] + len(mine))
+    whose, theirs = np.repeat(np.arange(len(old)), np.diff(ends)), np.concatenate(news)
+    words, ways_ = _cosines(made.old, made.new, whose, theirs), _cosines(made.old_ways, made.new_ways, whose, theirs)
+    rows = [
+        _facts(old[i], new[j], w, p)
+        for i, j, w, p in zip(whose.tolist(), theirs.tolist(), words.tolist(), ways_.tolist(), strict=True)
+    ]
+    return Seen(ends, theirs, np.array(rows, dtype=np.float64).reshape(-1, len(FACTS)))
+
+
+def _cosines(
+    old: csr_matrix, new: csr_matrix, rows: NDArray[np.int64], others: NDArray[np.int64]
+) -> NDArray[np.float64]:
+    """Of so many pairs of rows, a part at a time."""
+    parts = [
+        np.asarray(old[rows[at : at + PART]].multiply(new[others[at : at + PART]]).sum(axis=1)).ravel()
+        for at in range(0, len(rows), PART)
+    ]
+    found: NDArray[np.float64] = np.concatenate(parts) if parts else np.zeros(0)
+    return found
+
+
+def _by(keys: Iterator[tuple[str, ...]]) -> dict[tuple[str, ...], list[int]]:
+    found: dict[tuple[str, ...], list[int]] = {}
+    for at, key in enumerate(keys):
+        if key:
+            found.setdefault(key, []).append(at)
+    return found
+
+
+def _by_path(new: Sequence[Told]) -> dict[str, list[int]]:
+    found: dict[str, list[int]] = {}
+    for at, one in enumerate(new):
+        found.setdefault(one.path, []).append(at)
+    return found
+
+
+def _numbers(words: Sequence[str]) -> set[str]:
+    return {word for word in words if word.isdigit()}
+
+
+def _facts(old: Told, new: Told, words: float, ways: float) -> list[float]:
+    mine, folders = _numbers((*old.tail, *old.title, *old.folders)), _numbers(new.folders)
+    theirs = _numbers((*new.tail, *new.title))
+    return [
+        1.0,
+        words,
+        ways,
+        float(bool(old.tail) and old.tail == new.tail),
+        float(bool(old.tail) and old.tail == new.tail and not (old.title and new.title)),
+        float(bool(old.title) and old.title == new.title),
+        float(old.path == new.path),
+        float(bool(old.title) and old.title == new.tail) or float(bool(new.title) and new.title == old.tail),
+        float(old.above == new.path and old.path != new.path),
+        float(bool(old.title and new.title) and not set(old.title) & set(new.title)),
+        float(bool(theirs - mine)),
+        float(bool(folders - mine)),
+        float(bool(old.tail and new.tail) and not set(old.tail) & set(new.tail)),
+    ]
+
+
+def apart(site: Sequence[Known]) -> list[Told]:
+    """The addresses of a site taken apart, its names off their titles."""
+    names = names_of(site)
+    return [told(one, names) for one in site]
+
+
+def odds_of(facts: NDArray[np.float64], weights: NDArray[np.float64] = WEIGHTS) -> NDArray[np.float64]:
+    """The odds of candidates against none of them."""
+    made: NDArray[np.float64] = np.exp(np.clip(facts @ weights, -30, 30))
+    return made
+
+
+def suggest(old: Sequence[Known], new: Sequence[Known]) -> list[Pair]:
+    """For each old address its candidates, the best first."""
+    olds, news_ = apart(old), apart(new)
+    made = shores(olds, news_)
+    if not new or not old:
+        return [Pair(one.address) for one in old]
+    all_ = seen(olds, news_, made)
+    odds = odds_of(all_.facts)
+    wanted = np.bincount(all_.news, weights=odds, minlength=len(new))  # by all old ones together
+    alike = _by_the_alike(olds, all_, odds)
+    pairs = []
+    for at, one in enumerate(old):
+        start, end = all_.ends[at], all_.ends[at + 1]
+        mine, theirs = odds[start:end], all_.news[start:end]
+        likely = mine / (1 + mine.sum())
+        share = mine / np.maximum(wanted[theirs] - alike[start:end] + mine, 1e-300)
+        sure = likely * (0.5 + 0.5 * share)
+        best = np.argsort(-sure, kind="stable")[:KEPT]
+        pairs.append(
+            Pair(
+                one.address,
+                [
+                    Candidate(
+                        new[theirs[k]].address,
+                        round(float(sure[k]), 4),
+                        _reasons(all_.facts[start + k], olds[at], news_[theirs[k]], made.weights),
+                    )
+                    for k in best.tolist()
+                    if sure[k] >= 0.01
+                ],
+            )
+        )
+    return pairs
+
+
+def _by_the_alike(old: Sequence[Told], all_: Seen, odds: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Of each candidate, how much it is wanted by the old addresses that say the same as the one it is of: they may
+    well become one page."""
+    groups: dict[tuple[str, ...], int] = {}
+    mine = [groups.setdefault(one.title or one.tail or (one.path,), len(groups)) for one in old]
+    who = np.repeat(np.array(mine, dtype=np.int64), np.diff(all_.ends))
+    _, keys = np.unique(who * (int(all_.news.max(initial=0)) + 1) + all_.news, return_inverse=True)
+    together: NDArray[np.float64] = np.bincount(keys, weights=odds).astype(np.float64)
+    return together[keys]
+
+
+def _reasons(
+    facts: NDArray[np.float64], old: Told, new: Told, weights: dict[str, float]
+) -> tuple[tuple[Reason, str], ...]:
+    said = dict(zip(FACTS, facts.tolist(), strict=True))
+    found = [
+        (reason, "")
+        for reason, name in (
+            (Reason.SAME_PATH, "same path"),
+            (Reason.SAME_LAST, "same last part"),
+            (Reason.SAME_TITLE, "same title"),
+            (Reason.TITLE_IN_PATH, "title in path"),
+            (Reason.ABOVE, "the page above"),
+        )
+        if said[name]
+    ]
+    both = Counter({word: weights[word] for word in old.words & new.words})
+    if both:
+        found.append((Reason.WORDS, ", ".join(word for word, _ in both.most_common(SHOWN))))
+    return tuple(found)

@@ -1,0 +1,158 @@
+"""What an old and a new address have in common: the words of their paths and titles, as sparse matrices.
+
+A word weighs by how rare it is on both shores together (Spärck Jones, 1972); candidates are the nearest by the cosine
+of what is left of it, block by block, so that memory stays the same however many addresses there are.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from urllib.parse import unquote
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+
+from ...filetypes import PAGE_ENDINGS, START_PAGES
+
+BLOCK = 512  # rows of a product at once
+NEAREST = 6  # candidates by words
+COMMON = 0.05  # of all addresses: a word in more of them names no candidates
+_WORD = re.compile(r"\d+|[^\W\d_]+")
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """An address (path and query, in normal form) and its title, "" where none is known."""
+
+    address: str
+    title: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """An address taken apart: its path without what only a server looks at, the folders' words, the last part's, the
+    title's."""
+
+    path: str
+    above: str  # the same of the folder it lies in, or of the page without its query
+    folders: tuple[str, ...]
+    tail: tuple[str, ...]
+    title: tuple[str, ...]
+
+    @property
+    def words(self) -> frozenset[str]:
+        """What says which page it is."""
+        return frozenset((*self.tail, *self.title))
+
+
+def words(text: str) -> tuple[str, ...]:
+    """Words and numbers of a text, without accents and case; numbers without leading noughts."""
+    plain = unicodedata.normalize("NFKD", text.casefold())
+    found = _WORD.findall("".join(c for c in plain if not unicodedata.combining(c)))
+    return tuple(word.lstrip("0") or "0" if word.isdigit() else word for word in found)
+
+
+def told(known: Known, names: Sequence[str] = ()) -> Told:
+    """Take an address apart. ``names``: what stands behind (or before) every title, the outermost first."""
+    raw, _, query = known.address.partition("?")
+    parts = [unquote(part) for part in raw.split("/") if part]
+    if parts and not raw.endswith("/"):
+        stem, dot, ending = parts[-1].rpartition(".")
+        if dot and stem and ending.lower() in PAGE_ENDINGS:
+            parts[-1] = stem
+        if len(parts) > 1 and parts[-1].lower() in _STARTS and not query:
+            parts.pop()
+    each = [words(part) for part in parts]
+    if query:
+        each.append(words(unquote(query.replace("+", " "))))
+    ways = ["-".join(one) for one in each]
+    folders = tuple(word for one in each[:-1] for word in one)
+    title = known.title
+    for name in names:
+        title = title.removesuffix(name) if title.endswith(name) else title.removeprefix(name)
+    return Told("/".join(ways), "/".join(ways[:-1]), folders, each[-1] if each else (), words(title))
+
+
+_BETWEEN = re.compile(r"\s+[|·•»/–—-]\s+|:\s+|\s+[|·•»]|[|·•»]\s+")
+_OFTEN = 0.4  # of all titles: what so many end (or begin) with is the site's name
+
+
+def names_of(site: Sequence[Known]) -> list[str]:
+    """What the titles of a site end, or begin, with: its name, with what parts it from the title, the outermost
+    first."""
+    titles, found = [one.title for one in site if one.title], list[str]()
+    while (name := _name_of(titles)) and len(found) < 3:
+        found.append(name)
+        titles = [title.removesuffix(name) if title.endswith(name) else title.removeprefix(name) for title in titles]
+    return found
+
+
+def _name_of(titles: Sequence[str]) -> str:
+    found: Counter[str] = Counter()
+    for title in titles:
+        marks = list(_BETWEEN.finditer(title))
+        if marks:
+            found.update({title[marks[-1].start() :], title[: marks[0].end()]})
+    name, number = next(iter(found.most_common(1)), ("", 0))
+    return name if len(titles) > 4 and number > _OFTEN * len(titles) else ""
+
+
+_STARTS = frozenset(page.rpartition(".")[0] or page for page in START_PAGES)
+
+
+@dataclass(slots=True)
+class Shores:
+    """Both shores in the same words. ``old`` and ``new``: addresses by words of tails and titles, ``old_ways`` and
+    ``new_ways`` by those of folders and tails; rows of length 1 (or 0)."""
+
+    old: csr_matrix
+    new: csr_matrix
+    old_ways: csr_matrix
+    new_ways: csr_matrix
+    weights: dict[str, float]
+
+
+def shores(old: Sequence[Told], new: Sequence[Told]) -> Shores:
+    texts = [one.words for one in (*old, *new)]
+    ways = [frozenset((*one.folders, *one.tail)) for one in (*old, *new)]
+    counts = Counter(word for text in (*texts,) for word in text)
+    counts.update(word for way in ways for word in way)
+    total = 2 * max(1, len(texts))
+    weights = {word: float(np.log((1 + total) / (1 + n))) for word, n in counts.items()}
+    numbers = {word: at for at, word in enumerate(weights)}
+    made = _rows(texts, weights, numbers)
+    also = _rows(ways, weights, numbers)
+    return Shores(made[: len(old)], made[len(old) :], also[: len(old)], also[len(old) :], weights)
+
+
+def _rows(texts: Iterable[frozenset[str]], weights: dict[str, float], numbers: dict[str, int]) -> csr_matrix:
+    ends, places, values = [0], list[int](), list[float]()
+    for text in texts:
+        mine = sorted(text)
+        length = float(np.sqrt(sum(weights[word] ** 2 for word in mine))) or 1.0
+        places += [numbers[word] for word in mine]
+        values += [weights[word] / length for word in mine]
+        ends.append(len(places))
+    return csr_matrix((values, places, ends), shape=(len(ends) - 1, max(1, len(numbers))), dtype=np.float32)
+
+
+def nearest(old: csr_matrix, new: csr_matrix) -> Iterator[tuple[int, NDArray[np.int64]]]:
+    """For each row of ``old`` the rows of ``new`` that are nearest to it, NEAREST at most. Words that are nearly
+    everywhere name no candidates."""
+    rows = new.shape[0]
+    often = np.asarray((new != 0).sum(axis=0)).ravel() > max(50, COMMON * rows)
+    keep = csr_matrix(np.where(often, 0, 1).astype(np.float32))
+    columns = new.multiply(keep).tocsr().T.tocsr()
+    for first in range(0, old.shape[0], BLOCK):
+        product = (old[first : first + BLOCK] @ columns).tocsr()
+        for at in range(product.shape[0]):
+            start, end = product.indptr[at], product.indptr[at + 1]
+            found, scores = product.indices[start:end], product.data[start:end]
+            if len(found) > NEAREST:
+                found = found[np.argpartition(-scores, NEAREST)[:NEAREST]]
+            yield first + at, np.sort(found).astype(np.int64)
