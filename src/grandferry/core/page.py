@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -99,6 +99,24 @@ def after(node: Node) -> Iterator[Node]:
     beside = node.parent.children if node.parent is not None else []
     for at in range(bisect_right(beside, node.n, key=_number), len(beside)):
         yield beside[at]
+
+
+_NAME = re.compile(r"[.#]((?:[\w-]|[^\x00-\x7f])+)")
+
+
+def names_in(selector: str) -> list[frozenset[str]]:
+    """The classes and ids that a selector asks for, in lower case, for each of what it takes (parts between commas);
+    nothing where that cannot be told by looking at it."""
+    if not selector or re.search(r"[:\[\\\"']", selector):
+        return []
+    return [frozenset(name.lower() for name in _NAME.findall(part)) for part in selector.split(",")]
+
+
+def could_find(html: str, named: Sequence[frozenset[str]]) -> bool:
+    """Whether a selector that asks for such names could find something in a page's text, which is told without parsing
+    it: what a page does not say it cannot be called (names spelled by character references aside)."""
+    text = html.lower()
+    return not named or any(all(name in text for name in names) for names in named)
 
 
 def before(node: Node) -> Iterator[Node]:

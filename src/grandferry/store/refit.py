@@ -35,6 +35,31 @@ class BodyField(NamedTuple):
     kind: str = ""
 
 
+class BodyPlace(NamedTuple):
+    """Where a body stands: its item and field, its kind, its page's address and capture."""
+
+    item: int
+    field: str
+    kind: str
+    address: int
+    content: str
+    headers: str
+
+
+def body_places(crossing: int) -> list[BodyPlace]:
+    """Where the bodies of all items stand, in the order of their keys."""
+    return [
+        BodyPlace(*row)
+        for row in rows(
+            "SELECT f.item_id, f.field, i.kind, a.id, c.content, c.headers FROM item_field f JOIN item i ON i.id = "
+            "f.item_id JOIN item_source s ON s.item_id = i.id JOIN address a ON a.id = s.address_id JOIN capture c ON "
+            "c.id = a.capture WHERE i.crossing_id = ? AND f.type = 'blocks' AND f.lifted IS NOT NULL AND c.content != "
+            "'' ORDER BY i.key, f.field",
+            crossing,
+        )
+    ]
+
+
 def body_fields(crossing: int, only: int = 0) -> list[BodyField]:
     """The bodies of all items, or of those of one address, in the order of their keys."""
     found = rows(

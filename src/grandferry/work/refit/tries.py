@@ -10,20 +10,21 @@ from functools import partial
 from typing import NamedTuple
 
 from grandferry.core.base import base_of
+from grandferry.core.encoding import decode
 from grandferry.core.errors import NotThere
 from grandferry.core.kinds import Step, steps_of
-from grandferry.core.page import Page
+from grandferry.core.page import Page, could_find, names_in
 from grandferry.core.plan import Plan
 from grandferry.core.refit.convert import Refitted, refit_nodes, touches
 from grandferry.core.refit.page import absolute, numbered
 from grandferry.core.refit.write import to_markdown
 from grandferry.core.survey.scope import scope_of
 from grandferry.store import bodies, crossings, refit
-from grandferry.store.refit import BodyField
+from grandferry.store.refit import BodyPlace
 from grandferry.store.survey import aims
 from grandferry.work.pages import content_type, page_and_masks, page_of
 
-LOOK = 0.6  # seconds for which bodies are looked through for one that the step finds something on
+LOOK = 0.1  # seconds for which bodies are looked through for one that the step finds something on
 MOST_LINES = 400  # of a difference
 AROUND = 1  # lines that are shown around a change
 MATCHED = 4000  # lines that are compared at all
@@ -59,25 +60,32 @@ def try_step(crossing: int, step: Step, at: int | None, item: int = 0) -> Tried:
         raise NotThere(f"There is no step {at + 1} in the plan.")
     had = [one for n, one in enumerate(plan.refit.steps) if n != at]
     now = [*had[:at], step, *had[at:]] if at is not None else [*had, step]
-    all_bodies = refit.body_fields(crossing)
+    all_bodies = refit.body_places(crossing)
     if step.kinds:
         all_bodies = [one for one in all_bodies if one.kind in step.kinds]
     wanted = [one for one in all_bodies if one.item == item] if item else []
     if not all_bodies or (item and not wanted):
         raise NotThere("There is no body to try it on." if not item else f"Item {item} has no body the step is for.")
+    if wanted or step.tidy:
+        return _tried(crossing, plan, (wanted or all_bodies)[0], had, now, step, 1)
     looked = 0
     until = time.monotonic() + LOOK
-    for field in wanted or all_bodies:
+    named = names_in(step.finds)
+    for place in all_bodies:
         looked += 1
-        page = page_of(bodies.get(field.content), content_type(field.headers))
-        if wanted or step.tidy or touches(page, [step]) or time.monotonic() > until:
-            return _tried(crossing, plan, field, had, now, step, looked)
+        body, type_ = bodies.get(place.content), content_type(place.headers)
+        if could_find(decode(body, type_).text, named) and touches(page_of(body, type_), [step]):
+            return _tried(crossing, plan, place, had, now, step, looked)
+        if time.monotonic() > until:
+            break
     return _tried(crossing, plan, all_bodies[0], had, now, step, looked)
 
 
 def _tried(
-    crossing: int, plan: Plan, field: BodyField, had: Sequence[Step], now: Sequence[Step], step: Step, looked: int
+    crossing: int, plan: Plan, place: BodyPlace, had: Sequence[Step], now: Sequence[Step], step: Step, looked: int
 ) -> Tried:
+    mine = refit.body_fields(crossing, place.address)
+    field = next(one for one in mine if (one.item, one.field) == (place.item, place.field))
     scope = scope_of(plan.side("old"))
     page, masks = page_and_masks(bodies.get(field.content), content_type(field.headers), plan.carried_marks, scope)
     region = numbered(page, json.loads(field.lifted)["nodes"])
