@@ -230,6 +230,30 @@ def test_a_rule_is_written_handed_over_and_seen_working(crossed: Application, co
     page.until(f"{state}[0] === 'seen working'", seconds=30)
 
 
+def test_a_likely_place_is_chosen_by_its_number(crossed: Application, copied: int, page: Browser) -> None:
+    keys = [row["old"] for row in crossed.api("GET", f"/crossings/{copied}/pairs")["rows"]]
+    crossed.api("POST", f"/crossings/{copied}/pairs", json={"set": [], "drop": keys})
+    crossed.run(copied, "route")
+    found = {
+        (row["id"], row["key"]): crossed.api("GET", f"/crossings/{copied}/likely", params={"address": row["key"]})
+        for group in crossed.api("GET", f"/crossings/{copied}/open")
+        for row in group["rows"]
+        if row["fate"] == "unaccounted"
+    }
+    (number, old), (best, *_) = next(one for one in found.items() if one[1])
+    page.go(f"{crossed.base}/c/{copied}/route?at={number}")
+    page.sees("Likely places")
+    page.sees(best["new"])
+    page.driver.find_element("css selector", "body").click()
+    page.keys("1")
+    page.until("document.getElementById('new-place').value === arguments[0]", best["new"])
+    assert page.axe() == []
+    page.click("Lead there")
+    page.until("document.querySelector('[aria-label=Decision] h2')?.innerText !== arguments[0]", old)
+    pairs = crossed.api("GET", f"/crossings/{copied}/pairs")["rows"]
+    assert [(row["old"], row["new"]) for row in pairs] == [(old, best["new"])]
+
+
 def test_rounds_tell_what_was_fixed_by_what(crossed: Application, copied: int, page: Browser) -> None:
     plan = crossed.api("GET", f"/crossings/{copied}/plan")
     plan["plan"]["route"]["rules"] = []

@@ -18,6 +18,7 @@ from grandferry.store import rounds, route
 from grandferry.store.crossings import load_plan
 from grandferry.work.lift.tries import ask_map, shapes, try_redirect
 from grandferry.work.route.evidence import note_written, round_story, rule_states
+from grandferry.work.route.likely import likely
 from grandferry.work.route.maps import map_text, servers
 
 from .common import Limit, Offset, Sentence, ThatCrossing, Window
@@ -38,6 +39,14 @@ class OpenRow(BaseModel):
     visits: int
     in_links: int
     shape: str
+
+
+class LikelyRow(BaseModel):
+    """A new address that an old one is likely to have become, how sure that is (0 to 1), and why."""
+
+    new: str
+    confidence: float
+    reasons: list[str]
 
 
 class ShapeGroup(BaseModel):
@@ -135,6 +144,19 @@ def families(crossing: ThatCrossing) -> list[Family]:
     """What there is to carry, by family."""
     out = load_plan(crossing.id).leave_out
     return [Family(name=name, count=n, left_out=name in out) for name, n in route.family_counts(crossing.id).items()]
+
+
+@router.get("/likely")
+def likely_places(crossing: ThatCrossing, address: Annotated[str, Query(max_length=4000)]) -> list[LikelyRow]:
+    """The new addresses that an old one (its key) is likely to have become, the best first."""
+    return [
+        LikelyRow(
+            new=one.new,
+            confidence=one.confidence,
+            reasons=[f"{why}: {what}" if what else str(why) for why, what in one.reasons],
+        )
+        for one in likely(crossing.id, address)
+    ]
 
 
 @router.get("/open")

@@ -69,6 +69,18 @@ def titles_and_visits(crossing: int) -> dict[str, tuple[str, int]]:
     }
 
 
+def new_shore(crossing: int) -> list[tuple[str, str]]:
+    """(path, title) of what is on the new shore: the places of items, and the pages of the new site where it was
+    surveyed, each once."""
+    return rows(
+        "SELECT path, max(title) FROM (SELECT new_path AS path, title FROM item WHERE crossing_id = ? AND new_path != "
+        "'' UNION ALL SELECT key, title FROM address WHERE crossing_id = ? AND side = 'new' AND type = 'page') GROUP "
+        "BY path ORDER BY path",
+        crossing,
+        crossing,
+    )
+
+
 class Open(NamedTuple):
     """An address that is unaccounted or merely planned, with why, and its shape."""
 

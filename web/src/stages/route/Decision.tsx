@@ -7,6 +7,7 @@ import { many } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
 import { Told } from "../../shores/Told";
+import { Likely } from "./Likely";
 import { Captured } from "./OpenParts";
 import { useOver, type Rule } from "./queries";
 import { RuleForm } from "./RuleForm";
@@ -96,6 +97,7 @@ export function Decision(props: Props) {
               Lead there
             </Button>
           </div>
+          <Likely of={at.key} onChoose={onTo} />
           <div className="acts">
             <Button variant="outlined" onClick={() => onDecide(301, at.key)} {...off([busy, BUSY])}>
               It stays <kbd style={{ marginLeft: 5 }}>A</kbd>

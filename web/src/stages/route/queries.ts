@@ -15,6 +15,16 @@ export function useOpen() {
   });
 }
 
+/** The new addresses that an old one is likely to have become. */
+export function useLikely(address: string) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["likely", crossing, address],
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/likely", { params: { path: { crossing }, query: { address } } })),
+  });
+}
+
 /** Items with a new address, by their text. */
 export function useNewAddresses(search: string) {
   const crossing = useCrossingId();

@@ -19,6 +19,8 @@ from scipy.sparse import csr_matrix
 
 from .words import Known, Shores, Told, names_of, nearest, shores, told
 
+BESIDE = 5_000  # addresses by which words are weighed for one of them
+NAMED = 0.002  # how likely a candidate has to be to be named
 KEPT = 4  # candidates that are kept: the best, and the next three
 PART = 50_000  # pairs that are multiplied at once
 SHOWN = 4  # words that are named as a reason
@@ -174,10 +176,27 @@ def odds_of(facts: NDArray[np.float64], weights: NDArray[np.float64] = WEIGHTS) 
 
 def suggest(old: Sequence[Known], new: Sequence[Known]) -> list[Pair]:
     """For each old address its candidates, the best first."""
-    olds, news_ = apart(old), apart(new)
-    made = shores(olds, news_)
+    return _suggest(old, apart(old), new)
+
+
+def suggest_one(one: Known, old: Sequence[Known], new: Sequence[Known]) -> Pair:
+    """The same for one of the old addresses, as if no other wanted a new one."""
+    names = names_of(old)
+    beside = [told(other, names) for other in old[:: max(1, len(old) // BESIDE)]]
+    (pair,) = _suggest([one], [told(one, names)], new, beside)
+    return pair
+
+
+def _suggest(
+    old: Sequence[Known], olds: Sequence[Told], new: Sequence[Known], beside: Sequence[Told] = ()
+) -> list[Pair]:
+    """``beside``: other old addresses, by which it is told how rare a word is."""
     if not new or not old:
         return [Pair(one.address) for one in old]
+    news_ = apart(new)
+    made = shores([*olds, *beside], news_)
+    if beside:
+        made.old, made.old_ways = made.old[: len(olds)], made.old_ways[: len(olds)]
     all_ = seen(olds, news_, made)
     odds = odds_of(all_.facts)
     wanted = np.bincount(all_.news, weights=odds, minlength=len(new))  # by all old ones together
@@ -200,7 +219,7 @@ def suggest(old: Sequence[Known], new: Sequence[Known]) -> list[Pair]:
                         _reasons(all_.facts[start + k], olds[at], news_[theirs[k]], made.weights),
                     )
                     for k in best.tolist()
-                    if sure[k] >= 0.01
+                    if sure[k] >= NAMED
                 ],
             )
         )
