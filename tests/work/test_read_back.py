@@ -205,6 +205,19 @@ def test_what_was_changed_here_as_well_is_taken_only_where_it_is_named(
     assert taken.taken == 2, "also the older number, which is what the file says"
 
 
+def test_nothing_outside_of_the_folder_is_read(crossing: int, work: Run, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    work("land", crossing, out=str(out))
+    page = out / "content" / "new" / "boats.md"
+    (tmp_path / "secret").write_text("mine")
+    page.unlink()
+    page.symlink_to(tmp_path / "secret")
+    looked = look(crossing, out)
+    assert looked.faults == [("content/new/boats.md", "It lies outside of the folder.")] and not looked.found
+    page.unlink()
+    assert look(crossing, out).gone == ["content/new/boats.md"]
+
+
 def test_only_another_way_of_writing_is_no_difference(crossing: int, work: Run, tmp_path: Path) -> None:
     out = tmp_path / "out"
     work("land", crossing, out=str(out))

@@ -147,6 +147,9 @@ def _lines(place: Path, entries: Sequence[Entry], looked: Looked) -> dict[str, _
 
 def _text(place: Path, name: str, looked: Looked) -> str | None:
     try:
+        if not (place / name).resolve().is_relative_to(place.resolve()):
+            looked.faults.append((name, "It lies outside of the folder."))
+            return None
         return (place / name).read_bytes().decode("utf-8", "surrogatepass")
     except FileNotFoundError:
         looked.gone.append(name)

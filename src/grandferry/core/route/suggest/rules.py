@@ -188,8 +188,8 @@ def _by_parts(path: str, query: str, new: str) -> Iterator[tuple[str, str]]:
         if query:
             pieces.append(("?", ""))
             for at, one in enumerate(query.split("&")):
-                name, _, value = one.partition("=")
-                pieces += [("&" if at else "", ""), (f"{name}=", ""), (value, "([^&]+)")]
+                name, sign, value = one.partition("=")
+                pieces += [("&" if at else "", ""), (f"{name}{sign}", ""), (value, "([^&]+)" if value else "")]
         yield from _said(pieces, new)
         kept = [
             (text, "") if kind == _WHOLE and _folder(pieces, at) else (text, kind)
