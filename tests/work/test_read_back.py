@@ -27,7 +27,7 @@ SITE: dict[str, Any] = {
     "/": "<h1>Home</h1><a href=/boats.html>b</a><a href=/other.html>o</a>",
     "/boats.html": "<main><h1>Boats</h1><p class=date>2021-05-06</p><ul class=tags><li>harbour<li>boats</ul>"
     f"<figure class=lead><img src=/p.png alt=''></figure><b class=n>3</b><div class=text>{BODY}</div></main>",
-    "/other.html": "<main><h1>Other</h1><div class=text><p>Words.</p><h2 id=x>X</h2></div></main>",
+    "/other.html": "<main><h1>Other</h1><div class=text><p>Words.&#8232;More.</p><h2 id=x>X</h2></div></main>",
     "/p.png": (200, {"Content-Type": "image/png"}, PNG),
 }
 FIELDS = [
@@ -106,7 +106,9 @@ def in_html(path: Path) -> None:
 
 
 def in_json(path: Path) -> None:
-    rows = [json.loads(line) for line in path.read_text("utf-8").splitlines()] if path.suffix == ".jsonl" else None
+    rows = (
+        [json.loads(line) for line in path.read_text("utf-8").split("\n") if line] if path.suffix == ".jsonl" else None
+    )
     row = next(row for row in rows if row["old"] == "/boats.html") if rows else json.loads(path.read_text("utf-8"))
     row |= {"title": "Boats: all of them", "published": "2022-01-02", "berths": 4.5}
     row["tags"].insert(1, "new, with a comma")
@@ -116,7 +118,11 @@ def in_json(path: Path) -> None:
         .replace("x).", "x), and [more](/new/other).\n\nA text that is new.")
         .replace("- one\n- two\n", "")
     )
-    text = json.dumps(row, ensure_ascii=False) if rows is None else "\n".join(map(json.dumps, rows)) + "\n"
+    text = (
+        json.dumps(row, ensure_ascii=False)
+        if rows is None
+        else "\n".join(json.dumps(one, ensure_ascii=False) for one in rows) + "\n"
+    )
     path.write_text(text, "utf-8")
 
 

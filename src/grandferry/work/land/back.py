@@ -129,7 +129,7 @@ def _lines(place: Path, entries: Sequence[Entry], looked: Looked) -> dict[str, _
         if text is None or hash_of(text) == wholes.get(name):
             continue
         looked.altered += 1
-        for number, line in enumerate(text.splitlines(), 1):
+        for number, line in enumerate(text.split("\n"), 1):  # other ends of lines may stand within a text
             if not line.strip():
                 continue
             try:
