@@ -514,7 +514,7 @@ def test_a_draft_and_its_items(tmp_path: Path) -> None:
             done = ferry("land", *at, *words, home=home)
             assert done.returncode == 2 and sentence in said(done) and "Traceback" not in said(done), said(done)
         for words, sentence in (
-            (("--out", out, "--to", "feed"), "does not write a draft as “feed”"),
+            (("--out", out, "--to", "blog-export"), "does not write a draft as “blog-export”"),
             (("--out", tmp_path), "holds other things"),
         ):
             done = ferry("draft", url, *words, "--delay", "0", "--permission", "t", home=home)

@@ -72,20 +72,24 @@ def told(known: Known, names: Sequence[str] = ()) -> Told:
         each.append(words(unquote(query.replace("+", " "))))
     ways = ["-".join(one) for one in each]
     folders = tuple(word for one in each[:-1] for word in one)
-    title = known.title
+    title = _in_one_line(known.title)
     for name in names:
         title = title.removesuffix(name) if title.endswith(name) else title.removeprefix(name)
     return Told("/".join(ways), "/".join(ways[:-1]), folders, each[-1] if each else (), words(title))
 
 
-_BETWEEN = re.compile(r"\s+[|·•»/–—-]\s+|:\s+|\s+[|·•»]|[|·•»]\s+")
+_BETWEEN = re.compile(r" [|·•»/–—-] |: | ?[|·•»] ?")
 _OFTEN = 0.4  # of all titles: what so many end (or begin) with is the site's name
+
+
+def _in_one_line(title: str) -> str:
+    return " ".join(title.split())
 
 
 def names_of(site: Sequence[Known]) -> list[str]:
     """What the titles of a site end, or begin, with: its name, with what parts it from the title, the outermost
     first."""
-    titles, found = [one.title for one in site if one.title], list[str]()
+    titles, found = [_in_one_line(one.title) for one in site if one.title], list[str]()
     while (name := _name_of(titles)) and len(found) < 3:
         found.append(name)
         titles = [title.removesuffix(name) if title.endswith(name) else title.removeprefix(name) for title in titles]
