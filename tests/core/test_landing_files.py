@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from grandferry.core.kinds import KindPlan
-from grandferry.core.land.going import Going, header_pairs, html_page, json_row, markdown_page
+from grandferry.core.land.going import Going, header_fields, header_pairs, html_page, json_row, markdown_page
 from grandferry.core.land.header import line_header, yaml_header
 from grandferry.core.land.names import PART, Taken, file_part, filled, served_file, without_ending
 from grandferry.core.land.profile import PROFILES, Profile
@@ -133,6 +133,14 @@ def test_two_fields_for_one_key_and_one_that_is_called_like_a_key_are_both_kept(
     pairs = dict(header_pairs(going(tags=["a"], topics=["b"], kind="new", Date="x"), PROFILES["eleventy"], DEFAULTS))
     assert pairs["tags"] == ["a"] and pairs["topics"] == ["b"]
     assert pairs["kind"] == "new" and pairs["Date"] == "x"
+
+
+def test_a_key_is_of_the_field_that_has_it_whatever_is_empty() -> None:
+    item = going(**{"a b": "", "a-b": "", "a_b": "x", "Date": "y"})
+    said, fields = dict(header_pairs(item, PROFILES["eleventy"], DEFAULTS)), header_fields(item, PROFILES["eleventy"])
+    assert said["a_b"] == "x" and fields["a_b"] == ("a_b", "same")
+    assert said["Date"] == "y" and fields["Date"] == ("Date", "same")
+    assert "a b" in {name for name, _ in fields.values()}, "what has no value has a key of its own"
 
 
 def test_what_nobody_could_see_is_said_to_be_a_draft() -> None:

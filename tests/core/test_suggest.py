@@ -7,7 +7,7 @@ import pytest
 from grandferry.core.route.redirects import map_of, neutral
 from grandferry.core.route.suggest import Known, Reason, suggested
 from grandferry.core.route.suggest.rules import find_rules
-from grandferry.core.route.suggest.words import names_of, told, words
+from grandferry.core.route.suggest.words import names_of, parts_of, words
 from grandferry.demo.site import SEED
 from tests.moved import Moved, demo, made_up
 
@@ -66,12 +66,12 @@ def test_confidence_means_what_it_says() -> None:
 
 
 def test_an_address_is_taken_apart() -> None:
-    one = told(Known("/Caf%C3%A9/2019/03/Der_alte-Zug.htm", "Der alte Zug | Quill"), [" | Quill"])
+    one = parts_of(Known("/Caf%C3%A9/2019/03/Der_alte-Zug.htm", "Der alte Zug | Quill"), [" | Quill"])
     assert (one.path, one.folders) == ("cafe/2019/3/der-alte-zug", ("cafe", "2019", "3"))
     assert one.tail == one.title == ("der", "alte", "zug")
-    assert told(Known("/a/index.html")).path == told(Known("/a/")).path == "a"
-    assert told(Known("/shop.php?id=07&x=Red+Lamp")).tail == ("id", "7", "x", "red", "lamp")
-    assert words("Ångström 007") == ("angstrom", "7") and told(Known("/")).path == ""
+    assert parts_of(Known("/a/index.html")).path == parts_of(Known("/a/")).path == "a"
+    assert parts_of(Known("/shop.php?id=07&x=Red+Lamp")).tail == ("id", "7", "x", "red", "lamp")
+    assert words("Ångström 007") == ("angstrom", "7") and parts_of(Known("/")).path == ""
 
 
 def test_the_names_of_a_site_are_no_title() -> None:

@@ -150,7 +150,7 @@ def test_what_was_altered_is_taken_in(crossing: int, work: Run, tmp_path: Path, 
     assert {one.name for one in looked.found} == {"title", "published", "tags", "berths", "body"}
     assert all(one.file == name and not one.newer for one in looked.found)
     revision = changes.revision(crossing)
-    taken = take_in(crossing, "me", (), out, target)
+    taken = take_in(crossing, "me", look(crossing, out, target))
     assert (taken.taken, taken.items, taken.left) == (len(looked.found), 1, 0)
     assert taken.revision == revision + 1, "one change for all of it"
     item = next(item for item in lift.items(crossing) if item.key == "/boats.html")
@@ -189,7 +189,7 @@ def test_what_cannot_be_taken_in_says_why(crossing: int, work: Run, tmp_path: Pa
         "berths": Why.VALUE, "nobody": Why.NO_FIELD, "permalink": Why.ROUTE, "kind": Why.KEPT, "body": None,
     }  # fmt: skip
     assert looked.faults == [("content/new/other.md", "There is no header between two lines of ---.")]
-    taken = take_in(crossing, "me", (), out)
+    taken = take_in(crossing, "me", look(crossing, out))
     assert (taken.taken, taken.left) == (1, 4)
     refused = work("land", crossing, out=str(out))["refused"]
     assert {row["key"] for row in refused} >= {"/boats.html"}, "what was not taken is not written over"
@@ -206,8 +206,8 @@ def test_what_was_changed_here_as_well_is_taken_only_where_it_is_named(
         look(crossing, tmp_path / "none")
     changes.change_edits(crossing, [as_edit("berths", 9)], [], "me", "nine")
     assert all(one.newer for one in look(crossing, out).found)
-    assert take_in(crossing, "me", (), out).taken == 0
-    taken = take_in(crossing, "me", ["/boats.html"], out)
+    assert take_in(crossing, "me", look(crossing, out)).taken == 0
+    taken = take_in(crossing, "me", look(crossing, out), ["/boats.html"])
     assert taken.taken == 2, "also the older number, which is what the file says"
 
 
@@ -231,7 +231,7 @@ def test_only_another_way_of_writing_is_no_difference(crossing: int, work: Run, 
     altered(page, ("- one\n- two\n", "* one\n* two\n"), ('title: "Boats"', "title: Boats"), ("**three**", "__three__"))
     looked = look(crossing, out)
     assert (looked.found, looked.same) == ([], ["content/new/boats.md"])
-    assert take_in(crossing, "me", (), out).taken == 0
+    assert take_in(crossing, "me", look(crossing, out)).taken == 0
     assert work("land", crossing, out=str(out))["item"] == {"same": 2}
     assert "* one" in page.read_text("utf-8"), "it stays as a person wrote it, while there is nothing new to say"
     changes.change_edits(crossing, [as_edit("berths", 9)], [], "me", "nine")

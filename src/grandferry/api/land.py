@@ -197,7 +197,7 @@ def altered(crossing: ThatCrossing) -> AlteredFiles:
 @router.post("/landed/altered")
 def take_altered(wanted: TakeIn, crossing: ThatCrossing, by: Who) -> TakenIn:
     """Take it in as set by hand, as one change that can be taken back."""
-    return TakenIn(**take_in(crossing.id, by, wanted.keys)._asdict())
+    return TakenIn(**take_in(crossing.id, by, look(crossing.id), wanted.keys)._asdict())
 
 
 class LookIn(BaseModel):

@@ -153,7 +153,7 @@ def likely_places(crossing: ThatCrossing, address: Annotated[str, Query(max_leng
         LikelyRow(
             new=one.new,
             confidence=one.confidence,
-            reasons=[f"{why}: {what}" if what else str(why) for why, what in one.reasons],
+            reasons=one.why,
         )
         for one in likely(crossing.id, address)
     ]

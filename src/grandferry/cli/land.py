@@ -152,7 +152,7 @@ def _read_back(
     told: dict[str, Any] = {"altered": looked.altered, "found": rows, "faults": looked.faults, "dry": dry}
     if dry:
         return told
-    taken = take_in(number, "", {one.key for one in looked.found} if over else (), place, wanted)
+    taken = take_in(number, "", looked, {one.key for one in looked.found} if over else ())
     say(f"Taken in: {taken.taken:,} of {len(looked.found):,}, of {taken.items:,} items.")
     return told | {"taken": taken.taken, "left": taken.left + len(looked.faults)}
 

@@ -278,6 +278,7 @@ def text_of(page: Page, node: Node, *, hidden: bool = False) -> str:
 
 HEADINGS = frozenset(["h1", "h2", "h3", "h4", "h5", "h6"])
 HEADING_SIGNS = "¶§#∞🔗"  # of a link to a heading, behind its words
+PARTING_SIGNS = "|·•»/–—-"  # what parts a site's name from the title beside it
 AROUND = frozenset(["nav", "header", "footer", "aside"])  # elements that say that they stand around the content
 # in names of what leads through a site, and stands around its content
 LEADS_AWAY = re.compile(r"(?i)nav|menu|header|footer|crumb|pager|pagination|sidebar|cookie|share|social")

@@ -18,7 +18,7 @@ from ..errors import FerryError
 from ..lift.schema import ALWAYS, column_of
 from ..mapping import Blocks
 from ..refit.blocks import Block, Heading, walk
-from ..refit.choices import Odd, WrittenAs
+from ..refit.choices import DEFAULTS, Odd, WrittenAs
 from ..refit.convert import refit_html
 from ..refit.document import document, from_document
 from ..refit.write import to_html, to_markdown
@@ -112,7 +112,7 @@ def differences(
 
 def markdown_way(choices: Mapping[Odd, WrittenAs], older: bool) -> Way:
     return Way(
-        lambda text: refit_html(rendered(text), mask=False, places=True).blocks,
+        lambda text: refit_html(rendered(str(text)), mask=False, places=True).blocks,
         lambda blocks: to_markdown(blocks, choices, older),
     )
 
@@ -177,7 +177,7 @@ def _blocks_of(data: Any) -> tuple[Block, ...]:
 
 _HTML = Way(lambda text: refit_html(str(text), mask=False, places=True).blocks, to_html)
 _DOCUMENT = Way(_blocks_of, document)
-_MARKDOWN = Way(lambda text: refit_html(rendered(str(text)), mask=False, places=True).blocks, to_markdown)
+_MARKDOWN = markdown_way(DEFAULTS, False)
 
 
 def _of_json(going: Going, text: str) -> Iterator[Difference]:

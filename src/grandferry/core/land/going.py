@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from datetime import datetime
 from typing import Any, NamedTuple
 
@@ -21,6 +21,7 @@ from .header import line_header, yaml_header
 from .names import filled, served_file, without_ending
 from .profile import Key, Profile
 
+FACTS = ("old", "new", "kind", "title", "slug")  # what can be said of every item
 NOTHING: tuple[Any, ...] = (None, "", [], {})
 
 
@@ -82,17 +83,10 @@ def markdown_page(going: Going, profile: Profile, choices: Mapping[Odd, WrittenA
 def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> list[tuple[str, Any]]:
     """The keys of an item's header in their order, those without a value left out."""
     made: dict[str, Any] = {}
-    said = {going.body, *profile.left_out}
-    for key in profile.keys:
-        name = _source(going, key)
-        said.add(name)
-        value = _value(going, name, key.form, profile, choices)
+    for key, name, form in _spoken_of(going, profile):
+        value = _value(going, name, form, profile, choices)
         if value not in NOTHING:
-            made[key.key] = value
-    for name in going.fields if profile.others else ():
-        value = None if name in said else _value(going, name, "same", profile, choices)
-        if value not in NOTHING:
-            made[_key(name, made)] = value
+            made[key or _key(name, made)] = value
     if profile.template and (template := profile.templates.get(going.kind.name)):
         made[profile.template] = template
     made |= profile.always
@@ -102,19 +96,29 @@ def header_pairs(going: Going, profile: Profile, choices: Mapping[Odd, WrittenAs
 
 
 def header_fields(going: Going, profile: Profile) -> dict[str, tuple[str, str]]:
-    """What each key of an item's header speaks of, whether it has a value or not: key -> (the name of a field, or of
-    what can be said of every item; the form it is said in)."""
+    """What each key of an item's header speaks of: key -> (the name of a field, or of what can be said of every item;
+    the form it is said in). Those without a value come after those that have one, which have their names first."""
     made: dict[str, tuple[str, str]] = {}
+    spoken = list(_spoken_of(going, profile))
+    for has in (True, False):
+        for key, name, form in spoken:
+            if has == (name in FACTS or going.fields.get(name) not in NOTHING):
+                made.setdefault(key or _key(name, made), (name, form))
+    return made
+
+
+def _spoken_of(going: Going, profile: Profile) -> Iterator[tuple[str, str, str]]:
+    """(key, "" where it is called as its field; name of the field or fact; form) of all that a header can say."""
+    said = {going.body, *profile.left_out}
     for key in profile.keys:
         name = _source(going, key)
-        if name not in going.fields:
+        if name not in going.fields and name not in FACTS:
             name = next((one for one in (key.value, *key.also) if one in going.fields), name)
-        made[key.key] = name, key.form
-    said = {going.body, *profile.left_out, *(name for name, _ in made.values())}
+        said.add(name)
+        yield key.key, name, key.form
     for name in going.fields if profile.others else ():
         if name not in said:
-            made[_key(name, made)] = name, "same"
-    return made
+            yield "", name, "same"
 
 
 def _source(going: Going, key: Key) -> str:
@@ -134,8 +138,8 @@ def _key(name: str, taken: Mapping[str, Any]) -> str:
 
 def _value(going: Going, name: str, form: str, profile: Profile, choices: Mapping[Odd, WrittenAs]) -> Any:
     """What a header says of a field, or of what can be said of every item."""
-    facts = {"old": going.key, "new": going.path, "kind": going.kind.name, "title": going.title}
-    facts["slug"] = going.readable.rpartition("/")[2]
+    said = going.key, going.path, going.kind.name, going.title, going.readable.rpartition("/")[2]
+    facts = dict(zip(FACTS, said, strict=True))
     value = going.fields.get(name)
     value = facts.get(name) if value in NOTHING else value
     if isinstance(value, Blocks):

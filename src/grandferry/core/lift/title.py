@@ -9,14 +9,14 @@ from os.path import commonprefix
 from typing import Any
 
 from ..kinds import FieldPlan, Locator
-from ..page import AROUND, HEADING_SIGNS, LEADS_AWAY, Page, text_of
+from ..page import AROUND, HEADING_SIGNS, LEADS_AWAY, PARTING_SIGNS, Page, text_of
 from .firstfield import SOME, FirstField
 from .locators import locate
 from .pointing import own_marks
 
 SITES = 0.34  # of the pages: a title that so many have is the site's name
 _TITLES = ({"css": "h1"}, {"meta": "og:title"}, {"meta": "title"})
-_PARTS = (": ", *(f" {sign} " for sign in "|·•»/–—-"))  # what parts a site's name from the title behind it
+_PARTS = (": ", *(f" {sign} " for sign in PARTING_SIGNS))  # what parts a site's name from the title behind it
 _MARK = re.compile(rf"\s?[{HEADING_SIGNS}]$")
 
 

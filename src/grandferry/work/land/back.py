@@ -258,16 +258,14 @@ def _said(value: Any) -> str:
 def take_in(
     crossing: int,
     by: str,
+    looked: Looked,
     keys: Collection[str] = (),
-    out: Path | None = None,
-    target: LandSettings | None = None,
 ) -> Taken:
-    """Take in what can be taken, of all items that have not changed here since their files were written, or of those
-    that are named. Files of which all was taken are known from then on: the next landing writes them as the crossing
-    has them. Raises FerryError while a landing runs."""
+    """Take in of what was ``looked`` at what can be taken: of all items that have not changed here since their files
+    were written, or of those that are named. Files of which all was taken are known from then on: the next landing
+    writes them as the crossing has them. Raises FerryError while a landing runs."""
     if jobs.is_running(crossing, "land"):
         raise FerryError("A landing runs.", "Wait until it has ended.")
-    looked = look(crossing, out, target)
     wanted = [one for one in looked.found if one.why is None and (one.key in keys if keys else not one.newer)]
     at = now()
     sets = [edit.model_copy(update={"by": by, "at": at}) for one in wanted for edit in one.sets]

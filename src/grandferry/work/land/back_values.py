@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from grandferry.core.kinds import ADDRESSES, FieldPlan, InnerPart, PartPlan
+from grandferry.core.land.going import NOTHING
 from grandferry.core.land.header import list_of
 from grandferry.core.lift.types import typed
 from grandferry.core.refit.blocks import readdress
@@ -17,13 +18,12 @@ from grandferry.core.refit.write import to_html
 from .back_addresses import OldAddresses
 
 _PARTS = ("src", "alt", "caption")  # of a picture's value
-_NOTHING: tuple[Any, ...] = (None, "", [], {})
 
 
 def value_of(theirs: Any, wanted: FieldPlan, had: Any, old: OldAddresses, dates: str) -> tuple[Any, str]:
     """(the value in its field's type, what is odd about it). ``had``: what it was; ``dates``: how the file has dates
     (as strptime reads them), "" for ISO 8601."""
-    if theirs in _NOTHING:
+    if theirs in NOTHING:
         return None, ""
     if wanted.type == "picture":
         return _picture(theirs, had if isinstance(had, dict) else {}, old)

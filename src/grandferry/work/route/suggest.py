@@ -84,9 +84,7 @@ def suggest_files(old: Path, new: Path, accept: float) -> dict[str, Any]:
                 "new": pair.candidates[0].new if pair.candidates else None,
                 "confidence": pair.confidence,
                 "accepted": pair.confidence >= accept,
-                "reasons": [f"{why}: {what}" if what else str(why) for why, what in pair.candidates[0].reasons]
-                if pair.candidates
-                else [],
+                "reasons": pair.candidates[0].why if pair.candidates else [],
                 "next": [{"new": one.new, "confidence": one.confidence} for one in pair.candidates[1:]],
             }
             for pair in made.pairs

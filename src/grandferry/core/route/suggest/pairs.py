@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 
-from .words import Known, Shores, Told, names_of, nearest, shores, told
+from .words import Known, Parts, Shores, names_of, nearest, parts_of, shores
 
 BESIDE = 5_000  # addresses by which words are weighed for one of them
 NAMED = 0.002  # how likely a candidate has to be to be named
@@ -45,6 +45,11 @@ class Candidate:
     new: str
     confidence: float
     reasons: tuple[tuple[Reason, str], ...]
+
+    @property
+    def why(self) -> list[str]:
+        """The reasons as a person reads them."""
+        return [f"{why}: {what}" if what else str(why) for why, what in self.reasons]
 
 
 @dataclass(slots=True)
@@ -90,7 +95,7 @@ class Seen:
     facts: NDArray[np.float64]
 
 
-def seen(old: Sequence[Told], new: Sequence[Told], made: Shores) -> Seen:
+def seen(old: Sequence[Parts], new: Sequence[Parts], made: Shores) -> Seen:
     """What every old address has in common with its candidates."""
     by_tail, by_title, by_path = _by(one.tail for one in new), _by(one.title for one in new), _by_path(new)
     ends, news = [0], list[NDArray[np.int64]]()
@@ -131,7 +136,7 @@ def _by(keys: Iterator[tuple[str, ...]]) -> dict[tuple[str, ...], list[int]]:
     return found
 
 
-def _by_path(new: Sequence[Told]) -> dict[str, list[int]]:
+def _by_path(new: Sequence[Parts]) -> dict[str, list[int]]:
     found: dict[str, list[int]] = {}
     for at, one in enumerate(new):
         found.setdefault(one.path, []).append(at)
@@ -142,7 +147,7 @@ def _numbers(words: Sequence[str]) -> set[str]:
     return {word for word in words if word.isdigit()}
 
 
-def _facts(old: Told, new: Told, words: float, ways: float) -> list[float]:
+def _facts(old: Parts, new: Parts, words: float, ways: float) -> list[float]:
     mine, folders = _numbers((*old.tail, *old.title, *old.folders)), _numbers(new.folders)
     theirs = _numbers((*new.tail, *new.title))
     return [
@@ -162,10 +167,10 @@ def _facts(old: Told, new: Told, words: float, ways: float) -> list[float]:
     ]
 
 
-def apart(site: Sequence[Known]) -> list[Told]:
+def apart(site: Sequence[Known]) -> list[Parts]:
     """The addresses of a site taken apart, its names off their titles."""
     names = names_of(site)
-    return [told(one, names) for one in site]
+    return [parts_of(one, names) for one in site]
 
 
 def odds_of(facts: NDArray[np.float64], weights: NDArray[np.float64] = WEIGHTS) -> NDArray[np.float64]:
@@ -182,13 +187,13 @@ def suggest(old: Sequence[Known], new: Sequence[Known]) -> list[Pair]:
 def suggest_one(one: Known, old: Sequence[Known], new: Sequence[Known]) -> Pair:
     """The same for one of the old addresses, as if no other wanted a new one."""
     names = names_of(old)
-    beside = [told(other, names) for other in old[:: max(1, len(old) // BESIDE)]]
-    (pair,) = _suggest([one], [told(one, names)], new, beside)
+    beside = [parts_of(other, names) for other in old[:: max(1, len(old) // BESIDE)]]
+    (pair,) = _suggest([one], [parts_of(one, names)], new, beside)
     return pair
 
 
 def _suggest(
-    old: Sequence[Known], olds: Sequence[Told], new: Sequence[Known], beside: Sequence[Told] = ()
+    old: Sequence[Known], olds: Sequence[Parts], new: Sequence[Known], beside: Sequence[Parts] = ()
 ) -> list[Pair]:
     """``beside``: other old addresses, by which it is told how rare a word is."""
     if not new or not old:
@@ -226,7 +231,7 @@ def _suggest(
     return pairs
 
 
-def _by_the_alike(old: Sequence[Told], all_: Seen, odds: NDArray[np.float64]) -> NDArray[np.float64]:
+def _by_the_alike(old: Sequence[Parts], all_: Seen, odds: NDArray[np.float64]) -> NDArray[np.float64]:
     """Of each candidate, how much it is wanted by the old addresses that say the same as the one it is of: they may
     well become one page."""
     groups: dict[tuple[str, ...], int] = {}
@@ -238,7 +243,7 @@ def _by_the_alike(old: Sequence[Told], all_: Seen, odds: NDArray[np.float64]) ->
 
 
 def _reasons(
-    facts: NDArray[np.float64], old: Told, new: Told, weights: dict[str, float]
+    facts: NDArray[np.float64], old: Parts, new: Parts, weights: dict[str, float]
 ) -> tuple[tuple[Reason, str], ...]:
     said = dict(zip(FACTS, facts.tolist(), strict=True))
     found = [

@@ -14,6 +14,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from ...filetypes import START_PAGES
 from ...patterns import compile_pattern, escape
 
 LEAST = 3  # pairs that a rule has to settle
@@ -167,7 +168,7 @@ def _by_last_parts(old: str, new: str) -> Iterator[tuple[str, str]]:
 def _ended(path: str) -> tuple[str, str]:
     """(a path without what it ends in, that): an index page, an ending, a slash."""
     head, _, tail = path.rpartition("/")
-    if re.fullmatch(r"(?:index|default|home|welcome)\.\w+", tail, re.I):
+    if tail.lower().rpartition(".")[0] in START_PAGES:
         return head, f"/{tail}"
     if not tail:
         return head, "/"

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 
 from ...filetypes import PAGE_ENDINGS, START_PAGES
+from ...page import PARTING_SIGNS
 
 BLOCK = 512  # rows of a product at once
 NEAREST = 6  # candidates by words
@@ -34,7 +35,7 @@ class Known:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class Parts:
     """An address taken apart: its path without what only a server looks at, the folders' words, the last part's, the
     title's."""
 
@@ -57,7 +58,7 @@ def words(text: str) -> tuple[str, ...]:
     return tuple(word.lstrip("0") or "0" if word.isdigit() else word for word in found)
 
 
-def told(known: Known, names: Sequence[str] = ()) -> Told:
+def parts_of(known: Known, names: Sequence[str] = ()) -> Parts:
     """Take an address apart. ``names``: what stands behind (or before) every title, the outermost first."""
     raw, _, query = known.address.partition("?")
     parts = [unquote(part) for part in raw.split("/") if part]
@@ -65,7 +66,7 @@ def told(known: Known, names: Sequence[str] = ()) -> Told:
         stem, dot, ending = parts[-1].rpartition(".")
         if dot and stem and ending.lower() in PAGE_ENDINGS:
             parts[-1] = stem
-        if len(parts) > 1 and parts[-1].lower() in _STARTS and not query:
+        if len(parts) > 1 and parts[-1].lower() in START_PAGES and not query:
             parts.pop()
     each = [words(part) for part in parts]
     if query:
@@ -75,10 +76,10 @@ def told(known: Known, names: Sequence[str] = ()) -> Told:
     title = _in_one_line(known.title)
     for name in names:
         title = title.removesuffix(name) if title.endswith(name) else title.removeprefix(name)
-    return Told("/".join(ways), "/".join(ways[:-1]), folders, each[-1] if each else (), words(title))
+    return Parts("/".join(ways), "/".join(ways[:-1]), folders, each[-1] if each else (), words(title))
 
 
-_BETWEEN = re.compile(r" [|·•»/–—-] |: | ?[|·•»] ?")
+_BETWEEN = re.compile(rf" [{PARTING_SIGNS}] |: | ?[|·•»] ?")
 _OFTEN = 0.4  # of all titles: what so many end (or begin) with is the site's name
 
 
@@ -106,9 +107,6 @@ def _name_of(titles: Sequence[str]) -> str:
     return name if len(titles) > 4 and number > _OFTEN * len(titles) else ""
 
 
-_STARTS = frozenset(page.rpartition(".")[0] or page for page in START_PAGES)
-
-
 @dataclass(slots=True)
 class Shores:
     """Both shores in the same words. ``old`` and ``new``: addresses by words of tails and titles, ``old_ways`` and
@@ -121,7 +119,7 @@ class Shores:
     weights: dict[str, float]
 
 
-def shores(old: Sequence[Told], new: Sequence[Told]) -> Shores:
+def shores(old: Sequence[Parts], new: Sequence[Parts]) -> Shores:
     texts = [one.words for one in (*old, *new)]
     ways = [frozenset((*one.folders, *one.tail)) for one in (*old, *new)]
     counts = Counter(word for text in (*texts,) for word in text)
