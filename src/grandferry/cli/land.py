@@ -130,6 +130,7 @@ def _read_back(
 ) -> dict[str, Any]:
     """Take in what was altered in a folder, or tell of it. ``over``: also where the crossing has changed since."""
     from grandferry.work.land.back import look, take_in
+    from grandferry.work.plan.leave import user
 
     number = crossings.meant(crossing)
     land = crossings.load_plan(number).land
@@ -152,7 +153,7 @@ def _read_back(
     told: dict[str, Any] = {"altered": looked.altered, "found": rows, "faults": looked.faults, "dry": dry}
     if dry:
         return told
-    taken = take_in(number, "", looked, {one.key for one in looked.found} if over else ())
+    taken = take_in(number, user(), looked, {one.key for one in looked.found} if over else ())
     say(f"Taken in: {taken.taken:,} of {len(looked.found):,}, of {taken.items:,} items.")
     return told | {"taken": taken.taken, "left": taken.left + len(looked.faults)}
 
