@@ -516,3 +516,24 @@ def test_a_second_survey_names_what_is_different(tmp_path: Path, page: Browser) 
             "2",
             "two",
         ]
+
+
+def test_what_is_suggested_is_looked_through_and_taken(crossed: Application, copied: int, page: Browser) -> None:
+    at = f"/crossings/{copied}"
+    keys = [row["old"] for row in crossed.api("GET", f"{at}/pairs")["rows"]]
+    crossed.api("POST", f"{at}/pairs", json={"set": [], "drop": keys})
+    crossed.run(copied, "route")
+    page.go(f"{crossed.base}/c/{copied}/route?tab=suggested")
+    page.sees("Nothing is suggested.")
+    page.driver.find_element("css selector", "body").click()
+    page.keys("g")
+    page.until("document.querySelectorAll('[aria-label=\"Suggested pairs\"] .list .r').length > 0")
+    first = crossed.api("GET", f"{at}/suggested")["rows"][0]
+    page.go(f"{crossed.base}/c/{copied}/route?tab=suggested&at={first['id']}")
+    page.until("document.querySelector('[aria-label=\"One suggestion\"] li button') !== null")
+    assert page.axe() == []
+    page.driver.find_element("css selector", "body").click()
+    page.keys("1")
+    page.sees("1 pair taken as suggested.")
+    (pair,) = crossed.api("GET", f"{at}/pairs")["rows"]
+    assert (pair["old"], pair["new"]) == (first["key"], first["new"]) and pair["reason"].startswith("suggested, ")

@@ -2348,6 +2348,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/suggested": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggested Pairs
+         * @description What open addresses have likely become, the surest first.
+         */
+        get: operations["suggested_pairs_api_crossings__crossing__suggested_get"];
+        put?: never;
+        /**
+         * Take Suggested
+         * @description Take suggestions as pairs, as one change that can be taken back; each pair says that it was suggested.
+         */
+        post: operations["take_suggested_api_crossings__crossing__suggested_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/suggested/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggested Rules
+         * @description Rules behind what is decided and what is likely, in the order in which they have to stand.
+         */
+        get: operations["suggested_rules_api_crossings__crossing__suggested_rules_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/tree": {
         parameters: {
             query?: never;
@@ -4388,7 +4432,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "update" | "draft" | "land" | "check";
+            kind: "sound" | "survey" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "suggest" | "update" | "draft" | "land" | "check";
             /**
              * Only
              * @default 0
@@ -4432,7 +4476,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "update" | "draft" | "land" | "check";
+            name: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "suggest" | "update" | "draft" | "land" | "check";
             /** Sided */
             sided: boolean;
             stage: components["schemas"]["Stage"];
@@ -4459,7 +4503,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "update" | "draft" | "land" | "check";
+            kind: "sound" | "survey" | "log" | "copy" | "group" | "sort" | "lift" | "compare" | "refit" | "route" | "suggest" | "update" | "draft" | "land" | "check";
             /** Pauses */
             pauses: boolean;
             /** Result */
@@ -6798,6 +6842,83 @@ export interface components {
          * @enum {string}
          */
         Stroke: "box" | "row" | "heading" | "text" | "list" | "table" | "picture" | "form" | "media";
+        /**
+         * SuggestedPairs
+         * @description Which are taken: those of ``ids``, else all that are at least so sure.
+         */
+        SuggestedPairs: {
+            /**
+             * At Least
+             * @default 0.9
+             */
+            at_least: number;
+            /**
+             * Ids
+             * @default []
+             */
+            ids: number[];
+        };
+        /**
+         * SuggestedRow
+         * @description An open address with its likeliest new one, how sure that is, why, and the next best.
+         */
+        SuggestedRow: {
+            /** Confidence */
+            confidence: number;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** New */
+            new: string;
+            /** Others */
+            others: components["schemas"]["LikelyRow"][];
+            /** Reasons */
+            reasons: string[];
+            /** Title */
+            title: string;
+            /** Visits */
+            visits: number;
+        };
+        /**
+         * SuggestedRuleRow
+         * @description A rule behind pairs: how many addresses it settles, the pairs it disagrees with, those it would wrongly catch.
+         */
+        SuggestedRuleRow: {
+            /** Catches */
+            catches: string[];
+            /** Disagrees */
+            disagrees: string[];
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+            /** Settles */
+            settles: number;
+        };
+        /** SuggestedTaken */
+        SuggestedTaken: {
+            /** Revision */
+            revision: number;
+            /** Taken */
+            taken: number;
+        };
+        /**
+         * SuggestedWindow
+         * @description ``counts``: how many are at least so sure as each of ``steps``.
+         */
+        SuggestedWindow: {
+            /** Counts */
+            counts: number[];
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["SuggestedRow"][];
+            /** Steps */
+            steps: number[];
+            /** Total */
+            total: number;
+        };
         /**
          * SurveySettings
          * @description Bounds of the survey, and lists that name addresses no link leads to. ``admit``: single addresses let in whatever
@@ -18447,6 +18568,263 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOnPage"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggested_pairs_api_crossings__crossing__suggested_get: {
+        parameters: {
+            query?: {
+                at_least?: number;
+                search?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestedWindow"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_suggested_api_crossings__crossing__suggested_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuggestedPairs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestedTaken"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggested_rules_api_crossings__crossing__suggested_rules_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestedRuleRow"][];
                 };
             };
             /** @description cannot be done as asked */

@@ -151,6 +151,7 @@ _TABLE = (
     JobKind("compare", "Comparing", Stage.LIFT, "lift.compare", CompareTold),
     JobKind("refit", "Refitting", Stage.REFIT, "refit.run", Pages, _ITEMS),
     JobKind("route", "Deciding fates", Stage.ROUTE, "route.run", Nothing, _DECISIONS),
+    JobKind("suggest", "Suggesting pairs", Stage.ROUTE, "route.suggesting"),
     JobKind("update", "Bringing up to date", Stage.ROUTE, "rounds.update", Nothing, _ADDRESSES | _ITEMS | _DECISIONS),
     JobKind("draft", "Drafting", Stage.SORT, "rounds.draft", Nothing, _ADDRESSES | _ITEMS | _DECISIONS),
     JobKind("land", "Landing", Stage.LAND, "land.run", LandTold, _OUTSIDE),

@@ -576,6 +576,37 @@ class SaidRow(Record):
         primary_key = peewee.CompositeKey("crossing", "file")
 
 
+class Suggestion(Record):
+    """The likeliest new address of an open one; ``reasons`` ([code, what]) and ``others`` ([new, confidence]) as
+    JSON. It is nobody's decision, and made anew as a whole."""
+
+    address = ForeignKeyField(Address, on_delete="CASCADE", primary_key=True)
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE")
+    new = TextField()
+    confidence = FloatField()
+    reasons = TextField()
+    others = TextField()
+
+    class Meta:
+        table_name = "suggestion"
+
+
+class SuggestedRule(Record):
+    """A rule behind pairs, in the order in which it has to stand; ``disagrees`` and ``catches`` as JSON."""
+
+    crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
+    position = IntegerField()
+    old = TextField()
+    new = TextField()
+    settles = IntegerField()
+    disagrees = TextField()
+    catches = TextField()
+
+    class Meta:
+        table_name = "suggested_rule"
+        primary_key = peewee.CompositeKey("crossing", "position")
+
+
 class FileSource(Record):
     file = ForeignKeyField(File, on_delete="CASCADE")
     address = ForeignKeyField(Address, on_delete="CASCADE")

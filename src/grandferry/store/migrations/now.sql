@@ -482,6 +482,24 @@ CREATE TABLE said (
   content TEXT NOT NULL,
   PRIMARY KEY (crossing_id, file)
 );
+CREATE TABLE suggestion (
+  address_id INTEGER NOT NULL PRIMARY KEY REFERENCES address (id) ON DELETE CASCADE,
+  crossing_id INTEGER NOT NULL REFERENCES crossing (id) ON DELETE CASCADE,
+  new TEXT NOT NULL,
+  confidence REAL NOT NULL,
+  reasons TEXT NOT NULL,
+  others TEXT NOT NULL
+);
+CREATE TABLE suggested_rule (
+  crossing_id INTEGER NOT NULL REFERENCES crossing (id) ON DELETE CASCADE,
+  position INTEGER NOT NULL,
+  old TEXT NOT NULL,
+  new TEXT NOT NULL,
+  settles INTEGER NOT NULL,
+  disagrees TEXT NOT NULL,
+  catches TEXT NOT NULL,
+  PRIMARY KEY (crossing_id, position)
+);
 CREATE TABLE stamp (
   crossing_id INTEGER NOT NULL REFERENCES crossing (id) ON DELETE CASCADE,
   stage TEXT NOT NULL,
@@ -557,5 +575,6 @@ CREATE TRIGGER tally_in AFTER INSERT ON address WHEN NEW.counted BEGIN INSERT IN
 CREATE TRIGGER tally_out AFTER DELETE ON address WHEN OLD.counted BEGIN UPDATE tally SET count = count - 1 WHERE crossing = OLD.crossing_id AND folder = OLD.folder AND fate = OLD.fate AND proven = OLD.proven; END;
 CREATE TRIGGER tally_off AFTER UPDATE OF counted, fate, proven ON address WHEN OLD.counted BEGIN UPDATE tally SET count = count - 1 WHERE crossing = OLD.crossing_id AND folder = OLD.folder AND fate = OLD.fate AND proven = OLD.proven; END;
 CREATE TRIGGER tally_on AFTER UPDATE OF counted, fate, proven ON address WHEN NEW.counted BEGIN INSERT INTO tally VALUES (NEW.crossing_id, NEW.folder, NEW.fate, NEW.proven, 1) ON CONFLICT DO UPDATE SET count = count + 1; END;
+CREATE INDEX suggestion_crossing_id ON suggestion (crossing_id);
 CREATE INDEX made_group_address_id ON made_group (address_id);
 CREATE INDEX page_group_address_id ON page_group (address_id);

@@ -5,7 +5,7 @@ import { Told } from "../../shores/Told";
 import { useLikely } from "./queries";
 
 /** Nothing is certain, and nothing that is named is out of the question. */
-const sure = (confidence: number) =>
+export const sure = (confidence: number) =>
   confidence < 0.01 ? "hardly likely" : `${Math.min(99, Math.round(100 * confidence))} % sure`;
 
 export function Likely({ of, onChoose }: { of: string; onChoose: (place: string) => void }) {

@@ -13,6 +13,7 @@ import { Places } from "./Places";
 import { usePairCount, useSisterHosts, useWithout } from "./queries";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
+import { Suggested } from "./Suggested";
 import { WriteOut } from "./WriteOut";
 import { RUNS, off } from "../../shell/off";
 
@@ -49,6 +50,7 @@ export default function Route() {
         at={tab}
         tabs={[
           ["open", `Open ${count(open)}`],
+          ["suggested", "Suggested"],
           ["decisions", "Decisions"],
           ["pairs", `Pairs ${count(pairs.data?.total)}`],
           ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
@@ -92,6 +94,7 @@ export default function Route() {
         </Button>
       </StageHead>
       {tab === "open" && <OpenAddresses />}
+      {tab === "suggested" && <Suggested />}
       {tab === "decisions" && (
         <section className="panel" style={{ flex: 1 }} aria-label="Decisions">
           <AddressList name="decisions" columns={DECISION_COLUMNS} filters={FILTERS} fixed={IN_ACCOUNT} />

@@ -25,6 +25,55 @@ export function useLikely(address: string) {
   });
 }
 
+export type SuggestedRow = Schemas["SuggestedRow"];
+
+/** What open addresses have likely become, in windows; and how many are at least so sure. */
+export function useSuggested(search: string) {
+  const crossing = useCrossingId();
+  const rows = useRef(new Map<number, SuggestedRow>());
+  const [counts, setCounts] = useState<[number, number][]>([]);
+  const load = useCallback(
+    async (offset: number, limit: number, signal: AbortSignal) => {
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/suggested", {
+          params: { path: { crossing }, query: { offset, limit, search } },
+          signal,
+        }),
+      );
+      for (const row of found.rows) rows.current.set(row.id, row);
+      setCounts(found.steps.map((step, n) => [step, found.counts[n] ?? 0]));
+      return { total: found.total, rows: found.rows };
+    },
+    [crossing, search],
+  );
+  return { view: [crossing, search], load, counts, known: (id: number) => rows.current.get(id) };
+}
+
+export function useSuggestedRules() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["suggested", crossing, "rules"],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/suggested/rules", { params: { path: { crossing } } })),
+  });
+}
+
+/** Take suggestions as pairs: of some addresses, else all that are at least so sure; what hangs on it is decided. */
+export function useTakeSuggested() {
+  const crossing = useCrossingId();
+  const refresh = useRefresh();
+  const start = useStart();
+  return useMutation({
+    mutationFn: async (wanted: Schemas["SuggestedPairs"]) => {
+      const made = await take(
+        client.POST("/api/crossings/{crossing}/suggested", { params: { path: { crossing } }, body: wanted }),
+      );
+      if (made.taken) start.mutate({ kind: "route" });
+      return made;
+    },
+    onSettled: () => refresh(),
+  });
+}
+
 /** Items with a new address, by their text. */
 export function useNewAddresses(search: string) {
   const crossing = useCrossingId();

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from .pairs import Candidate, Pair, Reason, suggest
@@ -11,6 +11,7 @@ from .words import Known
 
 __all__ = ["ACCEPT", "Candidate", "Known", "Pair", "Reason", "Rule", "Suggested", "suggested"]
 
+NONE: Mapping[str, str] = {}
 RIVALS = 0.03  # of the other candidates together
 ACCEPT = 0.9  # how sure a pair has to be to be taken by itself, where nobody says otherwise
 
@@ -23,11 +24,19 @@ class Suggested:
     rules: list[Rule]
 
 
-def suggested(old: Sequence[Known], new: Sequence[Known], accept: float = ACCEPT) -> Suggested:
-    """Pairs, and the rules behind those that are sure (``accept``); a pair that a rule says as well is surer by it."""
-    pairs = suggest(old, new)
+def suggested(
+    old: Sequence[Known],
+    new: Sequence[Known],
+    accept: float = ACCEPT,
+    beside: Sequence[Known] = (),
+    known: Mapping[str, str] = NONE,
+) -> Suggested:
+    """Pairs, and the rules behind those that are sure (``accept``); a pair that a rule says as well is surer by it.
+    ``beside``: other addresses of the old site, and ``known``: what became of some of them."""
+    pairs = suggest(old, new, beside)
     sure = {pair.old: pair.candidates[0].new for pair in pairs if pair.candidates and pair.confidence >= accept}
-    rules = find_rules(sure, [one.address for one in old], [one.address for one in new])
+    addresses = [one.address for one in (*old, *beside)]
+    rules = find_rules(sure | dict(known), addresses, [one.address for one in new])
     by_rule: dict[str, Rule] = {}
     for rule in reversed(rules):
         by_rule |= dict.fromkeys(rule.settles, rule)

@@ -179,9 +179,10 @@ def odds_of(facts: NDArray[np.float64], weights: NDArray[np.float64] = WEIGHTS) 
     return made
 
 
-def suggest(old: Sequence[Known], new: Sequence[Known]) -> list[Pair]:
-    """For each old address its candidates, the best first."""
-    return _suggest(old, apart(old), new)
+def suggest(old: Sequence[Known], new: Sequence[Known], beside: Sequence[Known] = ()) -> list[Pair]:
+    """For each old address its candidates, the best first; ``beside``: other addresses of the old site."""
+    names = names_of([*old, *beside])
+    return _suggest(old, [parts_of(one, names) for one in old], new, [parts_of(one, names) for one in beside])
 
 
 def suggest_one(one: Known, old: Sequence[Known], new: Sequence[Known]) -> Pair:

@@ -1,0 +1,66 @@
+"""Suggesting as a job: pairs for all open addresses, and rules behind them and behind what is decided already."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Any
+
+from grandferry.core.plan import Pair
+from grandferry.core.route.suggest import ACCEPT, Known, suggested
+from grandferry.store import changes, route
+from grandferry.store import suggested as store
+from grandferry.work.jobs.context import Context
+
+LEAST = 0.5  # how sure a pair has to be to be taken with others
+
+
+def run(context: Context) -> dict[str, Any]:
+    """Hold all open addresses against the new shore. The result counts those with a suggestion, the sure ones among
+    them, and the rules."""
+    crossing = context.crossing
+    titles = route.titles_and_visits(crossing)
+    open_ = [row.key for row in route.open_addresses(crossing) if row.fate == "unaccounted"]
+    wanted = set(open_)
+    old = [Known(key, titles[key][0]) for key in open_]
+    beside = [Known(key, title) for key, (title, _) in titles.items() if key not in wanted]
+    new = [Known(path, title) for path, title in route.new_shore(crossing)]
+    known = {
+        key: made.target
+        for key, made in route.decisions(crossing).items()
+        if made.fate in ("moved", "merged") and made.target.startswith("/")
+    }
+    context.progress(done=0, all=len(old))
+    found = suggested(old, new, beside=beside, known=known)
+    rules = [rule for rule in found.rules if wanted & {*rule.settles}]
+    with context.writing():
+        store.put(crossing, found.pairs, rules)
+    context.progress(force=True, done=len(old), all=len(old))
+    sure = sum(pair.confidence >= ACCEPT for pair in found.pairs)
+    named = sum(bool(pair.candidates) for pair in found.pairs)
+    return {"open": len(old), "named": named, "sure": sure, "rules": len(rules), "new": len(new)}
+
+
+def accept(crossing: int, by: str, least: float, ids: Collection[int] = ()) -> tuple[int, int]:
+    """Take suggestions as pairs, of some addresses, or all that are at least so sure, as one change; gives how many and
+    the revision. Each pair says that it was suggested, and how sure."""
+    if ids:
+        taken = store.of_addresses(crossing, list(ids))
+    else:
+        _, taken = store.window(crossing, max(least, LEAST), 1.0, "", 0, -1)
+    lines = [
+        Pair(
+            old=one.key,
+            new=one.new,
+            reason=_said(one)[:2000],
+        )
+        for one in taken
+    ]
+    if not lines:
+        return 0, changes.revision(crossing)
+    said = f"{len(lines):,} suggested pairs" if len(lines) > 1 else f"{lines[0].old} to {lines[0].new}, as suggested"
+    return len(lines), changes.change_pairs(crossing, lines, [], by, said)
+
+
+def _said(one: store.Suggested) -> str:
+    why = "; ".join(f"{why}: {what}" if what else why for why, what in one.reasons)
+    return f"suggested, {min(99, round(100 * one.confidence))} % sure" + (f": {why}" if why else "")

@@ -1,0 +1,64 @@
+"""All open addresses held against the new shore at once; taken at a threshold, marked as suggested, and undone."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import httpx
+
+from grandferry.store import crossings
+from tests.api.test_api import client
+from tests.servers import apps, pages_app
+from tests.work.test_groups import Make, Run
+
+__all__ = ["client"]
+
+NAMES = ("red-lamp", "quiet-tunnel", "old-signal", "winter-coal", "broken-gauge", "last-whistle")
+OLD: dict[str, Any] = {
+    "/": "<title>Home | Sheds</title>" + "".join(f"<a href=/news/2019/{n}.htm>{n}</a>" for n in NAMES)
+    + "<a href=/gone.htm>g</a><a href=/print.php?id=4>p</a>",
+    **{
+        f"/news/2019/{n}.htm": f"<title>{n.replace('-', ' ')} | Sheds</title><h1>{n}</h1>"
+        for n in NAMES
+    },
+    "/gone.htm": "<title>Opening hours | Sheds</title><p>x",
+    "/print.php?id=4": "<title>red lamp | Sheds</title><p>x",
+}  # fmt: skip
+NEW: dict[str, Any] = {
+    "/": "<title>New</title>" + "".join(f"<a href=/stories/{n}>{n}</a>" for n in NAMES) + "<a href=/privacy>p</a>",
+    **{f"/stories/{n}": f"<title>{n.replace('-', ' ')}</title><h1>{n}</h1>" for n in NAMES},
+    "/privacy": "<title>Privacy</title>",
+}
+
+
+def test_open_addresses_are_paired_at_once(cross: Make, work: Run, client: httpx.Client) -> None:
+    with apps(pages_app(OLD), pages_app(NEW)) as (old, new):
+        plan = {"old": {"start": f"http://127.0.0.1:{old}/"}, "survey": {"sitemaps": False}}
+        crossing = cross(plan | {"interim": f"http://127.0.0.1:{new}/", "new": {"survey": {"sitemaps": False}}})
+        for job in ("survey", "sort", "lift", "route"):
+            work(job, crossing)
+        work("survey", crossing, side="new")
+    told = work("suggest", crossing)
+    assert told["open"] == 9 and told["sure"] >= 7 and told["rules"] == 1
+    at = f"/api/crossings/{crossing}"
+    found = client.get(f"{at}/suggested", params={"at_least": 0.9}).json()
+    pairs = {row["key"]: row["new"] for row in found["rows"]}
+    assert {f"/news/2019/{n}.htm": f"/stories/{n}" for n in NAMES}.items() <= pairs.items()
+    assert pairs["/print.php?id=4"] == "/stories/red-lamp", "two old ones may become one page"
+    assert "/gone.htm" not in pairs and found["counts"][2] == found["total"] == len(pairs)
+    (rule,) = client.get(f"{at}/suggested/rules").json()
+    assert (rule["new"], rule["settles"], rule["disagrees"], rule["catches"]) == ("/stories/{1}", 6, [], [])
+    assert client.get(f"{at}/suggested", params={"search": "TUNNEL"}).json()["total"] == 1
+
+    ids = [row["id"] for row in found["rows"] if row["key"] == "/print.php?id=4"]
+    assert client.post(f"{at}/suggested", json={"ids": ids}).json()["taken"] == 1
+    taken = client.post(f"{at}/suggested", json={"at_least": 0.9}).json()
+    made = {pair.old: pair for pair in crossings.load_pairs(crossing)}
+    assert set(made) == set(pairs) and all(pair.reason.startswith("suggested, ") for pair in made.values())
+    work("route", crossing)
+    assert client.get(f"{at}/suggested", params={"at_least": 0.9}).json()["total"] == 0, "what is decided is not open"
+    assert client.post(f"{at}/suggested", json={}).json() == {"taken": 0, "revision": taken["revision"]}
+    assert client.post(f"{at}/suggested", json={"at_least": 0.2}).status_code == 422
+    for _ in range(2):
+        client.post(f"{at}/undo")
+    assert not crossings.load_pairs(crossing)
