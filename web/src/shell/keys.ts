@@ -1,5 +1,5 @@
 /** Keys of the view in sight. A key typed into a field is the field's own. */
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 
 export interface Key {
   key: string;
@@ -7,7 +7,12 @@ export interface Key {
   run: () => void;
 }
 
-const stack: { current: Key[] }[] = [];
+interface Held {
+  current: Key[];
+}
+
+const stack: { nth: number; held: Held }[] = [];
+let drawn = 0;
 
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement &&
@@ -37,7 +42,7 @@ function heed(event: KeyboardEvent) {
   )
     return;
   for (let n = stack.length - 1; n >= 0; n--) {
-    const found = stack[n]?.current.find((k) => k.key === name);
+    const found = stack[n]?.held.current.find((k) => k.key === name);
     if (found) {
       event.preventDefault();
       found.run();
@@ -48,18 +53,22 @@ function heed(event: KeyboardEvent) {
 
 addEventListener("keydown", heed);
 
-/** Keys that hold while the component is shown; the innermost component's come first. */
+/** Keys that hold while the component is shown; the innermost component's come first: a component is drawn before
+ * what is in it, whereas effects run the other way round. */
 export function useKeys(keys: Key[]) {
   const held = useRef(keys);
+  const [nth] = useState(() => ++drawn);
   useEffect(() => {
     held.current = keys;
   });
   useEffect(() => {
-    stack.push(held);
+    const one = { nth, held };
+    stack.push(one);
+    stack.sort((a, b) => a.nth - b.nth);
     return () => {
-      stack.splice(stack.indexOf(held), 1);
+      stack.splice(stack.indexOf(one), 1);
     };
-  }, []);
+  }, [nth]);
 }
 
 /** All keys that hold now, each once. */
@@ -67,6 +76,6 @@ export function keysNow(): Key[] {
   const seen = new Set<string>();
   return [...stack]
     .reverse()
-    .flatMap((s) => s.current)
+    .flatMap((s) => s.held.current)
     .filter((k) => !seen.has(k.key) && seen.add(k.key));
 }
