@@ -304,8 +304,12 @@ def test_a_neutral_line_answers_for_its_own_old_address(old: str, new: str) -> N
     except FerryError:
         return
     for server in SERVERS.values():
-        answer = server.answer(map_of([line]), line.old)
-        assert answer is not None and answer.location == line.new
+        table = map_of([line])
+        answer = server.answer(table, line.old)
+        if server.cannot(table):
+            assert answer is None
+        else:
+            assert answer is not None and answer.location == line.new
     assert line.new.isascii() and not set(' "{}\\|') & set(line.new)
 
 

@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from .redirects import Redirect, RedirectMap, safe_target
+from .redirects import Redirect, RedirectMap, safe_part
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,8 +23,8 @@ class Answer:
 
 
 def expand(redirect: Redirect, match: Any) -> str:
-    """A pattern's target with its captured parts filled in."""
-    return safe_target(_own_host(re.sub(r"\{(\d)\}", lambda m: match[int(m[1])] or "", redirect.new)))
+    """A pattern's target with its captured parts filled in: what they hold is escaped where it has to be."""
+    return _own_host(re.sub(r"\{(\d)\}", lambda m: safe_part(match[int(m[1])] or ""), redirect.new))
 
 
 def _own_host(location: str) -> str:

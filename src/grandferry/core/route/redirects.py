@@ -36,6 +36,11 @@ def safe_target(new: str) -> str:
     return _UNSAFE.sub(encode, new)
 
 
+def safe_part(sent: str) -> str:
+    """The same of a part that was sent. A dollar stays: servers read it as a sign in what is written, not in that."""
+    return "$".join(safe_target(part) for part in sent.split("$"))
+
+
 def neutral(old: str, new: str, status: int, match: Match) -> Redirect:
     """A Redirect from what a person wrote: full old addresses cut to their path, targets encoded.
 

@@ -2,32 +2,9 @@
 
 from __future__ import annotations
 
-import posixpath
-import re
-
 from grandferry.core.route.redirects import Redirect, RedirectMap, decoded
 
-
-def needs_raw(redirect: Redirect) -> bool:
-    """Whether an exact line cannot be told by nginx's decoded ``$uri`` and must be matched as sent."""
-    path = redirect.old.partition("?")[0]
-    text = decoded(path)
-    if (
-        re.search(r"[\x00-\x1f\x7f?#]", text)
-        or "%2f" in path.lower()
-        or len(text.encode("utf-8", "surrogateescape")) > 1500
-    ):
-        return True
-    return "//" in text or tidy_path(text) != text
-
-
-def tidy_path(path: str) -> str:
-    """``path`` as nginx keeps it: slashes merged, dot segments resolved."""
-    merged = re.sub(r"/{2,}", "/", path)
-    folded = posixpath.normpath(merged) if re.search(r"/\.\.?(/|$)", merged) else merged
-    if merged.endswith(("/", "/.", "/..")) and not folded.endswith("/"):
-        folded += "/"
-    return folded
+from ..reading import only_as_sent
 
 
 def folded_key(redirect: Redirect) -> str:
@@ -52,18 +29,13 @@ def split(redirects: RedirectMap) -> tuple[list[Redirect], list[Redirect]]:
         if r.new.startswith("/"):
             places.add(ascii_lower(decoded(r.new.partition("#")[0].partition("?")[0])))
     for r in redirects.exact.values():
-        if not needs_raw(r):
+        if not only_as_sent(r):
             key = folded_key(r)
             count[key] = count.get(key, 0) + 1
     plain, raw = [], []
     for r in redirects.exact.values():
-        if needs_raw(r) or count[folded_key(r)] > 1 or folded_key(r) in places:
+        if only_as_sent(r) or count[folded_key(r)] > 1 or folded_key(r) in places:
             raw.append(r)
         else:
             plain.append(r)
     return plain, raw
-
-
-def raw_key(key: str) -> str:
-    """A request line with the hex digits of its escapes in one case (the written regex takes both)."""
-    return re.sub(r"%[0-9a-fA-F]{2}", lambda m: m[0].upper(), key)

@@ -10,9 +10,15 @@ from __future__ import annotations
 import re
 
 from grandferry.core.errors import FerryError
-from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, leads_elsewhere, map_of
+from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_of
 
+from ..bounds import Bound
+from ..lines import NO_HEAD, STATUSES, Head, head_lines, remarked, remarks, target, value
+from ..reading import spelled
+from ..stages import folder
 from .keys import split
+
+BOUNDS = (Bound.CASE, Bound.AS_SENT, Bound.NUL, Bound.BAD_ESCAPE, Bound.ABOVE)
 
 HTTP, SERVER = "redirects.http.conf", "redirects.server.conf"
 LONGEST = 4_090  # bytes of one word of a file
@@ -25,52 +31,24 @@ def _quote(text: str) -> str:
     return '"' + text.replace("\n", "\\n").replace("\r", "\\r").replace("\t", "\\t") + '"'
 
 
-def _target(new: str) -> str:
-    """A target with nothing in it that nginx would read as a variable."""
-    return new.replace("$", "%24")
-
-
-def _value(redirect: Redirect, new: str) -> str:
-    if redirect.status == 410:
-        return "410"
-    return new if redirect.status == 301 else f"{redirect.status}:{new}"
-
-
-def _spelled(path: str) -> str:
-    """A regex for a path as sent, hex digits of escapes in either case."""
-
-    def escape(match: re.Match[str]) -> str:
-        digits = match[1]
-        return "%" + "".join(f"[{d.upper()}{d.lower()}]" if d.isalpha() else d for d in digits)
-
-    out = []
-    at = 0
-    for match in re.finditer(r"%([0-9A-Fa-f]{2})", path):
-        out.append(re.escape(path[at : match.start()]))
-        out.append(escape(match))
-        at = match.end()
-    out.append(re.escape(path[at:]))
-    return "".join(out).replace("\\/", "/").replace("\\-", "-")
-
-
 def _raw_lines(redirect: Redirect) -> dict[str, str]:
     """The lines of an address that is matched as sent: stage -> line."""
     path, mark, query = redirect.old.partition("?")
-    value = _quote(_value(redirect, _target(redirect.new)))
-    whole = f"~^{_spelled(path)}" + (rf"\?{_spelled(query)}$" if mark else r"\??$")
-    lines = {"sent": f"{_quote(whole)} {value};"}
+    said = _quote(value(redirect, target(redirect.new)))
+    whole = f"~^{spelled(path)}" + (rf"\?{spelled(query)}$" if mark else r"\??$")
+    lines = {"sent": f"{_quote(whole)} {said};"}
     if not mark:
-        unknown_query = f"~^{_spelled(path)}" + r"\?"
-        lines["sentpath"] = f"{_quote(unknown_query)} {value};"
+        unknown_query = f"~^{spelled(path)}" + r"\?"
+        lines["sentpath"] = f"{_quote(unknown_query)} {said};"
     return lines
 
 
 def _pattern_line(number: int, redirect: Redirect) -> str:
     regex, names = _named_groups(redirect.old, number)
-    new = _target(redirect.new)
+    new = target(redirect.new)
     for group, name in names.items():
         new = new.replace(f"{{{group}}}", f"${{{name}}}")
-    return f"{_quote('~^(?:' + regex + ')$')} {_quote(_value(redirect, new))};"
+    return f"{_quote('~^(?:' + regex + ')$')} {_quote(value(redirect, new))};"
 
 
 def _named_groups(pattern: str, number: int) -> tuple[str, dict[int, str]]:
@@ -110,32 +88,25 @@ def _named_groups(pattern: str, number: int) -> tuple[str, dict[int, str]]:
 
 
 def _prefix_lines(number: int, redirect: Redirect) -> list[str]:
-    old, new = redirect.old, _target(redirect.new)
-    head = f"~^{_spelled(old)}"
-    whole = f"{_quote(head + '(?:' + chr(92) + '?.*)?$')} {_quote(_value(redirect, new))};"
+    old, new = redirect.old, target(redirect.new)
+    head = f"~^{spelled(old)}"
+    whole = f"{_quote('~^' + folder(old) + '(?:' + chr(92) + '?.*)?$')} {_quote(value(redirect, new))};"
     name = f"gp{number}"
     rest = "[^?]+" if old.endswith("/") else "/[^?]*"
     joined = new.rstrip("/") + ("/" if old.endswith("/") else "") + f"${{{name}}}"
     carried = head + f"(?<{name}>{rest})" + r"(?:\?.*)?$"
-    return [whole, f"{_quote(carried)} {_quote(_value(redirect, joined))};"]
-
-
-def _elsewhere(redirects: RedirectMap) -> list[str]:
-    """What the map holds of other hosts, on purpose."""
-    found = leads_elsewhere(redirects.redirects)
-    hosts = ", ".join(f"{host} ({number})" for host, number in found.items())
-    return [f"# Leads to other hosts on purpose: {hosts}."] if found else []
+    return [whole, f"{_quote(carried)} {_quote(value(redirect, joined))};"]
 
 
 def _check_lengths(redirects: RedirectMap) -> None:
     """Raises FerryError for lines that nginx would not read: a word or a remark longer than its buffer
     (ngx_conf_file.c, NGX_CONF_BUFFER)."""
     plain, raw = split(redirects)
-    needs = [(r, [_quote(decoded(r.old)), _quote(_target(r.new))]) for r in plain]
+    needs = [(r, [_quote(decoded(r.old)), _quote(target(r.new))]) for r in plain]
     needs += [(r, [*_raw_lines(r).values()]) for r in raw]
     needs += [(r, [_pattern_line(k, r)]) for k, (_, r) in enumerate(redirects.patterns)]
     needs += [(r, _prefix_lines(k, r)) for k, r in enumerate(redirects.prefixes)]
-    long = [r.old for r, texts in needs if any(map(_too_long, [f"# line {_comment(r)}", *texts]))]
+    long = [r.old for r, texts in needs if any(map(_too_long, [*remarks([r]), *texts]))]
     if long:
         shown = ", ".join(f"{old[:60]}…{old[-20:]}" if len(old) > 90 else old for old in long[:5])
         raise FerryError(
@@ -148,7 +119,7 @@ def _too_long(text: str) -> bool:
     return len(text) * 4 >= LONGEST and len(text.encode("utf-8", "surrogateescape")) >= LONGEST
 
 
-def write(redirects: RedirectMap) -> dict[str, bytes]:
+def write(redirects: RedirectMap, head: Head = NO_HEAD) -> dict[str, bytes]:
     """Two files. Each line carries its neutral form as a comment, from which it is read back. Raises FerryError for a
     line that nginx would not read."""
     _check_lengths(redirects)
@@ -159,7 +130,7 @@ def write(redirects: RedirectMap) -> dict[str, bytes]:
         path, mark, query = r.old.partition("?")
         key = decoded(path) + mark + query
         longest = max(longest, len(key.encode("utf-8", "surrogateescape")) + 32)
-        line = f"{_quote(key)} {_quote(_value(r, _target(r.new)))};"
+        line = f"{_quote(key)} {_quote(value(r, target(r.new)))};"
         exact["full"].append(line)
         if not mark:
             exact["path"].append(line)
@@ -181,8 +152,8 @@ def write(redirects: RedirectMap) -> dict[str, bytes]:
         ("prefix", "$request_uri", prefixes, "folders, longest first"),
     )
     http = [
-        "# Redirect map, free of any host of the old and the new site. Include in the http block.",
-        *_elsewhere(redirects),
+        *(f"# {line}" for line in head_lines(head, redirects, BOUNDS)),
+        f"# To be included in the http block; {SERVER} in the server block, before any location.",
         f"map_hash_max_size {size};",
         f"map_hash_bucket_size {bucket};",
     ]
@@ -191,35 +162,21 @@ def write(redirects: RedirectMap) -> dict[str, bytes]:
         http += ["  " + line for line in lines]
         http.append("}")
     http.append("")
-    http += [f"# line {_comment(r)}" for r in redirects.redirects]
+    http += remarks(redirects.redirects)
     server = ["# Redirect map. Include in the server block, before any location.", "absolute_redirect off;"]
+    others = [status for status in STATUSES if status not in (301, 410)]
     for name in _STAGES:
         if name in ("pattern", "prefix"):  # a captured or carried part must not make another host's address
-            server += [
-                f'if ($gf_{name} ~ "^308:/{{2,}}(.*)$") {{ return 308 /$1; }}',
-                f'if ($gf_{name} ~ "^/{{2,}}(.*)$") {{ return 301 /$1; }}',
-            ]
-        server += [
-            f"if ($gf_{name} = 410) {{ return 410; }}",
-            f'if ($gf_{name} ~ "^308:(.*)$") {{ return 308 $1; }}',
-            f"if ($gf_{name}) {{ return 301 $gf_{name}; }}",
-        ]
+            for status in others:
+                server.append(f'if ($gf_{name} ~ "^{status}:/{{2,}}(.*)$") {{ return {status} /$1; }}')
+            server.append(f'if ($gf_{name} ~ "^/{{2,}}(.*)$") {{ return 301 /$1; }}')
+        server.append(f"if ($gf_{name} = 410) {{ return 410; }}")
+        server += [f'if ($gf_{name} ~ "^{status}:(.*)$") {{ return {status} $1; }}' for status in others]
+        server.append(f"if ($gf_{name}) {{ return 301 $gf_{name}; }}")
     return {
         HTTP: ("\n".join(http) + "\n").encode("utf-8", "surrogateescape"),
         SERVER: ("\n".join(server) + "\n").encode(),
     }
-
-
-def _comment(redirect: Redirect) -> str:
-    """The neutral line; a pattern may hold a line end, which must not end the comment."""
-    old = (
-        redirect.old.replace("%", "%25")
-        .replace(" ", "%20")
-        .replace("\n", "%0A")
-        .replace("\r", "%0D")
-        .replace("\t", "%09")
-    )
-    return f"{redirect.match} {redirect.status} {old} {redirect.new or '-'}"
 
 
 _TOKEN = re.compile(rb'"((?:[^"\\]|\\.)*)"\s+"((?:[^"\\]|\\.)*)";')
@@ -246,18 +203,8 @@ def read(files: dict[str, bytes]) -> RedirectMap:
         token = _TOKEN.search(line)
         if token and current:
             stated.setdefault(current, set()).add((_unquote(token[1]), _unquote(token[2])))
-    found = []
     counts = {"pattern": 0, "prefix": 0}
-    prefixes: list[Redirect] = []
-    for line in files[HTTP].decode("utf-8", "surrogateescape").split("\n"):
-        if not line.startswith("# line "):
-            continue
-        match, status, old, new = line[7:].split(" ", 3)
-        old = re.sub(r"%(25|20|0A|0D|09)", lambda m: chr(int(m[1], 16)), old)
-        redirect = Redirect(old, "" if new == "-" else new, int(status), match)  # type: ignore[arg-type]
-        found.append(redirect)
-        if match == "prefix":
-            prefixes.append(redirect)
+    found = remarked(files[HTTP].decode("utf-8", "surrogateescape"))
     table = map_of(found)
     plain, _ = split(table)
     simple = set(plain)
@@ -268,7 +215,7 @@ def read(files: dict[str, bytes]) -> RedirectMap:
             if redirect in simple:
                 path, mark, query = redirect.old.partition("?")
                 key = decoded(path) + mark + query
-                lines, stage = [f"{_quote(key)} {_quote(_value(redirect, _target(redirect.new)))};"], "full"
+                lines, stage = [f"{_quote(key)} {_quote(value(redirect, target(redirect.new)))};"], "full"
         elif redirect.match == "pattern":
             lines, stage = [_pattern_line(counts["pattern"], redirect)], "pattern"
             counts["pattern"] += 1
