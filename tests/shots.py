@@ -28,7 +28,7 @@ VIEWS = {
     "route-open": ("/c/2/route", "unaccounted, by shape"),
     "route-rules": ("/c/1/route?tab=rules", "Try-box"),
     "route-rounds": ("/c/1/route?tab=rounds", "checked, 0 left"),
-    "route-write": ("/c/1/route?tab=write", "Download, hand over"),
+    "route-write": ("/c/1/route?tab=write", "hand over"),
     "land": ("/c/1/land", "Landings"),
     "media": ("/c/1/media?tab=grid&open={picture}", "place"),
 }

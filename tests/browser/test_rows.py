@@ -222,7 +222,7 @@ def test_a_rule_is_written_handed_over_and_seen_working(crossed: Application, co
     page.sees("not seen yet")
     page.go(f"{crossed.base}/c/{copied}/route?tab=write&server=nginx")
     page.sees("location")
-    page.click("Download, hand over")
+    page.click("hand over")
     page.sees("Handed over.")
     page.go(f"{crossed.base}/c/{copied}/route?tab=rules")
     page.until(f"{state}.join() === 'handed over,handed over'")

@@ -37,7 +37,7 @@ VIEWS = {
     "route?tab=suggested": "Nothing is suggested.",
     "route?tab=rules": "Try-box",
     "route?tab=rounds": "open addresses after each",
-    "route?tab=write": "Download, hand over",
+    "route?tab=write": "hand over",
     "land": "Landings",
     "land?tab=trial": "One item as a trial",
     "land?tab=target": "over JSON:API",

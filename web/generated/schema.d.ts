@@ -2043,9 +2043,49 @@ export interface paths {
         };
         /**
          * Redirects
-         * @description The redirect map written for a server.
+         * @description The redirect map written for a server, as text.
          */
         get: operations["redirects_api_crossings__crossing__redirects__server__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/redirects/{server}/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Redirects About
+         * @description The files of the map for a server, and what that server cannot do of it.
+         */
+        get: operations["redirects_about_api_crossings__crossing__redirects__server__about_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/redirects/{server}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Redirects Files
+         * @description The files of the map for a server, as a zip.
+         */
+        get: operations["redirects_files_api_crossings__crossing__redirects__server__files_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4821,6 +4861,16 @@ export interface components {
             target: string;
         };
         /**
+         * LeftOut
+         * @description A line that a server cannot answer as the map says, and why.
+         */
+        LeftOut: {
+            /** Old */
+            old: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * LetIn
          * @description A way to let in what is kept out.
          * @enum {string}
@@ -5139,6 +5189,37 @@ export interface components {
         ManyNew: {
             /** Addresses */
             addresses: components["schemas"]["NewAddress"][];
+        };
+        /**
+         * MapAbout
+         * @description The map as a server's files. ``lines``: of the map; ``spelled``: how many of them stand for rules that the server
+         *     cannot compute; ``changed``: the day of its last change; ``left_out``: the first of the lines that it cannot answer
+         *     at all.
+         */
+        MapAbout: {
+            /** Bounds */
+            bounds: string[];
+            /** Changed */
+            changed: string;
+            /** Files */
+            files: components["schemas"]["MapFileRow"][];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Left Out Count */
+            left_out_count: number;
+            /** Lines */
+            lines: number;
+            /** Spelled */
+            spelled: number;
+        };
+        /** MapFileRow */
+        MapFileRow: {
+            /** Bytes */
+            bytes: number;
+            /** Lines */
+            lines: number;
+            /** Name */
+            name: string;
         };
         /**
          * Mapped
@@ -5627,7 +5708,7 @@ export interface components {
              * @default 301
              * @enum {integer}
              */
-            status: 301 | 308 | 410;
+            status: 301 | 302 | 307 | 308 | 410;
         };
         /**
          * PairRow
@@ -5661,7 +5742,7 @@ export interface components {
              * @default 301
              * @enum {integer}
              */
-            status: 301 | 308 | 410;
+            status: 301 | 302 | 307 | 308 | 410;
             /** Verdict */
             verdict: string | null;
         };
@@ -6352,7 +6433,7 @@ export interface components {
              * @default 301
              * @enum {integer}
              */
-            status: 301 | 308 | 410;
+            status: 301 | 302 | 307 | 308 | 410;
         };
         /** RouteSettings */
         RouteSettings: {
@@ -17284,7 +17365,12 @@ export interface operations {
     };
     redirects_api_crossings__crossing__redirects__server__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of its files; all, one after the other, without */
+                file?: string;
+                /** @description so many lines from the top */
+                most?: number;
+            };
             header?: never;
             path: {
                 server: string;
@@ -17361,6 +17447,172 @@ export interface operations {
                 content: {
                     "application/problem+json": unknown;
                     "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redirects_about_api_crossings__crossing__redirects__server__about_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                server: string;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapAbout"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    redirects_files_api_crossings__crossing__redirects__server__files_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                server: string;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
                 };
             };
         };

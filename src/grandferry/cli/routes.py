@@ -29,11 +29,15 @@ def write(
     result = write_map(pairs, server, out)
     for flaw in result["flaws"]:
         say(f"line {flaw['line']}: {flaw['kind']}: {flaw['text']}")
+    for line in result["left_out"][:20]:
+        say(f"{line['old']} is left out: {line['why']}")
+    if len(result["left_out"]) > 20:
+        say(f"… and {len(result['left_out']) - 20:,} more are left out.")
     for file in result["files"]:
         say(f"written: {file}")
     if as_json:
         print_json(result)
-    raise typer.Exit(OPEN if result["flaws"] else DONE)
+    raise typer.Exit(OPEN if result["flaws"] or result["left_out"] else DONE)
 
 
 @app.command("suggest")

@@ -200,7 +200,7 @@ class MapLine(Strict):
     old: str = Field(min_length=1)
     new: str = ""
     match: Match = "exact"
-    status: Literal[301, 308, 410] = 301
+    status: Literal[301, 302, 307, 308, 410] = 301
 
     @model_validator(mode="after")
     def _fits(self) -> Self:

@@ -246,7 +246,9 @@ def parse_pairs(text: bytes, file: str, ours: Collection[str] = ()) -> list[Pair
         except ValidationError as problem:
             raise PlanError(_sentence(problem.errors()[0], Pair), file=file, line=line) from None
         except ValueError:
-            raise PlanError(f"“{status}” is not a status.", file=file, line=line, hint="301, 308 or 410.") from None
+            raise PlanError(
+                f"“{status}” is not a status.", file=file, line=line, hint="301, 302, 307, 308 or 410."
+            ) from None
         except FerryError as problem:
             raise PlanError(str(problem), file=file, line=line) from None
         pairs.append(pair)

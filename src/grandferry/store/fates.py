@@ -25,12 +25,29 @@ def refresh_fates(crossing: int) -> None:
     """Every counted address's fate from its decision and verdict (within the caller's transaction)."""
     changed = []
     accepted = _accepting(crossing)
-    for id_, key, fate, target, origin, reason, verdict, judged, seen, visits, in_links, had, proven, why in rows(
-        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, verdict, judged, seen, visits, "
+    for (
+        id_,
+        key,
+        fate,
+        target,
+        origin,
+        reason,
+        status,
+        verdict,
+        judged,
+        seen,
+        visits,
+        in_links,
+        had,
+        proven,
+        why,
+    ) in rows(
+        "SELECT id, key, decision, decision_target, decision_origin, decision_reason, decision_status, "
+        "verdict, judged, seen, visits, "
         "in_links, fate, proven, why FROM address WHERE crossing_id = ? AND counted = 1",
         crossing,
     ):
-        decision = Decision(fate or None, target, origin, reason)
+        decision = Decision(fate or None, target, origin, reason, status)
         right = accepted(key) if verdict in OF_CONTENT else ""
         weighty = bool(visits or in_links)
         outcome = fate_of(decision, verdict or None, judged, weighty=weighty, seen=seen, accepted=right)

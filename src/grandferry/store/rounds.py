@@ -73,9 +73,9 @@ def old_contents(crossing: int) -> list[OldContent]:
 def to_check(crossing: int) -> list[ToCheck]:
     """Every counted address, in order of their keys."""
     return [
-        ToCheck(id_, key, Decision(fate or None, target, origin, reason))
-        for id_, key, fate, target, origin, reason in rows(
-            "SELECT id, key, decision, decision_target, decision_origin, decision_reason FROM address "
+        ToCheck(id_, key, Decision(fate or None, target, origin, reason, status))
+        for id_, key, fate, target, origin, reason, status in rows(
+            "SELECT id, key, decision, decision_target, decision_origin, decision_reason, decision_status FROM address "
             "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
             crossing,
         )

@@ -41,18 +41,18 @@ def all_redirects(crossing: int) -> dict[str, str]:
 def store_decisions(crossing: int, decisions: dict[str, Decision]) -> None:
     """Decisions by key, then all fates anew (within the caller's transaction)."""
     many(
-        "UPDATE address SET decision = ?, decision_target = ?, decision_origin = ?, decision_reason = ? "
-        "WHERE crossing_id = ? AND side = 'old' AND key = ? AND counted = 1",
-        [(d.fate or "", d.target, d.origin, d.reason, crossing, key) for key, d in decisions.items()],
+        "UPDATE address SET decision = ?, decision_target = ?, decision_origin = ?, decision_reason = ?, "
+        "decision_status = ? WHERE crossing_id = ? AND side = 'old' AND key = ? AND counted = 1",
+        [(d.fate or "", d.target, d.origin, d.reason, d.status, crossing, key) for key, d in decisions.items()],
     )
     refresh_fates(crossing)
 
 
 def decisions(crossing: int) -> dict[str, Decision]:
     return {
-        key: Decision(fate or None, target, origin, reason)
-        for key, fate, target, origin, reason in rows(
-            "SELECT key, decision, decision_target, decision_origin, decision_reason FROM address "
+        key: Decision(fate or None, target, origin, reason, status)
+        for key, fate, target, origin, reason, status in rows(
+            "SELECT key, decision, decision_target, decision_origin, decision_reason, decision_status FROM address "
             "WHERE crossing_id = ? AND counted = 1 ORDER BY key",
             crossing,
         )

@@ -85,6 +85,7 @@ class Address(Record):
     decision_target = TextField(default="")
     decision_origin = TextField(default="")
     decision_reason = TextField(default="")
+    decision_status = IntegerField(default=301)  # of the redirect, where it is one
     verdict = TextField(default="")
     judged = TextField(default="")
     fate = TextField(default="unaccounted")

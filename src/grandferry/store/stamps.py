@@ -17,6 +17,11 @@ def put(crossing: int, stage: str, made_from: str) -> None:
     rows("INSERT OR REPLACE INTO stamp VALUES (?, ?, ?, ?)", crossing, stage, made_from, now())
 
 
+def since(crossing: int, stage: str) -> str:
+    """When the stamp of a stage was put, "" when it never was."""
+    return str(one("SELECT at FROM stamp WHERE crossing_id = ? AND stage = ?", crossing, stage) or "")
+
+
 def keep_steps(crossing: int) -> None:
     """Forget the clean-up steps that no body rests on any more (``made_from`` of a refit ends with their hash)."""
     rows(
@@ -29,7 +34,8 @@ def keep_steps(crossing: int) -> None:
 
 
 _DECISIONS = (
-    "SELECT key, decision, decision_target, decision_reason FROM address WHERE crossing_id = ? AND counted = 1 "
+    "SELECT key, decision, decision_target, decision_reason || CASE decision_status WHEN 301 THEN '' ELSE "
+    "decision_status END FROM address WHERE crossing_id = ? AND counted = 1 "
     "ORDER BY id"
 )
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..because import Why, because, led
 from ..patterns import compile_pattern
 from ..plan import Aside
 from .evaluate import evaluate
-from .fate import Decision
+from .fate import Decision, Fate
 from .redirects import Match, Redirect, RedirectMap
 
 
@@ -58,18 +58,18 @@ def decide(
     places |= {path: key for key, path in files.items()} | {path: key for key, path in items.items()}
     made: dict[str, Decision] = {}
 
-    def settle(key: str, path: str, origin: str, reason: str) -> Decision:
+    def settle(key: str, path: str, origin: str, reason: str, status: int = 301) -> Decision:
         if path == key:
             return Decision("stays", path, origin, reason)
         owner = places.get(path)
-        return Decision("moved" if owner in (None, key) else "merged", path, origin, reason)
+        return Decision("moved" if owner in (None, key) else "merged", path, origin, reason, status)
 
     def by_redirect(key: str, redirect: Redirect, location: str, origin: str) -> Decision:
         words = (said or {}).get((redirect.match, redirect.old), "")
         if redirect.status == 410:
             return Decision("retired", "", origin, because(Why.SAID, words) if words else because(Why.GONE))
         ours = because(Why.LINE, redirect.match, redirect.old)
-        return settle(key, location, origin, because(Why.SAID, words) if words else ours)
+        return settle(key, location, origin, because(Why.SAID, words) if words else ours, redirect.status)
 
     def own(old: Old) -> Decision | None:
         key = old.key
@@ -154,7 +154,8 @@ def _flat(key: str, decision: Decision, made: Mapping[str, Decision], places: Ma
     if target == decision.target:
         return decision
     owner = places.get(target)
-    return Decision("moved" if owner in (None, key) else "merged", target, decision.origin, decision.reason)
+    fate: Fate = "moved" if owner in (None, key) else "merged"
+    return replace(decision, fate=fate, target=target)
 
 
 def redirects_for(decisions: Mapping[str, Decision], rules: Iterable[Redirect]) -> tuple[Redirect, ...]:
@@ -165,7 +166,7 @@ def redirects_for(decisions: Mapping[str, Decision], rules: Iterable[Redirect]) 
     for key in sorted(decisions):
         decision = decisions[key]
         if decision.fate in ("moved", "merged"):
-            wanted = (301, decision.target)
+            wanted = (decision.status, decision.target)
         elif decision.fate == "retired":
             wanted = (410, "")
         else:

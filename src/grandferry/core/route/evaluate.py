@@ -49,10 +49,9 @@ def evaluate(redirects: RedirectMap, request: str) -> Answer | None:
     found = redirects.exact.get(f"{path}?{query}" if query else path)
     if found is None:
         key = f"{path}?{query}" if query else path
-        for pattern, redirect in redirects.patterns:
-            match = pattern.fullmatch(key)
-            if match:
-                return Answer(redirect.status, "" if redirect.status == 410 else expand(redirect, match), redirect)
+        if by_pattern := redirects.pattern_for(key):
+            match, redirect = by_pattern
+            return Answer(redirect.status, "" if redirect.status == 410 else expand(redirect, match), redirect)
         found = redirects.exact.get(path) if query else None
     if found is not None:
         return Answer(found.status, found.new, found)

@@ -14,6 +14,8 @@ from .verdicts import Verdict
 Fate = Literal["stays", "moved", "merged", "retired", "set aside", "unaccounted"]
 FATES: tuple[Fate, ...] = ("stays", "moved", "merged", "retired", "set aside", "unaccounted")
 
+TEMPORARY = frozenset([302, 303, 307])
+
 # decision -> the one verdict that proves it
 TABLE: dict[Fate, Verdict] = {
     "stays": "same",
@@ -30,17 +32,24 @@ class Decision:
 
     ``target``: new path (or full address elsewhere), "" for retired and set aside. ``origin``: what
     decided (pair, rule, item, file, twin, old redirect, aside, family). ``reason``: why, as ``because`` keeps it.
+    ``status``: what a redirect to it answers.
     """
 
     fate: Fate | None
     target: str = ""
     origin: str = ""
     reason: str = ""
+    status: int = 301
+
+    @property
+    def for_now(self) -> bool:
+        """Whether it is to be a redirect that is not for good."""
+        return self.status in TEMPORARY
 
     @property
     def signature(self) -> str:
         """What a verdict must have judged to count for this decision."""
-        return f"{self.fate or ''}|{self.target}"
+        return f"{self.fate or ''}|{self.target}" + (f"|{self.status}" if self.for_now else "")
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,11 +6,9 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..address import fold_percent, normal
-from .fate import Decision
+from .fate import TEMPORARY, Decision
 from .says import Common, Likeness, Says, is_error_page, likeness
 from .verdicts import Seen, Verdict
-
-TEMPORARY = frozenset([302, 303, 307])
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +93,13 @@ def _content(key: str, decision: Decision, trail: Trail, base: str, known: Known
     return Finding("doubtful" if found.is_ == "doubtful" else "wrong page", found)
 
 
+def _for_how_long(first: Hop, decision: Decision) -> Verdict | None:
+    """The verdict on a redirect that is for good and was not to be, or the reverse."""
+    if (first.status in TEMPORARY) == decision.for_now:
+        return None
+    return "permanent" if decision.for_now else "temporary"
+
+
 def judge(key: str, decision: Decision, trail: Trail, base: str, known: Known) -> Finding:
     """The verdict on the old address ``key``. ``base`` is the host that was asked."""
     if trail.ended == "loop":
@@ -113,7 +118,7 @@ def judge(key: str, decision: Decision, trail: Trail, base: str, known: Known) -
             return Finding("wrong place")
         if at or len(trail.hops) > 1:  # it took more than one hop to leave, or leads on from there
             return Finding("chain")
-        return Finding("temporary" if first.status in TEMPORARY else "elsewhere")
+        return Finding(_for_how_long(first, decision) or "elsewhere")
     soft = trail.says is not None and known.error is not None and is_error_page(trail.says, known.error, key)
     if decision.fate in ("moved", "merged"):
         if len(trail.hops) == 1:
@@ -129,8 +134,8 @@ def judge(key: str, decision: Decision, trail: Trail, base: str, known: Known) -
             return Finding("soft error")
         if len(trail.hops) > 2:
             return Finding("chain")
-        if first.status in TEMPORARY:
-            return Finding("temporary")
+        if otherwise := _for_how_long(first, decision):
+            return Finding(otherwise)
         if last.status != 200:
             return Finding("failed")
         return _content(key, decision, trail, base, known, "as planned")

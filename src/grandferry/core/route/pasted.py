@@ -12,9 +12,9 @@ from .redirects import check_old, neutral, without_host
 
 _GONE = ("", "410", "gone")
 _MATCHES = ("exact", "prefix", "pattern")
-_STATUSES = ("301", "308", "410")
+_STATUSES = ("301", "302", "307", "308", "410")
 # the first that stands in a line divides it; a comma only where an address, a status or nothing follows
-_DIVIDERS = (r"\t", r"\s+(?:->|→)\s*", r"\s*[,;]\s*(?=/|https?://|(?:30[18]|410|gone)?\s*$)", r"\s+")
+_DIVIDERS = (r"\t", r"\s+(?:->|→)\s*", r"\s*[,;]\s*(?=/|https?://|(?:30[1278]|410|gone)?\s*$)", r"\s+")
 
 
 class Line(NamedTuple):
@@ -29,7 +29,7 @@ class Line(NamedTuple):
 
 
 def read_lines(text: str, ours: Collection[str] = ()) -> Iterator[Line]:
-    """The lines of a text; never raises for what they say. After the new address may stand 301, 308 or 410, and exact,
+    """The lines of a text; never raises for what they say. After the new address may stand a status, and exact,
     prefix or pattern. ``ours``: the hosts that no line may hold; with them, an old address of another host is
     refused."""
     met: dict[str, int] = {}

@@ -11,9 +11,10 @@ from urllib.parse import unquote_to_bytes
 
 from ..address import normal, to_key, under
 from ..errors import AddressError
-from ..patterns import compile_pattern
+from ..patterns import compile_pattern, set_of
 
 Match = Literal["exact", "prefix", "pattern"]
+FEW = 3  # patterns up to which they are tried one after the other
 _UNSAFE = re.compile(r"[^A-Za-z0-9\-._~!&'()*+,;=:@/?#%\[\]]|%(?![0-9A-Fa-f]{2})")
 
 
@@ -125,6 +126,7 @@ class RedirectMap:
     prefixes: list[Redirect] = field(init=False)
     patterns: list[tuple[Any, Redirect]] = field(init=False)
     _by_prefix: dict[str, Redirect] = field(init=False)
+    _which: Any = field(init=False, default=None)
 
     def __post_init__(self) -> None:
         self.exact = {}
@@ -136,6 +138,18 @@ class RedirectMap:
                 self._by_prefix.setdefault(r.old, r)
         self.prefixes = sorted(self._by_prefix.values(), key=lambda r: (-len(r.old), r.old))
         self.patterns = [(compile_pattern(r.old), r) for r in self.redirects if r.match == "pattern"]
+
+    def pattern_for(self, request: str) -> tuple[Any, Redirect] | None:
+        """The first pattern rule that fits a request, with what it captured. All are looked for at once (RE2 sets)."""
+        if len(self.patterns) > FEW:
+            if self._which is None:
+                self._which = set_of(r.old for _, r in self.patterns)
+            at = self._which(request)
+            return (self.patterns[at][0].fullmatch(request), self.patterns[at][1]) if at >= 0 else None
+        for pattern, rule in self.patterns:
+            if match := pattern.fullmatch(request):
+                return match, rule
+        return None
 
     def prefix_for(self, path: str) -> Redirect | None:
         """The longest prefix rule that holds the path by whole parts."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 
 from .evaluate import evaluate
 from .fate import Decision
@@ -14,15 +14,23 @@ def spelled_out(
 ) -> list[Redirect]:
     """The map's lines without those of the matches that are beyond the other side (pattern, prefix), and in their place
     an exact line for every decided old address that the others do not answer in the same way."""
-    beyond = frozenset(beyond)
-    lines = [line for line in redirects.redirects if line.match not in beyond]
-    if len(lines) == len(redirects.redirects):
+    matches = frozenset(beyond)
+    return without_rules(redirects, decisions, [line for line in redirects.redirects if line.match in matches])
+
+
+def without_rules(
+    redirects: RedirectMap, decisions: Mapping[str, Decision], rules: Collection[Redirect]
+) -> list[Redirect]:
+    """The same for some of its rules."""
+    beyond = frozenset(rules)
+    lines = [line for line in redirects.redirects if line not in beyond]
+    if not beyond:
         return lines
     without = map_of(lines)
     for key in sorted(decisions):
         if decisions[key].fate not in ("moved", "merged", "retired"):
             continue
         answer = evaluate(redirects, key)
-        if answer is not None and answer.redirect.match in beyond and evaluate(without, key) != answer:
+        if answer is not None and answer.redirect in beyond and evaluate(without, key) != answer:
             lines.append(Redirect(key, answer.location, answer.status, "exact"))
     return lines

@@ -14,6 +14,7 @@ Verdict = Literal[
     "wrong page",
     "doubtful",
     "temporary",
+    "permanent",
     "chain",
     "loop",
     "soft error",
@@ -25,13 +26,14 @@ Verdict = Literal[
 ]
 VERDICTS: dict[Verdict, str] = {
     "same": "the same path answers 200 with the right page",
-    "as planned": "one permanent redirect to the planned place, which answers 200 with the right page",
+    "as planned": "one redirect to the planned place, of the planned sort, which answers 200 with the right page",
     "gone": "answers 410, as planned",
     "left out": "set aside with a named reason; nothing is asked of the host",
     "wrong place": "redirected, but not to the planned place, or answers itself where a redirect was planned",
     "wrong page": "answers 200 at the right place, but with another page's content",
     "doubtful": "answers 200 at the right place; whether it says what the old page said, a person has to say",
     "temporary": "redirected to the planned place with a temporary status (302, 303, 307)",
+    "permanent": "redirected to the planned place for good (301, 308), where a temporary redirect was planned",
     "chain": "reaches the planned place by more than one hop",
     "loop": "the redirects go in a circle, or never end",
     "soft error": "answers 200 with the host's own error page",

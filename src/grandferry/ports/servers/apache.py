@@ -7,7 +7,7 @@ Sources: Apache HTTP Server 2.4, mod_rewrite, RewriteMap; server/util.c (``ap_ge
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from urllib.parse import quote
 
 from grandferry.core.route.evaluate import Answer
@@ -272,7 +272,7 @@ _TOLD = re.compile(r'^RewriteRule \^ "([^"]*)" \[R=(\d+),NE,L,QSD\]$')
 _GIVEN = re.compile(r'^RewriteRule \^ - "\[E=GF_TO:([^"]*)\]"$')
 
 
-def _read_rules(conf: str) -> Mapping[str, list[Entry]]:
+def _read_rules(conf: str) -> dict[str, list[Entry]]:
     """The rules of a file, read as Apache reads them."""
     found: dict[str, list[Entry]] = {}
     stage, regex = "", ""

@@ -136,10 +136,9 @@ def look_up(redirects: RedirectMap, tables: Tables, request: Seen) -> Answer | N
     asked = f"{request.sent}?{upper_escapes(query)}" if query else request.sent
     found = tables.sent.get(asked) or tables.plain.get(request.full)
     if found is None:
-        for pattern, line in redirects.patterns:
-            match = pattern.fullmatch(whole(request.whole))
-            if match:
-                return Answer(line.status, "" if line.status == 410 else expand(line, match), line)
+        if by_pattern := redirects.pattern_for(whole(request.whole)):
+            match, line = by_pattern
+            return Answer(line.status, "" if line.status == 410 else expand(line, match), line)
         if query:
             found = tables.sent.get(request.sent) or tables.plain.get(request.path)
     if found is not None:

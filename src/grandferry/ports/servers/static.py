@@ -89,7 +89,9 @@ def _word(path: str) -> str:
 
 def _rows(redirects: RedirectMap) -> list[Entry]:
     """The lines in the order in which they are asked: old address (and parameters), new address and status."""
-    asked, plain, folders = [], [], []
+    asked: list[Entry] = []
+    plain: list[Entry] = []
+    folders: list[Entry] = []
     for line in redirects.exact.values():
         path, mark, query = line.old.partition("?")
         row = (

@@ -41,6 +41,7 @@ CREATE TABLE address (
   first_run INTEGER NOT NULL,
   change TEXT NOT NULL,
   seen TEXT NOT NULL DEFAULT '',
+  decision_status INTEGER NOT NULL DEFAULT 301,
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
 CREATE TABLE looked (

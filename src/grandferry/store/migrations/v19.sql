@@ -1,4 +1,4 @@
--- Version 19: pairs and rules that are suggested.
+-- Version 19: pairs and rules that are suggested; the status of a decided redirect.
 
 CREATE TABLE suggestion (
   address_id INTEGER NOT NULL PRIMARY KEY REFERENCES address (id) ON DELETE CASCADE,
@@ -19,3 +19,4 @@ CREATE TABLE suggested_rule (
   PRIMARY KEY (crossing_id, position)
 );
 CREATE INDEX suggestion_crossing_id ON suggestion (crossing_id);
+ALTER TABLE address ADD COLUMN decision_status INTEGER NOT NULL DEFAULT 301;

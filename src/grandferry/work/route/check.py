@@ -144,7 +144,8 @@ async def check_lines(lines: list[Redirect], base: str, agent: str) -> list[dict
             async with gate:
                 trail = await follow(fetcher, root, line.old, elsewhere)
             stays = line.old == line.new
-            decision = Decision("retired" if line.status == 410 else "stays" if stays else "moved", line.new)
+            fate = "retired" if line.status == 410 else "stays" if stays else "moved"
+            decision = Decision(fate, line.new, status=line.status)
             verdict = judge(line.old, decision, trail, root, known).verdict
             return {
                 "old": line.old,

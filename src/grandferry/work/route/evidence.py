@@ -68,7 +68,7 @@ def rule_states(crossing: int) -> list[RuleState]:
         if found is None:
             continue
         found.expected += 1
-        if good(judged, verdict, accepted(key)) and judged.partition("|")[2] == target:
+        if good(judged, verdict, accepted(key)) and judged.split("|")[1:2] == [target]:
             found.measured += 1
         elif len(found.others) < 50:
             found.others.append(

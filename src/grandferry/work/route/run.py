@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,6 +25,7 @@ from grandferry.store.survey import likeness
 from grandferry.work.jobs.context import Context
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
+MAP = "map"  # the stamp of the map's lines: when they last changed
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +96,14 @@ def routed(crossing: int, plan: Plan) -> Routed:
     return Routed(places, files, sources, counted, redirects_for(counted, rules), items, captured)
 
 
+def digest(lines: Iterable[Redirect]) -> str:
+    """One hash over the lines of a map."""
+    found = hashlib.blake2b(digest_size=10)
+    for line in lines:
+        found.update(repr((line.old, line.new, line.status, line.match)).encode("utf-8", "surrogatepass"))
+    return found.hexdigest()
+
+
 def _changed(crossing: int, now: Routed) -> tuple[dict[str, Decision], list[Place]]:
     """The decisions and places that are not as they are kept."""
     had = route.decisions(crossing)
@@ -139,6 +150,8 @@ def run(context: Context) -> dict[str, Any]:
         carried.store(crossing, now.files, now.sources)
         route.store_decisions(crossing, decisions)
         stamps.put(crossing, "route", DECIDED)
+        if stamps.get(crossing, MAP) != (made := digest(now.lines)):
+            stamps.put(crossing, MAP, made)
     for flaw in found:
         context.log(f"{flaw.kind}: {flaw.text}", "warning")
     for key in hidden:

@@ -40,7 +40,7 @@ const written = (r: PairRow) =>
   [
     r.old,
     r.status === 410 ? "410" : r.new,
-    ...(r.status === 308 ? ["308"] : []),
+    ...(r.status === 301 || r.status === 410 ? [] : [String(r.status)]),
     ...(r.match === "exact" ? [] : [r.match]),
   ].join("\t");
 

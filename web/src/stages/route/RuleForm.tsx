@@ -77,6 +77,8 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
         >
           <MenuItem value="301">301, moved for good</MenuItem>
           <MenuItem value="308">308, method kept</MenuItem>
+          <MenuItem value="302">302, for now</MenuItem>
+          <MenuItem value="307">307, for now, method kept</MenuItem>
           <MenuItem value="410">410, gone</MenuItem>
         </TextField>
       </div>

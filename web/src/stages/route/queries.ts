@@ -290,15 +290,28 @@ export function useServers() {
   });
 }
 
-export function useMapText(server: string) {
+/** The files of the map for a server, and what that server cannot do of it. */
+export function useMapAbout(server: string) {
   const crossing = useCrossingId();
   return useQuery({
-    queryKey: ["map", crossing, server],
+    queryKey: ["map", crossing, server, "about"],
     enabled: !!server,
     queryFn: () =>
       take(
+        client.GET("/api/crossings/{crossing}/redirects/{server}/about", { params: { path: { crossing, server } } }),
+      ),
+  });
+}
+
+export function useMapText(server: string, file: string, most: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["map", crossing, server, file],
+    enabled: !!server && !!file,
+    queryFn: () =>
+      take(
         client.GET("/api/crossings/{crossing}/redirects/{server}", {
-          params: { path: { crossing, server } },
+          params: { path: { crossing, server }, query: { file, most } },
           parseAs: "text",
         }) as Promise<{ data?: string; error?: unknown; response: Response }>,
       ),

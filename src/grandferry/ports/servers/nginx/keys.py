@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import string
+from collections import Counter
+
 from grandferry.core.route.redirects import Redirect, RedirectMap, decoded
 
+from ..kept import per_map
 from ..reading import only_as_sent
 
 
@@ -13,29 +17,30 @@ def folded_key(redirect: Redirect) -> str:
     return ascii_lower(decoded(path) + mark + query)
 
 
+_LOWER = {ord(c): ord(c) + 32 for c in string.ascii_uppercase}
+
+
 def ascii_lower(text: str) -> str:
-    return "".join(chr(ord(c) + 32) if "A" <= c <= "Z" else c for c in text)
+    return text.translate(_LOWER)
 
 
+@per_map
 def split(redirects: RedirectMap) -> tuple[list[Redirect], list[Redirect]]:
     """Exact lines for nginx's string map, and those that must be matched case by case as sent.
 
     nginx compares map keys without case. Lines whose keys differ in case alone, or whose key in another
     case is somebody's new address (which would be caught and go in a circle), go to the second list.
     """
-    count: dict[str, int] = {}
-    places = set()
-    for r in redirects.redirects:
-        if r.new.startswith("/"):
-            places.add(ascii_lower(decoded(r.new.partition("#")[0].partition("?")[0])))
-    for r in redirects.exact.values():
-        if not only_as_sent(r):
-            key = folded_key(r)
-            count[key] = count.get(key, 0) + 1
-    plain, raw = [], []
-    for r in redirects.exact.values():
-        if only_as_sent(r) or count[folded_key(r)] > 1 or folded_key(r) in places:
-            raw.append(r)
-        else:
-            plain.append(r)
+    places = {
+        ascii_lower(decoded(line.new.partition("#")[0].partition("?")[0]))
+        for line in redirects.redirects
+        if line.new.startswith("/")
+    }
+    keys = {line: folded_key(line) for line in redirects.exact.values() if not only_as_sent(line)}
+    count = Counter(keys.values())
+    plain: list[Redirect] = []
+    raw: list[Redirect] = []
+    for line in redirects.exact.values():
+        key = keys.get(line)
+        (raw if key is None or count[key] > 1 or key in places else plain).append(line)
     return plain, raw

@@ -10,19 +10,29 @@ from __future__ import annotations
 import re
 
 from grandferry.core.errors import FerryError
-from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_of
+from grandferry.core.route.redirects import RedirectMap, decoded, map_of
 
 from ..bounds import Bound
-from ..lines import NO_HEAD, STATUSES, Head, head_lines, remarked, remarks, target, value
-from ..reading import spelled
-from ..stages import folder
+from ..lines import NO_HEAD, STATUSES, Head, head_lines, proven, remarked, remarks, target, text, value
+from ..reading import Tables, upper_escapes
+from ..stages import Entry, stages
 from .keys import split
 
 BOUNDS = (Bound.CASE, Bound.AS_SENT, Bound.NUL, Bound.BAD_ESCAPE, Bound.ABOVE)
 
 HTTP, SERVER = "redirects.http.conf", "redirects.server.conf"
 LONGEST = 4_090  # bytes of one word of a file
-_STAGES = ("sent", "full", "pattern", "sentpath", "path", "prefix")
+# stage -> what is looked up in its map, and what the map holds; the order is that of the tests
+_STAGES = {
+    "sent": ("$request_uri", "addresses that only the request as sent tells apart"),
+    "full": ('"$uri?$args"', "path and query"),
+    "plain": ("$is_args", "path alone, where there is no query"),
+    "pattern": ("$request_uri", "patterns, in order"),
+    "sentpath": ("$request_uri", "as sent, an unknown query dropped"),
+    "path": ("$uri", "path, an unknown query dropped"),
+    "prefix": ("$request_uri", "folders, longest first"),
+}
+_OWN_HOST = ("pattern", "prefix")  # a captured or carried part must not make another host's address
 
 
 def _quote(text: str) -> str:
@@ -31,27 +41,7 @@ def _quote(text: str) -> str:
     return '"' + text.replace("\n", "\\n").replace("\r", "\\r").replace("\t", "\\t") + '"'
 
 
-def _raw_lines(redirect: Redirect) -> dict[str, str]:
-    """The lines of an address that is matched as sent: stage -> line."""
-    path, mark, query = redirect.old.partition("?")
-    said = _quote(value(redirect, target(redirect.new)))
-    whole = f"~^{spelled(path)}" + (rf"\?{spelled(query)}$" if mark else r"\??$")
-    lines = {"sent": f"{_quote(whole)} {said};"}
-    if not mark:
-        unknown_query = f"~^{spelled(path)}" + r"\?"
-        lines["sentpath"] = f"{_quote(unknown_query)} {said};"
-    return lines
-
-
-def _pattern_line(number: int, redirect: Redirect) -> str:
-    regex, names = _named_groups(redirect.old, number)
-    new = target(redirect.new)
-    for group, name in names.items():
-        new = new.replace(f"{{{group}}}", f"${{{name}}}")
-    return f"{_quote('~^(?:' + regex + ')$')} {_quote(value(redirect, new))};"
-
-
-def _named_groups(pattern: str, number: int) -> tuple[str, dict[int, str]]:
+def _named_groups(pattern: str, name: str) -> tuple[str, dict[int, str]]:
     """An RE2 pattern with its capturing groups named, since nginx keeps only named ones for a map's value."""
     out, names = [], {}
     at, group, in_class = 0, 0, False
@@ -78,7 +68,7 @@ def _named_groups(pattern: str, number: int) -> tuple[str, dict[int, str]]:
             named = re.match(r"\(\?P?<[^>]+>", pattern[at:])
             if named or pattern[at + 1 : at + 2] != "?":
                 group += 1
-                names[group] = f"gf{number}_{group}"
+                names[group] = f"{name}_{group}"
                 out.append(f"(?<{names[group]}>")
                 at += len(named[0]) if named else 1
                 continue
@@ -87,26 +77,37 @@ def _named_groups(pattern: str, number: int) -> tuple[str, dict[int, str]]:
     return "".join(out), names
 
 
-def _prefix_lines(number: int, redirect: Redirect) -> list[str]:
-    old, new = redirect.old, target(redirect.new)
-    head = f"~^{spelled(old)}"
-    whole = f"{_quote('~^' + folder(old) + '(?:' + chr(92) + '?.*)?$')} {_quote(value(redirect, new))};"
-    name = f"gp{number}"
-    rest = "[^?]+" if old.endswith("/") else "/[^?]*"
-    joined = new.rstrip("/") + ("/" if old.endswith("/") else "") + f"${{{name}}}"
-    carried = head + f"(?<{name}>{rest})" + r"(?:\?.*)?$"
-    return [whole, f"{_quote(carried)} {_quote(value(redirect, joined))};"]
+def _entries(redirects: RedirectMap) -> dict[str, list[Entry]]:
+    """The maps of the http block, by stage: regular expressions begin with ``~``."""
+    plain, raw = split(redirects)
+    made = stages(redirects, Tables({upper_escapes(line.old): line for line in raw}, {}), lambda line, query: "")
+    found: dict[str, list[Entry]] = {stage: [] for stage in _STAGES}
+    for line in plain:
+        path, mark, query = line.old.partition("?")
+        said = value(line, target(line.new))
+        found["full" if mark else "path"].append((decoded(path) + mark + query, said))
+    found["sent"] = [(f"~^{regex}$", said) for regex, said in made.sent]
+    found["sentpath"] = [(f"~^{regex}$", said) for regex, said in made.sent_path]
+    found["pattern"] = [_with_names(regex, said, f"gf{n}") for n, (regex, said) in enumerate(made.patterns)]
+    found["prefix"] = [_with_names(regex, said, f"gp{n}") for n, (regex, said) in enumerate(made.prefixes)]
+    return found
 
 
-def _check_lengths(redirects: RedirectMap) -> None:
+def _with_names(regex: str, said: str, name: str) -> Entry:
+    named, names = _named_groups(regex, name)
+    for group, called in names.items():
+        said = said.replace(f"{{{group}}}", f"${{{called}}}")
+    return f"~^(?:{named})$", said
+
+
+def _check_lengths(redirects: RedirectMap, entries: dict[str, list[Entry]]) -> None:
     """Raises FerryError for lines that nginx would not read: a word or a remark longer than its buffer
     (ngx_conf_file.c, NGX_CONF_BUFFER)."""
-    plain, raw = split(redirects)
-    needs = [(r, [_quote(decoded(r.old)), _quote(target(r.new))]) for r in plain]
-    needs += [(r, [*_raw_lines(r).values()]) for r in raw]
-    needs += [(r, [_pattern_line(k, r)]) for k, (_, r) in enumerate(redirects.patterns)]
-    needs += [(r, _prefix_lines(k, r)) for k, r in enumerate(redirects.prefixes)]
-    long = [r.old for r, texts in needs if any(map(_too_long, [*remarks([r]), *texts]))]
+    words = [(key, _quote(word)) for rows in entries.values() for key, said in rows for word in (key, said)]
+    words += [
+        (line.old, remark) for line, remark in zip(redirects.redirects, remarks(redirects.redirects), strict=True)
+    ]
+    long = list(dict.fromkeys(key.removeprefix("~^").removeprefix("(?:") for key, word in words if _too_long(word)))
     if long:
         shown = ", ".join(f"{old[:60]}…{old[-20:]}" if len(old) > 90 else old for old in long[:5])
         raise FerryError(
@@ -115,120 +116,63 @@ def _check_lengths(redirects: RedirectMap) -> None:
         )
 
 
-def _too_long(text: str) -> bool:
-    return len(text) * 4 >= LONGEST and len(text.encode("utf-8", "surrogateescape")) >= LONGEST
+def _too_long(word: str) -> bool:
+    return len(word) * 4 >= LONGEST and len(word.encode("utf-8", "surrogateescape")) >= LONGEST
 
 
 def write(redirects: RedirectMap, head: Head = NO_HEAD) -> dict[str, bytes]:
     """Two files. Each line carries its neutral form as a comment, from which it is read back. Raises FerryError for a
     line that nginx would not read."""
-    _check_lengths(redirects)
-    plain, raw = split(redirects)
-    exact: dict[str, list[str]] = {stage: [] for stage in ("sent", "full", "sentpath", "path")}
-    longest = 64
-    for r in plain:
-        path, mark, query = r.old.partition("?")
-        key = decoded(path) + mark + query
-        longest = max(longest, len(key.encode("utf-8", "surrogateescape")) + 32)
-        line = f"{_quote(key)} {_quote(value(r, target(r.new)))};"
-        exact["full"].append(line)
-        if not mark:
-            exact["path"].append(line)
-    for r in raw:
-        for stage, line in _raw_lines(r).items():
-            exact[stage].append(line)
-    patterns = [_pattern_line(k, r) for k, (_, r) in enumerate(redirects.patterns)]
-    prefixes = [line for k, r in enumerate(redirects.prefixes) for line in _prefix_lines(k, r)]
-    bucket = 64
-    while bucket < longest:
-        bucket *= 2
-    size = max(2048, 2 ** (max(1, len(exact["full"])) * 2 - 1).bit_length())
-    maps = (
-        ("sent", "$request_uri", exact["sent"], "addresses that only the request as sent tells apart"),
-        ("full", '"$uri$is_args$args"', exact["full"], "path and query, or path alone"),
-        ("pattern", "$request_uri", patterns, "patterns, in order"),
-        ("sentpath", "$request_uri", exact["sentpath"], "the same, an unknown query dropped"),
-        ("path", "$uri", exact["path"], "path, an unknown query dropped"),
-        ("prefix", "$request_uri", prefixes, "folders, longest first"),
-    )
+    entries = _entries(redirects)
+    _check_lengths(redirects, entries)
+    keys = [key for stage in ("full", "path") for key, _ in entries[stage]]
+    longest = max([64, *(len(key.encode("utf-8", "surrogateescape")) + 32 for key in keys)])
+    bucket = 2 ** (longest - 1).bit_length()
+    size = max(2048, 2 ** (max(1, len(keys)) * 2 - 1).bit_length())
     http = [
         *(f"# {line}" for line in head_lines(head, redirects, BOUNDS)),
         f"# To be included in the http block; {SERVER} in the server block, before any location.",
         f"map_hash_max_size {size};",
         f"map_hash_bucket_size {bucket};",
     ]
-    for name, source, lines, what in maps:
-        http += ["", f"# {what}", f"map {source} $gf_{name} {{", '  default "";']
-        http += ["  " + line for line in lines]
+    for stage, (source, what) in _STAGES.items():
+        http += ["", f"# {what}", f"map {source} $gf_{stage} {{", '  default "";']
+        if stage == "plain":
+            http.append('  "" $gf_path;')
+        http += [f"  {_quote(key)} {_quote(said)};" for key, said in entries[stage]]
         http.append("}")
-    http.append("")
-    http += remarks(redirects.redirects)
     server = ["# Redirect map. Include in the server block, before any location.", "absolute_redirect off;"]
     others = [status for status in STATUSES if status not in (301, 410)]
-    for name in _STAGES:
-        if name in ("pattern", "prefix"):  # a captured or carried part must not make another host's address
+    for stage in _STAGES:
+        if stage in _OWN_HOST:
             for status in others:
-                server.append(f'if ($gf_{name} ~ "^{status}:/{{2,}}(.*)$") {{ return {status} /$1; }}')
-            server.append(f'if ($gf_{name} ~ "^/{{2,}}(.*)$") {{ return 301 /$1; }}')
-        server.append(f"if ($gf_{name} = 410) {{ return 410; }}")
-        server += [f'if ($gf_{name} ~ "^{status}:(.*)$") {{ return {status} $1; }}' for status in others]
-        server.append(f"if ($gf_{name}) {{ return 301 $gf_{name}; }}")
-    return {
-        HTTP: ("\n".join(http) + "\n").encode("utf-8", "surrogateescape"),
-        SERVER: ("\n".join(server) + "\n").encode(),
-    }
+                server.append(f'if ($gf_{stage} ~ "^{status}:/{{2,}}(.*)$") {{ return {status} /$1; }}')
+            server.append(f'if ($gf_{stage} ~ "^/{{2,}}(.*)$") {{ return 301 /$1; }}')
+        server.append(f"if ($gf_{stage} = 410) {{ return 410; }}")
+        server += [f'if ($gf_{stage} ~ "^{status}:(.*)$") {{ return {status} $1; }}' for status in others]
+        server.append(f"if ($gf_{stage}) {{ return 301 $gf_{stage}; }}")
+    return {HTTP: text([*http, "", *remarks(redirects.redirects)]), SERVER: text(server)}
 
 
-_TOKEN = re.compile(rb'"((?:[^"\\]|\\.)*)"\s+"((?:[^"\\]|\\.)*)";')
+_TOKENS = re.compile(rb'^  "((?:[^"\\]|\\.)*)" "((?:[^"\\]|\\.)*)";$')
 
 
 def _unquote(token: bytes) -> str:
     def plain(match: re.Match[str]) -> str:
         return {"n": "\n", "r": "\r", "t": "\t"}.get(match[1], match[1])
 
-    return re.sub(r"\\(.)", plain, token.decode("utf-8", "surrogateescape"), flags=re.S)
+    word = token.decode("utf-8", "surrogateescape")
+    return re.sub(r"\\(.)", plain, word, flags=re.S) if "\\" in word else word
 
 
 def read(files: dict[str, bytes]) -> RedirectMap:
-    """The map the files say: lines from the comments, each proven by the directive that stands for it.
-
-    A comment whose directive is missing or says another target is left out, so that the comparison fails.
-    """
-    stated: dict[str, set[tuple[str, str]]] = {}
-    current = ""
-    for line in files[HTTP].split(b"\n"):
-        opened = re.match(rb"map \S+ \$gf_(\w+) \{", line)
-        if opened:
-            current = opened[1].decode()
-        token = _TOKEN.search(line)
-        if token and current:
-            stated.setdefault(current, set()).add((_unquote(token[1]), _unquote(token[2])))
-    counts = {"pattern": 0, "prefix": 0}
-    found = remarked(files[HTTP].decode("utf-8", "surrogateescape"))
-    table = map_of(found)
-    plain, _ = split(table)
-    simple = set(plain)
-    kept = []
-    for redirect in found:
-        if redirect.match == "exact":
-            lines, stage = [_raw_lines(redirect)["sent"]], "sent"
-            if redirect in simple:
-                path, mark, query = redirect.old.partition("?")
-                key = decoded(path) + mark + query
-                lines, stage = [f"{_quote(key)} {_quote(value(redirect, target(redirect.new)))};"], "full"
-        elif redirect.match == "pattern":
-            lines, stage = [_pattern_line(counts["pattern"], redirect)], "pattern"
-            counts["pattern"] += 1
-        else:
-            lines, stage = (
-                _prefix_lines(table.prefixes.index(redirect), redirect) if redirect in table.prefixes else [],
-                "prefix",
-            )
-        wanted = set()
-        for line in lines:
-            token = _TOKEN.search(line.encode("utf-8", "surrogateescape"))
-            if token:
-                wanted.add((_unquote(token[1]), _unquote(token[2])))
-        if wanted <= stated.get(stage, set()):
-            kept.append(redirect)
-    return map_of(kept)
+    """The map the files say: lines from the comments, proven by the directives read as nginx reads them."""
+    found: dict[str, list[Entry]] = {}
+    stage = ""
+    for row in files[HTTP].split(b"\n"):
+        if opened := re.match(rb"map \S+ \$gf_(\w+) \{", row):
+            stage = opened[1].decode()
+        elif stage and (tokens := _TOKENS.match(row)):
+            found.setdefault(stage, []).append((_unquote(tokens[1]), _unquote(tokens[2])))
+    lines = remarked(files[HTTP].decode("utf-8", "surrogateescape"))
+    return proven(lines, _entries(map_of(lines)), found)
