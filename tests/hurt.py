@@ -112,6 +112,48 @@ REQUESTS = [
     "/dot/x",
 ]
 
+RULED = [
+    *("/folder1/Ab.c", "/folder1/Ab.c/d?e", "/folder1/AbXc", "/folder1/Ab.cd", "/gone1", "/gone1/x", "/gone12"),
+    *(
+        "/swap0/a/b",
+        "/swap1/a/b",
+        "/swap2/%C3%A9/b%20c",
+        "/swap3/a/b",
+        "/swap0/a/b/c",
+        "/swap0//evil.test",
+        "/page1.aspx?id=12",
+    ),
+    *(
+        "/page1.aspx?id=12&x=1",
+        "/q3/ab-c.html",
+        "/q3/ab.php?x=1",
+        "/comma/x,y",
+        "/sl/evil.test",
+        "/sl//evil.test/x",
+        "/slow",
+    ),
+    *(
+        "/away/123",
+        "/away/1234",
+        "/quo%22te/x",
+        "/old-end/x",
+        "/page",
+        "/page/x",
+        "/pagex",
+        "/Pages/",
+        "/Pages/x",
+        "/Pages",
+    ),
+    *(
+        "/sl%0d%0aX-Evil:%201",
+        "/comma/%0d%0aX-Evil:1",
+        "/comma/a%2Fb",
+        "/comma/%7Bpath%7D",
+        "/comma/$1",
+        "/swap0/%251/%24x",
+    ),
+]
+
 _BITS = (
     ["a", "b", "Old", "old", "page", "index.html", "x.asp", "2019", "7", "straße", "Ünï", "日本", "עברית"]
     + [

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import asyncio
 import gzip
+import io
 import json
 import time
+import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -175,7 +177,17 @@ def test_rounds_and_the_map(api: httpx.Client) -> None:
     assert (round_["checked"], round_["open"], round_["before"]) == (101, 0, None)
     gone = get(api, f"/rounds/{round_['id']}/verdicts", verdict="gone")
     assert gone["total"] == 4 and {row["status"] for row in gone["rows"]} == {410}
-    assert set(get(api, "/redirects")) >= {"nginx", "csv"}
+    names = get(api, "/redirects")
+    assert len(names) == 9 and names[0] == "nginx"
+    for name in names:
+        about = get(api, f"/redirects/{name}/about")
+        assert about["lines"] >= 80 and about["changed"] and any(file["lines"] for file in about["files"])
+        packed = zipfile.ZipFile(io.BytesIO(api.get(f"/redirects/{name}/files").content))
+        assert packed.namelist() == [file["name"] for file in about["files"]]
+    static = get(api, "/redirects/redirects-file/about")
+    assert static["spelled"] and static["left_out_count"] == 4 == len(static["left_out"])
+    text = api.get("/redirects/nginx", params={"file": "redirects.http.conf", "most": 3}).text
+    assert text.startswith("# Redirect map of ") and text.count("\n") == 3
     asked = api.post("/ask", json={"address": "http://old.quillmere.localhost/news/?page=3"}).json()
     assert (asked["status"], asked["location"], asked["match"]) == (301, "/news/", "pattern")
     assert api.post("/ask", json={"address": "/no-such"}).json()["status"] == 0
@@ -200,6 +212,7 @@ def test_the_log_and_the_health(api: httpx.Client) -> None:
         ("GET", "/addresses?order=colour", None, 400, "not a column"),
         ("GET", "/addresses/choices?name=colour", None, 400, "not a filter"),
         ("GET", "/redirects/abacus", None, 400, "not a server this version writes for"),
+        ("GET", "/redirects/nginx?file=x", None, 404, "is no file of it"),
         ("POST", "/fields/teach", {"kind": "k", "examples": [{"address": 1, "node": 999999}]}, 404, "no node 999999"),
         ("POST", "/kinds/try", {"rules": [{"element": "p["}]}, 422, "cannot be read"),
         ("POST", "/kinds/try", {"rules": []}, 422, "rules"),
@@ -208,7 +221,7 @@ def test_the_log_and_the_health(api: httpx.Client) -> None:
         ("POST", "/rules/try", {"old": "/a", "new": "//evil.test/"}, 422, "cannot begin with"),
         ("POST", "/rules/try", {"old": r"/a/(\d+)", "new": "/b/{2}", "match": "pattern"}, 422, "has 1 groups"),
         ("POST", "/pairs", {"set": [{"old": "/a", "new": "nowhere"}]}, 422, "neither a path nor"),
-        ("POST", "/pairs", {"set": [{"old": "/a", "new": "/b", "status": 302}]}, 422, "status"),
+        ("POST", "/pairs", {"set": [{"old": "/a", "new": "/b", "status": 303}]}, 422, "status"),
         ("POST", "/addresses/act", {"what": "aside", "ids": [1]}, 400, "needs a reason"),
         ("POST", "/addresses/act", {"what": "burn", "ids": [1]}, 422, "what"),
         ("POST", "/addresses/act", {"what": "move", "to": "", "below": "/ring/"}, 422, "has no new address"),

@@ -8,6 +8,7 @@ import os
 import subprocess
 import sys
 import time
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -250,6 +251,12 @@ def test_route_write_and_check(tmp_path: Path) -> None:
         done = ferry("route", "write", pairs, "--server", server, "--out", tmp_path / server)
         assert done.returncode == 0 and (tmp_path / server / name).is_file(), said(done)
     assert "old.test" not in (tmp_path / "nginx" / "redirects.http.conf").read_text("utf-8")
+    done = ferry("route", "write", pairs, "--server", "redirects-file", "--out", tmp_path / "static", "--json")
+    told = json.loads(done.stdout)
+    assert done.returncode == 1 and told["lines"] == 2, "a pattern and a 410 are beyond it"
+    assert {one["old"] for one in told["left_out"]} == {"/gone", "/b/(\\d+)"} and "is left out" in said(done)
+    head = (tmp_path / "static" / "_redirects").read_text("utf-8").split("\n")
+    assert "pairs.csv" in head[0] and str(datetime.now(UTC).year) in head[1] and "/sec/* /new/:splat 301" in head
     staying = tmp_path / "staying.csv"
     staying.write_text("old,new\n/,/\n/a,/b\n", "utf-8")
     written = json.loads(

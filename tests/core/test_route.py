@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -262,6 +264,8 @@ def trail(*hops: tuple[int, str], title: str = "", ended: str = "", content: Say
         (Decision("moved", "/n"), trail((301, BASE + "/n"), (200, ""), title="Right"), "as planned"),
         (Decision("moved", "/n"), trail((308, BASE + "/n"), (200, ""), title="Right – Site"), "as planned"),
         (Decision("moved", "/n"), trail((302, BASE + "/n"), (200, ""), title="Right"), "temporary"),
+        (Decision("moved", "/n", status=307), trail((302, BASE + "/n"), (200, ""), title="Right"), "as planned"),
+        (Decision("moved", "/n", status=302), trail((301, BASE + "/n"), (200, ""), title="Right"), "permanent"),
         (Decision("moved", "/n"), trail((301, BASE + "/m"), (301, BASE + "/n"), (200, ""), title="Right"), "chain"),
         (Decision("moved", "/n"), trail((301, BASE + "/n"), (404, "")), "target missing"),
         (Decision("moved", "/n"), trail((301, BASE + "/other"), (200, ""), title="Right"), "wrong place"),
@@ -292,6 +296,17 @@ def test_verdicts(decision: Decision, found: Trail, verdict: str) -> None:
         judge("/n" if decision.fate == "stays" else "/o", decision, found, BASE, Known(common, OLD, ERROR))[0]
         == verdict
     )
+
+
+def test_the_status_of_a_pair_or_rule_is_that_of_its_lines() -> None:
+    pairs = map_of([neutral("/a", "/new-a", 308, "exact"), neutral("/b", "/new-b", 302, "exact")])
+    rules = [neutral("/sect", "/new-sect", 307, "prefix")]
+    olds = [Old(key) for key in ("/a", "/b", "/sect/x", "/sect/y")]
+    made = decide(olds, pairs=pairs, rules=map_of(rules), asides=[], items={}, files={})
+    assert [made[key].status for key in ("/a", "/b", "/sect/x")] == [308, 302, 307]
+    lines = redirects_for(made, rules)
+    assert {(line.old, line.status) for line in lines} == {("/a", 308), ("/b", 302), ("/sect", 307)}
+    assert made["/b"].signature != replace(made["/b"], status=301).signature, "a check of the other proves nothing"
 
 
 paths = st.text(alphabet="abAB09%/.-_~ ;{}$\"'\\é|?=&", min_size=1, max_size=20).map(lambda t: "/" + t)

@@ -8,14 +8,14 @@ from typing import Any
 import pytest
 
 from grandferry.core.because import sentence
-from grandferry.core.errors import FerryError
+from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.plan import Pair, RouteRule
 from grandferry.store import changes, crossings
 from grandferry.store.db import rows
 from grandferry.store.lists.windows import Selection
 from grandferry.work.lift.tries import try_redirect
 from grandferry.work.route.decisions import decide_over
-from grandferry.work.route.evidence import round_story, rule_states
+from grandferry.work.route.evidence import compared, round_story, rule_states
 from tests.servers import apps, pages_app
 
 GUIDES = ("hay", "wool", "eggs", "lamb", "cider", "hives", "hedges", "ponds")
@@ -120,6 +120,46 @@ def test_other_bytes_in_a_picture_are_doubtful(farm: tuple[int, dict[str, Any]],
     new["/hen.png"] = new_page("Hen", "a page about it")
     work("check", crossing)
     assert verdicts(crossing)["/hen.png"] == "wrong page"
+
+
+def test_only_what_failed_is_asked_again_and_two_rounds_are_held_against_each_other(
+    farm: tuple[int, dict[str, Any]], work: Callable[..., Any]
+) -> None:
+    crossing, new = farm
+    first = round_story(crossing)[-1]
+    new["/guides/eggs"] = new_page("Eggs", "eggs are laid in the morning and gathered before noon by hand")
+    new["/hen.png"] = (404, {}, b"")  # proven before: not asked again, so that nothing is said of it
+    done = work("check", crossing, failed=True)
+    last = round_story(crossing)[-1]
+    assert done["asked"] == 7 and last["taken_over"] == 3 and last["checked"] == 10
+    assert verdicts(crossing)["/hen.png"] == "same" and verdicts(crossing)["/eggs.htm"] != "soft error"
+    whole = work("check", crossing)
+    assert whole["asked"] == 10 and verdicts(crossing)["/hen.png"] == "missing"
+    turns = {turn.key: turn for turn in compared(crossing, whole["round"], first["id"])}
+    assert (turns["/hen.png"].before, turns["/hen.png"].now, turns["/hen.png"].what) == (
+        "same",
+        "missing",
+        "broken",
+    ) and turns["/"].what == "still proven"
+    assert turns["/ponds.htm"].what == "still open" and len(turns) == 10
+    back = {turn.key: turn.what for turn in compared(crossing, first["id"], whole["round"])}
+    assert back["/hen.png"] == "fixed", "any two, either way round"
+    with pytest.raises(NotThere, match="no round 99"):
+        compared(crossing, first["id"], 99)
+    new["/hen.png"] = (200, {"Content-Type": "image/png"}, PNG)
+    for name in ("wool", "eggs", "lamb", "hedges"):
+        new[f"/{name}.htm"] = (301, {"Location": f"/right/{name}"}, b"")
+        new[f"/right/{name}"] = new_page(name.title(), own(name))
+    lines = [Pair(old=f"/{name}.htm", new=f"/right/{name}") for name in ("wool", "eggs", "lamb", "hedges")]
+    for name in ("cider", "hives", "ponds"):
+        lines.append(Pair(old=f"/{name}.htm", status=410, reason="the client wants it gone"))
+        new[f"/{name}.htm"] = (410, {}, b"")
+    changes.change_pairs(crossing, lines, [], "Ann", "all settled")
+    work("route", crossing)
+    assert work("check", crossing, failed=True)["asked"] == 8 and round_story(crossing)[-1]["open"] == 0
+    rounds = len(round_story(crossing))
+    assert "there is nothing to ask again" in work("check", crossing, fails=True, failed=True)["error"]
+    assert len(round_story(crossing)) == rounds, "a round that comes to nothing is none"
 
 
 def test_a_person_accepts_a_landing_page_with_a_reason(

@@ -2154,6 +2154,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/rounds/{round}/against/{before}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Against
+         * @description Any two rounds: what was fixed by what, what broke, what is as it was.
+         */
+        get: operations["against_api_crossings__crossing__rounds__round__against__before__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/rounds/{round}/verdicts": {
         parameters: {
             query?: never;
@@ -4439,11 +4459,11 @@ export interface components {
         };
         /**
          * JobIn
-         * @description A piece of work to queue. ``against`` is the host of a check; ``dry``, ``trial`` (an old key) and ``over`` (what
-         *     a person changed in the folder is written over) are for landing; ``only`` (an address) lifts, refits or surveys that
-         *     page alone; ``all`` sorts, lifts or refits everything, not only what is behind; ``again`` asks every address anew in
-         *     a survey that has ended; ``pages`` are read in a trial that keeps nothing (sound); ``side``: which site is surveyed,
-         *     sounded or copied.
+         * @description A piece of work to queue. ``against`` is the host of a check, which asks only what is not proven there where
+         *     ``failed`` says so; ``dry``, ``trial`` (an old key) and ``over`` (what a person changed in the folder is written
+         *     over) are for landing; ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or
+         *     refits everything, not only what is behind; ``again`` asks every address anew in a survey that has ended; ``pages``
+         *     are read in a trial that keeps nothing (sound); ``side``: which site is surveyed, sounded or copied.
          */
         JobIn: {
             /**
@@ -4468,6 +4488,11 @@ export interface components {
              * @default false
              */
             dry: boolean;
+            /**
+             * Failed
+             * @default false
+             */
+            failed: boolean;
             /**
              * Kind
              * @enum {string}
@@ -6407,6 +6432,8 @@ export interface components {
             started: string;
             /** Stays */
             stays: number;
+            /** Taken Over */
+            taken_over: number;
         };
         /** RouteRule */
         RouteRule: {
@@ -7447,6 +7474,40 @@ export interface components {
              * @default
              */
             kind: string;
+        };
+        /**
+         * TurnRow
+         * @description What became of an address between two rounds (fixed, broken, still open, still proven).
+         */
+        TurnRow: {
+            /** Address */
+            address: number;
+            /** Before */
+            before: string;
+            /** By */
+            by: string;
+            /** Key */
+            key: string;
+            /** Now */
+            now: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * Turns
+         * @description ``counts``: of all addresses that both rounds asked.
+         */
+        Turns: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["TurnRow"][];
+            /** Total */
+            total: number;
         };
         /** Undone */
         Undone: {
@@ -17800,6 +17861,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RoundRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    against_api_crossings__crossing__rounds__round__against__before__get: {
+        parameters: {
+            query?: {
+                /** @description only addresses of which this became */
+                what?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                round: number;
+                before: number;
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Turns"];
                 };
             };
             /** @description cannot be done as asked */

@@ -30,11 +30,11 @@ PING_SECONDS = 5.0  # a named event, so that a page can tell a silent stream fro
 
 
 class JobIn(BaseModel):
-    """A piece of work to queue. ``against`` is the host of a check; ``dry``, ``trial`` (an old key) and ``over`` (what
-    a person changed in the folder is written over) are for landing; ``only`` (an address) lifts, refits or surveys that
-    page alone; ``all`` sorts, lifts or refits everything, not only what is behind; ``again`` asks every address anew in
-    a survey that has ended; ``pages`` are read in a trial that keeps nothing (sound); ``side``: which site is surveyed,
-    sounded or copied."""
+    """A piece of work to queue. ``against`` is the host of a check, which asks only what is not proven there where
+    ``failed`` says so; ``dry``, ``trial`` (an old key) and ``over`` (what a person changed in the folder is written
+    over) are for landing; ``only`` (an address) lifts, refits or surveys that page alone; ``all`` sorts, lifts or
+    refits everything, not only what is behind; ``again`` asks every address anew in a survey that has ended; ``pages``
+    are read in a trial that keeps nothing (sound); ``side``: which site is surveyed, sounded or copied."""
 
     crossing: int
     kind: Literal[STARTED_BY_HAND]  # type: ignore[valid-type]
@@ -42,6 +42,7 @@ class JobIn(BaseModel):
     trial: str = ""
     over: bool = False
     against: str = ""
+    failed: bool = False
     only: int = 0
     all: bool = False
     again: bool = False

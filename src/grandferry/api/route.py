@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -18,7 +19,7 @@ from grandferry.store import rounds, route, suggested
 from grandferry.store.crossings import load_plan
 from grandferry.work.lift.tries import ask_map, shapes, try_redirect
 from grandferry.work.names import file_name
-from grandferry.work.route.evidence import note_written, round_story, rule_states
+from grandferry.work.route.evidence import TURNS, compared, note_written, round_story, rule_states
 from grandferry.work.route.likely import likely
 from grandferry.work.route.maps import SAID, map_files, map_zip, servers
 from grandferry.work.route.suggesting import accept
@@ -150,6 +151,24 @@ class RoundRow(BaseModel):
     fixed_by: dict[str, int]
     broken: list[dict[str, str]]
     stays: int
+    taken_over: int
+
+
+class TurnRow(BaseModel):
+    """What became of an address between two rounds (fixed, broken, still open, still proven)."""
+
+    address: int
+    key: str
+    before: str
+    now: str
+    what: str
+    by: str
+
+
+class Turns(Window[TurnRow]):
+    """``counts``: of all addresses that both rounds asked."""
+
+    counts: dict[str, int]
 
 
 class VerdictRow(BaseModel):
@@ -363,6 +382,26 @@ def handed(crossing: ThatCrossing, server: str) -> list[RuleRow]:
 def every_round(crossing: ThatCrossing) -> list[RoundRow]:
     """Every round against the one before it."""
     return [RoundRow(**{**row, "counts": json.loads(row["counts"])}) for row in round_story(crossing.id)]
+
+
+@router.get("/rounds/{round:int}/against/{before:int}")
+def against(
+    crossing: ThatCrossing,
+    round: int,
+    before: int,
+    what: Annotated[str, Query(max_length=20, description="only addresses of which this became")] = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> Turns:
+    """Any two rounds: what was fixed by what, what broke, what is as it was."""
+    turns = compared(crossing.id, round, before)
+    found = [turn for turn in turns if what in ("", turn.what)]
+    rows = [
+        TurnRow(address=t.address, key=t.key, before=t.before, now=t.now, what=t.what, by=t.by)
+        for t in found[offset : offset + limit]
+    ]
+    number = Counter(turn.what for turn in turns)
+    return Turns(total=len(found), offset=offset, rows=rows, counts={name: number[name] for name in TURNS})
 
 
 @router.get("/rounds/{round:int}/verdicts")

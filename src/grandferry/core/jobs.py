@@ -102,9 +102,11 @@ class LandTold(Told):
 
 
 class CheckTold(Told):
-    """``against``: the host to ask, else the plan's interim host."""
+    """``against``: the host to ask, else the plan's interim host; ``failed``: only what the latest round there has not
+    proven."""
 
     against: str = Field("", max_length=2000)
+    failed: bool = False
 
 
 class CompareTold(Told):

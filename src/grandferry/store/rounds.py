@@ -25,6 +25,28 @@ def judged_in(round_: int) -> set[int]:
     return {row[0] for row in rows("SELECT address_id FROM round_verdict WHERE round_id = ?", round_)}
 
 
+def latest_round(crossing: int, base: str) -> int:
+    """The latest round of a host that came to its end, 0 for none."""
+    return int(one("SELECT max(id) FROM round WHERE crossing_id = ? AND base = ? AND ended != ''", crossing, base) or 0)
+
+
+def take_over(round_: int, before: int, addresses: list[int]) -> None:
+    """What the round ``before`` found at some addresses stands in this one as well (within the caller's
+    transaction)."""
+    many(
+        "INSERT OR IGNORE INTO round_verdict (round_id, address_id, verdict, judged, status, hops, final, seen) "
+        "SELECT ?, address_id, verdict, judged, status, hops, final, seen FROM round_verdict WHERE round_id = ? AND "
+        "address_id = ?",
+        [(round_, before, address) for address in addresses],
+    )
+    rows("UPDATE round SET taken_over = ? WHERE id = ?", len(addresses), round_)
+
+
+def drop(round_: int) -> None:
+    """Forget a round that came to nothing (within the caller's transaction)."""
+    rows("DELETE FROM round WHERE id = ?", round_)
+
+
 class ToCheck(NamedTuple):
     """An address to be asked for."""
 
@@ -154,18 +176,22 @@ def undecided_same(crossing: int) -> int:
 
 
 class RoundRow(NamedTuple):
-    """A round: where it asked, from when to when, its verdicts by count (as JSON)."""
+    """A round: where it asked, from when to when, its verdicts by count (as JSON), how many it did not ask since the
+    round before had proven them."""
 
     id: int
     base: str
     started: str
     ended: str
     counts: str
+    taken_over: int
 
 
 def round_rows(crossing: int) -> list[RoundRow]:
     return typed(
-        RoundRow, "SELECT id, base, started, ended, counts FROM round WHERE crossing_id = ? ORDER BY id", crossing
+        RoundRow,
+        "SELECT id, base, started, ended, counts, taken_over FROM round WHERE crossing_id = ? ORDER BY id",
+        crossing,
     )
 
 

@@ -626,6 +626,7 @@ class Round(Record):
     started = TextField()
     ended = TextField(default="")
     counts = TextField(default="{}")
+    taken_over = IntegerField(default=0)  # addresses that were not asked, since the round before had proven them
 
 
 class RoundVerdict(Record):

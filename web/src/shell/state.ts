@@ -52,6 +52,7 @@ export function useStart() {
       over?: boolean;
       trial?: string;
       against?: string;
+      failed?: boolean;
       only?: number;
       all?: boolean;
       again?: boolean;
@@ -65,6 +66,7 @@ export function useStart() {
             over: false,
             trial: "",
             against: "",
+            failed: false,
             only: 0,
             all: false,
             again: false,

@@ -302,6 +302,7 @@ CREATE TABLE round (
   started TEXT NOT NULL,
   ended TEXT NOT NULL,
   counts TEXT NOT NULL,
+  taken_over INTEGER NOT NULL DEFAULT 0,
   FOREIGN KEY (crossing_id) REFERENCES crossing (id) ON DELETE CASCADE
 );
 CREATE TABLE round_verdict (

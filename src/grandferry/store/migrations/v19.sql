@@ -1,4 +1,5 @@
--- Version 19: pairs and rules that are suggested; the status of a decided redirect.
+-- Version 19: pairs and rules that are suggested; the status of a decided redirect; rounds that ask
+-- only what failed.
 
 CREATE TABLE suggestion (
   address_id INTEGER NOT NULL PRIMARY KEY REFERENCES address (id) ON DELETE CASCADE,
@@ -20,3 +21,4 @@ CREATE TABLE suggested_rule (
 );
 CREATE INDEX suggestion_crossing_id ON suggestion (crossing_id);
 ALTER TABLE address ADD COLUMN decision_status INTEGER NOT NULL DEFAULT 301;
+ALTER TABLE round ADD COLUMN taken_over INTEGER NOT NULL DEFAULT 0;

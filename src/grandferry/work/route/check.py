@@ -20,6 +20,7 @@ from grandferry.store.rounds import Judged, ToCheck
 from grandferry.work.jobs.context import Context, access_of
 from grandferry.work.rounds.stamping import check_stamp
 from grandferry.work.route.contents import old_says
+from grandferry.work.route.evidence import good
 
 AT_ONCE = 8
 BATCH = 50
@@ -45,6 +46,8 @@ async def _run(context: Context) -> dict[str, Any]:
     with context.writing():
         round_ = rounds.open_round(context.crossing, base)
     done_before = rounds.judged_in(round_)
+    if context.params.get("failed") and not done_before:
+        done_before = _proven_before(context, round_, base)
     rows = [row for row in rounds.to_check(context.crossing) if row.address not in done_before]
     total = len(rows)
     home = normal(base)
@@ -81,10 +84,34 @@ async def _run(context: Context) -> dict[str, Any]:
     return {
         "round": round_,
         "base": base,
+        "asked": total,
         "counts": counts,
         "account": crossings.account_of(context.crossing),
         "open": [{**row._asdict(), "why": sentence(row.why)} for row in route.open_addresses(context.crossing, TOLD)],
     }
+
+
+def _proven_before(context: Context, round_: int, base: str) -> set[int]:
+    """What the latest round on this host proved of decisions as they are now; it is taken over and not asked again.
+    Raises FerryError when that is all."""
+    before = rounds.latest_round(context.crossing, base)
+    if not before:
+        context.log(f"There is no round on {base} yet: every address is asked.", "warning")
+        return set()
+    now = {row.address: row.decision.signature for row in rounds.to_check(context.crossing)}
+    accepted = context.plan.route.accepting()
+    proven = {
+        row.address
+        for row in rounds.verdicts_of(before)
+        if now.get(row.address) == row.judged and good(row.judged, row.verdict, accepted(row.key))
+    }
+    if len(proven) == len(now):
+        with context.writing():
+            rounds.drop(round_)
+        raise FerryError(f"Nothing failed in the latest round on {base}: there is nothing to ask again.")
+    with context.writing():
+        rounds.take_over(round_, before, sorted(proven))
+    return proven
 
 
 def _other_hosts(targets: Iterable[str]) -> set[str]:

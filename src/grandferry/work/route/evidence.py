@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from grandferry.core.because import Why, because
+from grandferry.core.errors import NotThere
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.fate import FATES, proves
 from grandferry.core.route.verdicts import VERDICTS
@@ -118,6 +119,44 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
     if told:
         told[-1]["stays"] = rounds.undecided_same(crossing)
     return told
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """What became of an address between two rounds. ``what``: fixed, broken, still open, still proven; ``by`` what
+    decides it now."""
+
+    address: int
+    key: str
+    before: str
+    now: str
+    what: str
+    by: str
+
+
+TURNS = ("fixed", "broken", "still open", "still proven")
+
+
+def compared(crossing: int, round_: int, before: int) -> list[Turn]:
+    """Every address that both rounds asked, in order of their keys. Raises NotThere for a round that there is not."""
+    known = {row.id for row in rounds.round_rows(crossing)}
+    for one in (round_, before):
+        if one not in known:
+            raise NotThere(f"There is no round {one} in this crossing.")
+    plan = crossings.load_plan(crossing)
+    numbers = {because(Why.LINE, r.match, r.old): n for n, r in enumerate(plan.route.rules, 1)}
+    accepted = plan.route.accepting()
+    had = {row.address: row for row in rounds.verdicts_of(before)}
+    made = []
+    for row in rounds.verdicts_of(round_):
+        old = had.get(row.address)
+        if old is None:
+            continue
+        was, is_ = (good(one.judged, one.verdict, accepted(one.key)) for one in (old, row))
+        what = ("still proven" if is_ else "broken") if was else ("fixed" if is_ else "still open")
+        by = f"rule {numbers[row.reason]}" if row.origin == "rule" and row.reason in numbers else row.origin
+        made.append(Turn(row.address, row.key, old.verdict, row.verdict, what, by or "no decision"))
+    return sorted(made, key=lambda turn: turn.key)
 
 
 def note_written(crossing: int, server: str) -> None:

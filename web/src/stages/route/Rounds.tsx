@@ -1,10 +1,11 @@
 /** Rounds: the falling number drawn, each round against the one before, and what each address answered. */
 import { useMemo } from "react";
+import type { Schemas } from "../../api/client";
 import { count, useLink, when } from "../../shell/state";
 import { LongList, type Column } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
-import { useRounds, useVerdicts, type Verdict } from "./queries";
+import { useRounds, useTurns, useVerdicts, type Verdict } from "./queries";
 import { RoundChart } from "./RoundChart";
 import { Settle, Stays } from "./Settle";
 
@@ -37,6 +38,48 @@ const COLUMNS: Column<Verdict>[] = [
   },
 ];
 
+type Turn = Schemas["TurnRow"] & { id: number };
+
+const TURNS: Column<Turn>[] = [
+  { id: "key", label: "old address", width: 220, grow: true, look: "mono", cell: (r) => <Addr of={r.key} /> },
+  { id: "what", label: "became", width: 96, look: "b", cell: (r) => r.what },
+  { id: "before", label: "then", width: 110, cell: (r) => r.before },
+  { id: "now", label: "now", width: 110, cell: (r) => r.now },
+  { id: "by", label: "decided by", width: 110, cell: (r) => r.by },
+];
+
+/** Two rounds against each other. */
+function Against({ round, before }: { round: number; before: number }) {
+  const link = useLink();
+  const what = link.get("became");
+  const { view, load, counts } = useTurns(round, before, what);
+  return (
+    <>
+      <div className="filters">
+        {Object.entries(counts).map(([name, n]) => (
+          <button
+            key={name}
+            className={`chip${what === name ? " on" : ""}`}
+            aria-pressed={what === name}
+            onClick={() => link.set({ became: what === name ? null : name })}
+          >
+            {name} {count(n)}
+          </button>
+        ))}
+      </div>
+      <LongList<Turn>
+        name="turns"
+        label="Two rounds against each other"
+        columns={TURNS}
+        view={view}
+        load={load}
+        onOpen={(r) => link.set({ tab: "open", at: r.id })}
+        empty={<div className="empty">No address of both rounds became this.</div>}
+      />
+    </>
+  );
+}
+
 export function Rounds() {
   const link = useLink();
   const rounds = useRounds();
@@ -45,6 +88,7 @@ export function Rounds() {
   const verdict = link.get("answered");
   const round = chosen?.id ?? 0;
   const { view, load } = useVerdicts(round, verdict);
+  const before = list.find((r) => r.id === Number(link.get("before")) && r.id !== round)?.id ?? 0;
   const last = chosen !== undefined && chosen === list[list.length - 1];
   if (!list.length)
     return (
@@ -92,6 +136,11 @@ export function Rounds() {
                 {r.open === 0 && r.ended && (
                   <div style={{ color: "var(--good)" }}>{count(r.checked)} checked, 0 left</div>
                 )}
+                {r.taken_over > 0 && (
+                  <div className="soft">
+                    {count(r.checked - r.taken_over)} asked again, {count(r.taken_over)} proven before
+                  </div>
+                )}
                 <div className="soft mono">{r.base}</div>
               </button>
             );
@@ -99,40 +148,67 @@ export function Rounds() {
         </div>
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="Answers of this round">
-        <div className="filters">
-          <button className={`chip${verdict ? "" : " on"}`} onClick={() => link.set({ answered: null })}>
-            all {count(chosen?.checked)}
-          </button>
-          {Object.entries(chosen?.counts ?? {}).map(([name, n]) => (
-            <button
-              key={name}
-              className={`chip${verdict === name ? " on" : ""}`}
-              aria-pressed={verdict === name}
-              onClick={() => link.set({ answered: verdict === name ? null : name })}
-            >
-              {name} {count(n)}
-            </button>
-          ))}
-        </div>
-        {(chosen?.broken.length ?? 0) > 0 && (
-          <div className="warn">
-            Newly broken:{" "}
-            {chosen?.broken
-              .slice(0, 5)
-              .map((b) => `${b.key} (${b.answer})`)
-              .join("; ")}
+        {list.length > 1 && (
+          <div className="filters">
+            <label>
+              held against{" "}
+              <select
+                value={before}
+                onChange={(e) => link.set({ before: Number(e.target.value) || null, became: null })}
+                aria-label="held against"
+              >
+                <option value={0}>nothing: what it found</option>
+                {[...list].reverse().map(
+                  (r) =>
+                    r.id !== round && (
+                      <option key={r.id} value={r.id}>
+                        {when(r.ended || r.started)}, {count(r.open)} open, {r.base}
+                      </option>
+                    ),
+                )}
+              </select>
+            </label>
           </div>
         )}
-        {last && (verdict === "doubtful" || verdict === "wrong page") && <Settle key={verdict} verdict={verdict} />}
-        {last && chosen.stays > 0 && (!verdict || verdict === "same") && <Stays number={chosen.stays} />}
-        <LongList<Verdict>
-          name="verdicts"
-          label="Answers"
-          columns={COLUMNS}
-          view={view}
-          load={load}
-          onOpen={(r) => link.set({ tab: "open", at: r.id })}
-        />
+        {before > 0 && <Against key={`${round} ${before}`} round={round} before={before} />}
+        {before === 0 && (
+          <>
+            <div className="filters">
+              <button className={`chip${verdict ? "" : " on"}`} onClick={() => link.set({ answered: null })}>
+                all {count(chosen?.checked)}
+              </button>
+              {Object.entries(chosen?.counts ?? {}).map(([name, n]) => (
+                <button
+                  key={name}
+                  className={`chip${verdict === name ? " on" : ""}`}
+                  aria-pressed={verdict === name}
+                  onClick={() => link.set({ answered: verdict === name ? null : name })}
+                >
+                  {name} {count(n)}
+                </button>
+              ))}
+            </div>
+            {(chosen?.broken.length ?? 0) > 0 && (
+              <div className="warn">
+                Newly broken:{" "}
+                {chosen?.broken
+                  .slice(0, 5)
+                  .map((b) => `${b.key} (${b.answer})`)
+                  .join("; ")}
+              </div>
+            )}
+            {last && (verdict === "doubtful" || verdict === "wrong page") && <Settle key={verdict} verdict={verdict} />}
+            {last && chosen.stays > 0 && (!verdict || verdict === "same") && <Stays number={chosen.stays} />}
+            <LongList<Verdict>
+              name="verdicts"
+              label="Answers"
+              columns={COLUMNS}
+              view={view}
+              load={load}
+              onOpen={(r) => link.set({ tab: "open", at: r.id })}
+            />
+          </>
+        )}
       </section>
     </div>
   );

@@ -41,7 +41,11 @@ export default function Route() {
   const sisters = useSisterHosts();
   const elsewhere = (sisters.data ?? []).reduce((sum, r) => sum + r.count, 0);
   const check = () => !live && against && start.mutate({ kind: "check" });
-  useKeys([{ key: "r", says: "check every old address again", run: () => void check() }]);
+  const again = () => !live && against && start.mutate({ kind: "check", failed: true });
+  useKeys([
+    { key: "r", says: "check every old address again", run: () => void check() },
+    { key: "f", says: "check again what is not proven", run: () => void again() },
+  ]);
   return (
     <>
       <StageHead
@@ -81,6 +85,16 @@ export default function Route() {
         >
           Decide
         </Button>
+        {open > 0 && against && (
+          <Button
+            variant="outlined"
+            onClick={() => void again()}
+            {...off([!!live, RUNS])}
+            title="Asks only what the latest round has not proven; the rest is taken over"
+          >
+            Failed again <kbd style={{ marginLeft: 5 }}>F</kbd>
+          </Button>
+        )}
         <Button
           variant="contained"
           onClick={() => void check()}

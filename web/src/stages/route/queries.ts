@@ -265,6 +265,26 @@ export function useVerdicts(round: number, verdict: string) {
   return { view: [crossing, round, verdict], load };
 }
 
+/** Any two rounds against each other, in windows; their counts in ``counts``. */
+export function useTurns(round: number, before: number, what: string) {
+  const crossing = useCrossingId();
+  const [counts, setCounts] = useState<Record<string, number>>({});
+  const load = useCallback(
+    async (offset: number, limit: number, signal: AbortSignal) => {
+      const found = await take(
+        client.GET("/api/crossings/{crossing}/rounds/{round}/against/{before}", {
+          params: { path: { crossing, round, before }, query: { offset, limit, what } },
+          signal,
+        }),
+      );
+      setCounts(found.counts);
+      return { total: found.total, rows: found.rows.map((r) => ({ ...r, id: r.address })) };
+    },
+    [crossing, round, before, what],
+  );
+  return { view: [crossing, round, before, what], load, counts };
+}
+
 /** Deciding over all addresses of which the latest round found one thing. */
 export function useOver() {
   const crossing = useCrossingId();
