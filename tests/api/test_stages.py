@@ -177,6 +177,7 @@ def test_rounds_and_the_map(api: httpx.Client) -> None:
     assert (round_["checked"], round_["open"], round_["before"]) == (101, 0, None)
     gone = get(api, f"/rounds/{round_['id']}/verdicts", verdict="gone")
     assert gone["total"] == 4 and {row["status"] for row in gone["rows"]} == {410}
+    assert get(api, "/rules/sound") == []
     names = get(api, "/redirects")
     assert len(names) == 9 and names[0] == "nginx"
     for name in names:

@@ -215,6 +215,28 @@ def test_a_rule_that_hides_a_page_is_warned_of(crossed: Application, copied: int
     page.click("Leave it")
 
 
+def test_what_is_wrong_with_rules_is_told_and_mended(crossed: Application, copied: int, page: Browser) -> None:
+    plan = crossed.api("GET", f"/crossings/{copied}/plan")
+    first = plan["plan"]["route"]["rules"][0]
+    plan["plan"]["route"]["rules"] += [
+        first | {"reason": ""},
+        {"old": "/not-there", "new": "/news/", "match": "prefix"},
+    ]
+    crossed.api("PUT", f"/crossings/{copied}/plan", json=plan)
+    crossed.run(copied, "route")
+    page.go(f"{crossed.base}/c/{copied}/route?tab=rules")
+    page.sees("It says the same as rule 1.")
+    page.sees("It fits no known old address.")
+    assert page.axe() == []
+    page.click("Take it out")
+    page.until("!document.body.innerText.includes('It says the same as rule 1.')")
+    page.click("Take it out")
+    page.until("!document.body.innerText.includes('It fits no known old address.')")
+    page.sees("to what is nothing known of the new site")  # no survey of it, and no check as yet
+    rules = crossed.api("GET", f"/crossings/{copied}/plan")["plan"]["route"]["rules"]
+    assert [rule["old"] for rule in rules] == [rule["old"] for rule in plan["plan"]["route"]["rules"][:-2]]
+
+
 def test_a_rule_is_written_handed_over_and_seen_working(crossed: Application, copied: int, page: Browser) -> None:
     state = "[...document.querySelectorAll('[aria-label=Rules] tbody tr')].map(r => r.querySelector('.pill').innerText)"
     page.go(f"{crossed.base}/c/{copied}/route?tab=rules")
@@ -222,7 +244,7 @@ def test_a_rule_is_written_handed_over_and_seen_working(crossed: Application, co
     page.sees("not seen yet")
     page.go(f"{crossed.base}/c/{copied}/route?tab=write&server=nginx")
     page.sees("location")
-    page.click("hand over")
+    page.click("Take 2 files, hand over")
     page.sees("Handed over.")
     page.go(f"{crossed.base}/c/{copied}/route?tab=rules")
     page.until(f"{state}.join() === 'handed over,handed over'")

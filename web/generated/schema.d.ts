@@ -2214,6 +2214,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/rules/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sound
+         * @description What is wrong with the rules before anything is written: each with what mends it, where something does.
+         */
+        get: operations["sound_api_crossings__crossing__rules_sound_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/rules/try": {
         parameters: {
             query?: never;
@@ -3942,6 +3962,12 @@ export interface components {
             proven: number;
         };
         /**
+         * Fault
+         * @description What is wrong with a rule (or, without one, with the whole).
+         * @enum {string}
+         */
+        Fault: "twice" | "conflict" | "never" | "nothing" | "loop" | "chain" | "hides" | "no target" | "home";
+        /**
          * FieldPlan
          * @description A typed slot of a kind and how it is read. Of a group the locators (CSS) find the members, and each of them has
          *     the ``parts``.
@@ -5382,6 +5408,12 @@ export interface components {
             /** Total */
             total: number;
         };
+        /**
+         * Mend
+         * @description What mends it: take the rule out, put it before another, lead straight to the end.
+         * @enum {string}
+         */
+        Mend: "" | "out" | "before" | "straight";
         /**
          * Misfit
          * @description A value that does not fit what the target's field holds, and why.
@@ -7515,6 +7547,27 @@ export interface components {
             revision: number;
             /** Text */
             text: string;
+        };
+        /**
+         * UnsoundRow
+         * @description A fault of the rule of this ``number`` (from 1; 0: of the whole). ``mend``: take the rule out, put it before the
+         *     ``other``, lead straight ``to`` the end of a chain.
+         */
+        UnsoundRow: {
+            /** Count */
+            count: number;
+            /** Examples */
+            examples: string[];
+            fault: components["schemas"]["Fault"];
+            mend: components["schemas"]["Mend"];
+            /** Number */
+            number: number;
+            /** Other */
+            other: number;
+            /** Text */
+            text: string;
+            /** To */
+            to: string;
         };
         /** UseRow */
         UseRow: {
@@ -18119,6 +18172,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sound_api_crossings__crossing__rules_sound_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnsoundRow"][];
                 };
             };
             /** @description cannot be done as asked */

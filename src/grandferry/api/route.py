@@ -15,6 +15,7 @@ from grandferry.core.because import seen_sentence
 from grandferry.core.errors import NotThere
 from grandferry.core.plan import RouteRule
 from grandferry.core.route.fate import OF_CONTENT
+from grandferry.core.route.sound import Fault, Mend
 from grandferry.store import rounds, route, suggested
 from grandferry.store.crossings import load_plan
 from grandferry.work.lift.tries import ask_map, shapes, try_redirect
@@ -22,6 +23,7 @@ from grandferry.work.names import file_name
 from grandferry.work.route.evidence import TURNS, compared, note_written, round_story, rule_states
 from grandferry.work.route.likely import likely
 from grandferry.work.route.maps import SAID, map_files, map_zip, servers
+from grandferry.work.route.soundness import soundness
 from grandferry.work.route.suggesting import accept
 
 from .common import Limit, Offset, Search, Sentence, ThatCrossing, Window, binary
@@ -46,6 +48,20 @@ class OpenRow(BaseModel):
     visits: int
     in_links: int
     shape: str
+
+
+class UnsoundRow(BaseModel):
+    """A fault of the rule of this ``number`` (from 1; 0: of the whole). ``mend``: take the rule out, put it before the
+    ``other``, lead straight ``to`` the end of a chain."""
+
+    fault: Fault
+    number: int
+    other: int
+    text: str
+    count: int
+    examples: list[str]
+    mend: Mend
+    to: str
 
 
 class MapFileRow(BaseModel):
@@ -305,6 +321,24 @@ def rules(crossing: ThatCrossing) -> list[RuleRow]:
     """The rules with their states: written, handed over, seen working."""
     return [
         RuleRow(**{name: getattr(state, name) for name in RuleRow.model_fields}) for state in rule_states(crossing.id)
+    ]
+
+
+@router.get("/rules/sound")
+def sound(crossing: ThatCrossing) -> list[UnsoundRow]:
+    """What is wrong with the rules before anything is written: each with what mends it, where something does."""
+    return [
+        UnsoundRow(
+            fault=said.fault.fault,
+            number=said.fault.at + 1,
+            other=said.fault.other + 1,
+            text=said.text,
+            count=said.fault.count,
+            examples=list(said.fault.examples),
+            mend=said.fault.mend,
+            to=said.fault.to,
+        )
+        for said in soundness(crossing.id)
     ]
 
 

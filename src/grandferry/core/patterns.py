@@ -5,7 +5,7 @@ Dialect: RE2 syntax (no look-around, no back-references inside the pattern).
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -36,8 +36,14 @@ def compile_pattern(pattern: str) -> Any:
 
 
 def set_of(patterns: Iterable[str]) -> Callable[[str], int]:
-    """A function that tells the first of all patterns that a whole text fits, -1 for none: one walk over the text,
-    however many patterns there are (RE2::Set). Each must have been compiled before."""
+    """A function that tells the first of all patterns that a whole text fits, -1 for none."""
+    found = all_of(patterns)
+    return lambda text: min(found(text), default=-1)
+
+
+def all_of(patterns: Iterable[str]) -> Callable[[str], Sequence[int]]:
+    """A function that tells all patterns that a whole text fits, by position: one walk over the text, however many
+    patterns there are (RE2::Set). Each must have been compiled before."""
     options = re2.Options()
     options.log_errors = False
     options.max_mem = 1 << 28  # bytes; with too few a set finds nothing, without a word
@@ -45,7 +51,7 @@ def set_of(patterns: Iterable[str]) -> Callable[[str], int]:
     for pattern in patterns:
         found.Add(pattern)
     found.Compile()
-    return lambda text: min(found.Match(text) or (), default=-1)
+    return lambda text: sorted(found.Match(text) or ())
 
 
 def check_replacement(pattern: str, text: str) -> None:

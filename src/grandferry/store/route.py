@@ -69,6 +69,13 @@ def titles_and_visits(crossing: int) -> dict[str, tuple[str, int]]:
     }
 
 
+def proven(crossing: int) -> set[str]:
+    """The keys of the account's addresses whose decision a check has proven."""
+    return {
+        key for (key,) in rows("SELECT key FROM address WHERE crossing_id = ? AND counted = 1 AND proven = 1", crossing)
+    }
+
+
 def new_shore(crossing: int) -> list[tuple[str, str]]:
     """(path, title) of what is on the new shore: the places of items, and the pages of the new site where it was
     surveyed, each once."""

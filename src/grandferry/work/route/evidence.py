@@ -134,11 +134,12 @@ class Turn:
     by: str
 
 
-TURNS = ("fixed", "broken", "still open", "still proven")
+TURNS = ("broken", "fixed", "still open", "still proven")
 
 
 def compared(crossing: int, round_: int, before: int) -> list[Turn]:
-    """Every address that both rounds asked, in order of their keys. Raises NotThere for a round that there is not."""
+    """Every address that both rounds asked, what changed first, then by key. Raises NotThere for a round
+    that there is not."""
     known = {row.id for row in rounds.round_rows(crossing)}
     for one in (round_, before):
         if one not in known:
@@ -156,7 +157,7 @@ def compared(crossing: int, round_: int, before: int) -> list[Turn]:
         what = ("still proven" if is_ else "broken") if was else ("fixed" if is_ else "still open")
         by = f"rule {numbers[row.reason]}" if row.origin == "rule" and row.reason in numbers else row.origin
         made.append(Turn(row.address, row.key, old.verdict, row.verdict, what, by or "no decision"))
-    return sorted(made, key=lambda turn: turn.key)
+    return sorted(made, key=lambda turn: (TURNS.index(turn.what), turn.key))
 
 
 def note_written(crossing: int, server: str) -> None:

@@ -6,6 +6,7 @@ import { Empty, Told } from "../../shores/Told";
 import { useRules, type Rule } from "./queries";
 import { RuleForm } from "./RuleForm";
 import { SetAside } from "./SetAside";
+import { Sound } from "./Sound";
 import { TryBox } from "./TryBox";
 import { leaving } from "../../shell/unsaved";
 
@@ -107,6 +108,7 @@ export function Rules() {
         </div>
       </section>
       <div style={{ flex: 1, display: "flex", flexDirection: "column", gap: 10, minWidth: 0 }}>
+        <Sound />
         <section className="panel" aria-label="Try-box">
           <h2>
             Try-box <small>what the map answers</small>

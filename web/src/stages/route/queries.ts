@@ -300,6 +300,15 @@ export function useOver() {
   });
 }
 
+/** What is wrong with the rules. */
+export function useSound() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["sound", crossing],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/rules/sound", { params: { path: { crossing } } })),
+  });
+}
+
 // --- the map written out -----------------------------------------------------------------------------
 
 export function useServers() {
