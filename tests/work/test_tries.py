@@ -17,10 +17,11 @@ from grandferry.store.lists import windows
 from grandferry.store.manifest import figures
 from grandferry.work.lift import tries
 from grandferry.work.lift.teach import teach_field
-from grandferry.work.lift.tries import ask_map, cover_field, kind_pages, shapes, try_field, try_redirect, try_rules
+from grandferry.work.lift.tries import ask_map, cover_field, kind_pages, try_field, try_redirect, try_rules
 from grandferry.work.refit.preview import body_texts, file_preview, page_preview
 from grandferry.work.route import evidence as shown
 from grandferry.work.route.decisions import decide_over
+from grandferry.work.route.opened import open_groups
 from tests.demo import Demo, running_demo
 
 
@@ -93,7 +94,7 @@ def test_the_map_is_asked_and_the_rules_are_seen_working(demo: Demo) -> None:
     assert all(s.expected == s.measured > 0 and not s.others for s in states)
     (story,) = shown.round_story(demo.crossing)
     assert story["open"] == 0 and story["before"] is None and story["checked"] == 101
-    assert shapes(demo.crossing) == []
+    assert open_groups(demo.crossing) == []
 
 
 def test_the_manifest_adds_up_and_has_nothing_left_to_do(demo: Demo) -> None:

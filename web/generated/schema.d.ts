@@ -1789,11 +1789,31 @@ export interface paths {
         };
         /**
          * Open
-         * @description Unaccounted and merely planned addresses, by shape.
+         * @description Unaccounted and merely planned addresses by shape, equal shapes folded over folders.
          */
         get: operations["open__api_crossings__crossing__open_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/open/act": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Act
+         * @description Decide over all unaccounted addresses of a shape at once, at any height.
+         */
+        post: operations["open_act_api_crossings__crossing__open_act_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6711,12 +6731,49 @@ export interface components {
             text: string;
         };
         /**
+         * ShapeAct
+         * @description What to do with all unaccounted addresses of a shape.
+         */
+        ShapeAct: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Shape */
+            shape: string;
+            /**
+             * To
+             * @default
+             */
+            to: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "retire" | "move" | "stay" | "aside";
+        };
+        /** ShapeDone */
+        ShapeDone: {
+            /** Addresses */
+            addresses: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * ShapeGroup
-         * @description Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows.
+         * @description Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows. ``level`` 0 is
+         *     folded over by nothing; what a shape is folded over follows it, one level deeper; ``folders``: in how many it is.
          */
         ShapeGroup: {
             /** Count */
             count: number;
+            /** Folded */
+            folded: boolean;
+            /** Folders */
+            folders: number;
+            /** Level */
+            level: number;
             /** Pattern */
             pattern: string;
             /** Rows */
@@ -16057,6 +16114,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShapeGroup"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    open_act_api_crossings__crossing__open_act_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShapeAct"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapeDone"];
                 };
             };
             /** @description cannot be done as asked */

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from fastapi.responses import PlainTextResponse, Response
@@ -18,11 +18,12 @@ from grandferry.core.route.fate import OF_CONTENT
 from grandferry.core.route.sound import Fault, Mend
 from grandferry.store import rounds, route, suggested
 from grandferry.store.crossings import load_plan
-from grandferry.work.lift.tries import ask_map, shapes, try_redirect
+from grandferry.work.lift.tries import ask_map, try_redirect
 from grandferry.work.names import file_name
 from grandferry.work.route.evidence import TURNS, compared, note_written, round_story, rule_states
 from grandferry.work.route.likely import likely
 from grandferry.work.route.maps import SAID, map_files, map_zip, servers
+from grandferry.work.route.opened import decide_shape, open_groups
 from grandferry.work.route.soundness import soundness
 from grandferry.work.route.suggesting import accept
 
@@ -100,14 +101,32 @@ class LikelyRow(BaseModel):
 
 
 class ShapeGroup(BaseModel):
-    """Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows."""
+    """Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows. ``level`` 0 is
+    folded over by nothing; what a shape is folded over follows it, one level deeper; ``folders``: in how many it is."""
 
     shape: str
     pattern: str
+    level: int
+    folders: int
+    folded: bool
     count: int
     unaccounted: int
     visits: int
     rows: list[OpenRow]
+
+
+class ShapeAct(BaseModel):
+    """What to do with all unaccounted addresses of a shape."""
+
+    shape: str = Field(max_length=4000)
+    what: Literal["retire", "move", "stay", "aside"]
+    to: str = Field("", max_length=2000)
+    reason: str = Field("", max_length=300)
+
+
+class ShapeDone(BaseModel):
+    addresses: int
+    text: str
 
 
 class RuleRow(BaseModel):
@@ -312,8 +331,26 @@ def take_suggested(wanted: SuggestedPairs, crossing: ThatCrossing, by: Who) -> S
 
 @router.get("/open")
 def open_(crossing: ThatCrossing) -> list[ShapeGroup]:
-    """Unaccounted and merely planned addresses, by shape."""
-    return [ShapeGroup(**group) for group in shapes(crossing.id)]
+    """Unaccounted and merely planned addresses by shape, equal shapes folded over folders."""
+    return [
+        ShapeGroup(
+            shape=fold.shape,
+            pattern=fold.pattern,
+            level=level,
+            folders=fold.folders,
+            folded=bool(fold.inner),
+            **fold.weight._asdict(),
+            rows=[OpenRow(**row._asdict()) for row in rows],
+        )
+        for fold, level, rows in open_groups(crossing.id)
+    ]
+
+
+@router.post("/open/act")
+def open_act(wanted: ShapeAct, crossing: ThatCrossing, by: Who) -> ShapeDone:
+    """Decide over all unaccounted addresses of a shape at once, at any height."""
+    number, text = decide_shape(crossing.id, wanted.shape, wanted.what, wanted.to, wanted.reason, by)
+    return ShapeDone(addresses=number, text=text)
 
 
 @router.get("/rules")

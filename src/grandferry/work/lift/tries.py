@@ -7,7 +7,6 @@ from collections import Counter
 from dataclasses import dataclass, field
 from typing import Any
 
-from grandferry.core.address import shape_pattern
 from grandferry.core.errors import FerryError, NotThere, UnreadablePage
 from grandferry.core.kinds import FieldPlan, SortRule
 from grandferry.core.lift.fields import lift_field, treated
@@ -230,26 +229,3 @@ def kind_pages(crossing: int, kind: str, most: int) -> list[int]:
         return found
     step = (len(found) - 1) / max(most - 1, 1)
     return [found[round(k * step)] for k in range(most)]
-
-
-def shapes(crossing: int) -> list[dict[str, Any]]:
-    """Unaccounted and merely planned addresses in groups of the same shape, the weightiest first."""
-    groups: dict[str, dict[str, Any]] = {}
-    for row in route.open_addresses(crossing):
-        group = groups.setdefault(
-            row.shape,
-            {
-                "shape": row.shape,
-                "pattern": shape_pattern(row.shape),
-                "count": 0,
-                "unaccounted": 0,
-                "visits": 0,
-                "rows": [],
-            },
-        )
-        group["count"] += 1
-        group["unaccounted"] += row.fate == "unaccounted"
-        group["visits"] += row.visits
-        if len(group["rows"]) < SHOWN:
-            group["rows"].append(row._asdict())
-    return sorted(groups.values(), key=lambda g: (-g["unaccounted"], -g["visits"], -g["count"], g["shape"]))

@@ -1,5 +1,5 @@
 /** What is open, by shape, at the left; deciding over one address or its shape; the new site at the right. */
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useKeys } from "../../shell/keys";
 import { count, useCrossing, useLink, useSetPairs } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
@@ -7,7 +7,8 @@ import { Told } from "../../shores/Told";
 import { useAct } from "../survey/addressQueries";
 import { Decision, shapeRule, type OpenRow } from "./Decision";
 import { Falling, NewAddresses } from "./OpenParts";
-import { useOpen, type Rule } from "./queries";
+import { useOpen, type Rule, type ShapeGroup } from "./queries";
+import { ShapeDecision } from "./ShapeDecision";
 import { Shapes } from "./Shapes";
 
 export function OpenAddresses() {
@@ -25,13 +26,37 @@ export function OpenAddresses() {
         .filter((g) => (unaccountedOnly ? g.unaccounted > 0 : true)),
     [all, unaccountedOnly],
   );
-  const [closed, setClosed] = useState<Set<string>>(new Set());
-  const rows = useMemo(
-    () => shown.flatMap((g) => (closed.has(g.shape) ? [] : g.rows.map((r): OpenRow => ({ ...r, pattern: g.pattern })))),
-    [shown, closed],
+  const [turned, setTurned] = useState<Set<string>>(new Set());
+  // a shape that is folded over others starts closed, and so do those in it
+  const isOpen = useCallback(
+    (g: ShapeGroup) => turned.has(`${g.level} ${g.shape}`) === (g.folded || g.level > 0),
+    [turned],
   );
+  const toggle = (g: ShapeGroup) => {
+    const made = new Set(turned);
+    const name = `${g.level} ${g.shape}`;
+    if (!made.delete(name)) made.add(name);
+    setTurned(made);
+  };
+  const seen = useMemo(() => {
+    let under = Infinity; // what lies in a closed shape is not shown
+    return shown.filter((g) => {
+      if (g.level > under) return false;
+      under = isOpen(g) ? Infinity : g.level;
+      return true;
+    });
+  }, [shown, isOpen]);
+  const rows = useMemo(
+    () => seen.flatMap((g) => (isOpen(g) ? g.rows.map((r): OpenRow => ({ ...r, pattern: g.pattern })) : [])),
+    [seen, isOpen],
+  );
+  const inside = useMemo(
+    () => shown.flatMap((g) => g.rows.map((r): OpenRow => ({ ...r, pattern: g.pattern }))),
+    [shown],
+  );
+  const group = shown.find((g) => g.shape === link.get("shape"));
   const atId = Number(link.get("at"));
-  const at = rows.find((r) => r.id === atId) ?? (atId ? undefined : rows[0]);
+  const at = group ? undefined : (inside.find((r) => r.id === atId) ?? (atId ? undefined : rows[0]));
   const [to, setTo] = useState("");
   const [reason, setReason] = useState("");
   const [rule, setRule] = useState<Rule | null>(null);
@@ -45,7 +70,7 @@ export function OpenAddresses() {
   const here = rows.findIndex((r) => r.id === at?.id);
   const step = (by: number) => {
     const next = rows[Math.max(0, Math.min(rows.length - 1, here + by))];
-    if (next) link.set({ at: next.id }, true);
+    if (next) link.set({ at: next.id, shape: null }, true);
   };
   const looked = useRef(0);
   useEffect(() => {
@@ -93,8 +118,9 @@ export function OpenAddresses() {
       run: () => at && setRule(shapeRule(at)),
     },
   ]);
-  const open = all.reduce((sum, g) => sum + g.unaccounted, 0);
-  const planned = all.reduce((sum, g) => sum + g.count - g.unaccounted, 0);
+  const tops = all.filter((g) => g.level === 0);
+  const open = tops.reduce((sum, g) => sum + g.unaccounted, 0);
+  const planned = tops.reduce((sum, g) => sum + g.count - g.unaccounted, 0);
   return (
     <div className="shores">
       <section className="shore old" style={{ flex: "0 0 330px" }} aria-label="Open addresses">
@@ -109,10 +135,11 @@ export function OpenAddresses() {
         </h2>
         <Told error={groups.error} />
         <Shapes
-          shown={shown}
+          shown={seen}
           at={at?.id ?? 0}
-          closed={closed}
-          onClosed={setClosed}
+          shape={group?.shape ?? ""}
+          isOpen={isOpen}
+          onToggle={toggle}
           unaccountedOnly={unaccountedOnly}
           known={known}
           planned={planned}
@@ -121,7 +148,9 @@ export function OpenAddresses() {
         <Falling />
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="Decision">
-        {at ? (
+        {group ? (
+          <ShapeDecision key={group.shape} of={group} />
+        ) : at ? (
           <Decision
             at={at}
             to={to}

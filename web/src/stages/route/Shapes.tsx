@@ -1,58 +1,60 @@
-/** Open addresses in groups of one shape, each to be folded. */
+/** Open addresses by shape, equal shapes folded over folders, each to be opened. */
 import { Button } from "@mui/material";
 import { Link } from "react-router";
-import type { Schemas } from "../../api/client";
 import { usePlaceOf } from "../../shell/Go";
 import { count, many, useLink } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
+import type { ShapeGroup } from "./queries";
 
 interface Props {
-  shown: Schemas["ShapeGroup"][];
+  shown: ShapeGroup[];
   at: number;
-  closed: Set<string>;
-  onClosed: (closed: Set<string>) => void;
+  shape: string;
+  isOpen: (group: ShapeGroup) => boolean;
+  onToggle: (group: ShapeGroup) => void;
   unaccountedOnly: boolean;
   known: number;
   planned: number;
   ready: boolean;
 }
 
-export function Shapes({ shown, at, closed, onClosed, unaccountedOnly, known, planned, ready }: Props) {
+export function Shapes({ shown, at, shape, isOpen, onToggle, unaccountedOnly, known, planned, ready }: Props) {
   const link = useLink();
   const place = usePlaceOf();
   return (
     <div className="scroll" tabIndex={0} role="region" aria-label="Open addresses by shape">
       {shown.map((g) => (
-        <div className="grp" key={g.shape}>
-          <button
-            aria-expanded={!closed.has(g.shape)}
-            onClick={() => {
-              const made = new Set(closed);
-              if (!made.delete(g.shape)) made.add(g.shape);
-              onClosed(made);
-            }}
-          >
-            <span className="soft" aria-hidden>
-              {closed.has(g.shape) ? "▸" : "▾"}
-            </span>
-            <Addr of={g.shape} />
-            <em className={g.unaccounted ? "hot" : ""}>{count(unaccountedOnly ? g.unaccounted : g.count)}</em>
-          </button>
-          {!closed.has(g.shape) &&
+        <div className="grp" key={`${g.level} ${g.shape}`} style={{ paddingLeft: 14 * g.level }}>
+          <div className={`head${g.shape === shape ? " on" : ""}`}>
+            <button
+              className="fold"
+              aria-expanded={isOpen(g)}
+              aria-label={`${isOpen(g) ? "close" : "open"} ${g.shape}`}
+              onClick={() => onToggle(g)}
+            >
+              {isOpen(g) ? "▾" : "▸"}
+            </button>
+            <button aria-pressed={g.shape === shape} onClick={() => link.set({ shape: g.shape, at: null }, true)}>
+              <Addr of={g.shape} />
+              {g.folded && <small className="soft">{count(g.folders)} folders</small>}
+              <em className={g.unaccounted ? "hot" : ""}>{count(unaccountedOnly ? g.unaccounted : g.count)}</em>
+            </button>
+          </div>
+          {isOpen(g) &&
             g.rows.map((r) => (
               <button
                 key={r.id}
                 className={`row${r.id === at ? " on" : ""}`}
                 aria-current={r.id === at ? "true" : undefined}
-                onClick={() => link.set({ at: r.id }, true)}
+                onClick={() => link.set({ at: r.id, shape: null }, true)}
               >
                 <FateMark fate={r.fate} proven={r.proven} />
                 <Addr of={r.key} />
                 {r.visits > 0 && <em>×{count(r.visits)}</em>}
               </button>
             ))}
-          {!closed.has(g.shape) && g.rows.length < (unaccountedOnly ? g.unaccounted : g.count) && (
+          {isOpen(g) && !g.folded && g.rows.length < (unaccountedOnly ? g.unaccounted : g.count) && (
             <div className="soft" style={{ padding: "2px 28px" }}>
               … {count((unaccountedOnly ? g.unaccounted : g.count) - g.rows.length)} more of this shape
             </div>

@@ -15,6 +15,23 @@ export function useOpen() {
   });
 }
 
+export type ShapeGroup = Schemas["ShapeGroup"];
+
+/** Decide over all unaccounted addresses of a shape. */
+export function useShapeAct() {
+  const crossing = useCrossingId();
+  const refresh = useRefresh();
+  const start = useStart();
+  return useMutation({
+    mutationFn: (body: Schemas["ShapeAct"]) =>
+      take(client.POST("/api/crossings/{crossing}/open/act", { params: { path: { crossing } }, body })),
+    onSuccess: () => {
+      start.mutate({ kind: "route" });
+      void refresh();
+    },
+  });
+}
+
 /** The new addresses that an old one is likely to have become. */
 export function useLikely(address: string) {
   const crossing = useCrossingId();
