@@ -9,6 +9,7 @@ import subprocess
 import time
 from collections.abc import Callable
 from pathlib import Path
+from urllib.parse import quote
 
 from selenium.webdriver.common.keys import Keys
 
@@ -250,6 +251,30 @@ def test_a_rule_is_written_handed_over_and_seen_working(crossed: Application, co
     page.until(f"{state}.join() === 'handed over,handed over'")
     crossed.run(copied, "land", "check")
     page.until(f"{state}[0] === 'seen working'", seconds=30)
+
+
+def test_a_shape_is_settled_over_its_folders_at_once(crossed: Application, copied: int, page: Browser) -> None:
+    at = f"/crossings/{copied}"
+    plan = crossed.api("GET", f"{at}/plan")
+    plan["plan"]["kinds"] = []
+    crossed.api("PUT", f"{at}/plan", json=plan)
+    keys = [row["old"] for row in crossed.api("GET", f"{at}/pairs")["rows"]]
+    crossed.api("POST", f"{at}/pairs", json={"set": [], "drop": keys})
+    crossed.run(copied, "sort", "route")
+    groups = crossed.api("GET", f"{at}/open")
+    fold = next(group for group in groups if group["folded"] and group["unaccounted"])
+    page.go(f"{crossed.base}/c/{copied}/route")
+    page.sees(fold["shape"])
+    page.go(f"{crossed.base}/c/{copied}/route?shape={quote(fold['shape'])}")
+    page.sees(f"in {fold['folders']} folders of this shape")
+    assert page.axe() == []
+    page.driver.find_element("css selector", "body").click()
+    page.keys("d")
+    page.until("!location.search.includes('shape=')")
+    pairs = crossed.api("GET", f"{at}/pairs")["rows"]
+    assert sum(pair["status"] == 410 for pair in pairs) == fold["unaccounted"]
+    left = [group["unaccounted"] for group in crossed.api("GET", f"{at}/open") if group["shape"] == fold["shape"]]
+    assert sum(left) in (0, fold["unaccounted"]), "decided with the next deciding at the latest"
 
 
 def test_a_likely_place_is_chosen_by_its_number(crossed: Application, copied: int, page: Browser) -> None:

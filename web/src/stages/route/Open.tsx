@@ -11,6 +11,8 @@ import { useOpen, type Rule, type ShapeGroup } from "./queries";
 import { ShapeDecision } from "./ShapeDecision";
 import { Shapes } from "./Shapes";
 
+const LARGE = 30; // addresses
+
 export function OpenAddresses() {
   const link = useLink();
   const pairs = useSetPairs();
@@ -27,10 +29,22 @@ export function OpenAddresses() {
     [all, unaccountedOnly],
   );
   const [turned, setTurned] = useState<Set<string>>(new Set());
-  // a shape that is folded over others starts closed, and so do those in it
+  // a large shape that is folded over others starts closed, and so do those in it
+  const large = useMemo(() => {
+    const names = new Set<string>();
+    let top = false;
+    for (const g of shown) {
+      if (g.level === 0) top = g.folded && g.count > LARGE;
+      if (top) names.add(`${g.level} ${g.shape}`);
+    }
+    return names;
+  }, [shown]);
   const isOpen = useCallback(
-    (g: ShapeGroup) => turned.has(`${g.level} ${g.shape}`) === (g.folded || g.level > 0),
-    [turned],
+    (g: ShapeGroup) => {
+      const name = `${g.level} ${g.shape}`;
+      return turned.has(name) === large.has(name);
+    },
+    [turned, large],
   );
   const toggle = (g: ShapeGroup) => {
     const made = new Set(turned);

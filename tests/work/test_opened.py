@@ -1,0 +1,101 @@
+"""Open addresses folded by shape on a site of many folders: one act settles a shape at any height."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from grandferry.core.errors import FerryError
+from grandferry.core.plan import RouteRule
+from grandferry.store import changes, crossings
+from grandferry.store.db import rows
+from grandferry.work.lift.tries import try_redirect
+from grandferry.work.route.evidence import compared
+from grandferry.work.route.opened import decide_shape, open_groups
+from tests.servers import apps, pages_app
+
+LANGUAGES = ("ar", "de", "en", "fr", "ja")
+PNG = bytes.fromhex("89504e470d0a1a0a") + b"a picture"
+
+
+@pytest.fixture
+def site(cross: Callable[..., int], work: Callable[..., Any]) -> int:
+    """A site in five languages, surveyed and decided; nothing of it is settled."""
+    pages: dict[str, Any] = {"/": "".join(f"<a href=/{lang}/>{lang}</a>" for lang in LANGUAGES)}
+    for lang in LANGUAGES:
+        shown = "".join(f"<img src=/{lang}/images/{name}.png>" for name in ("ferry", "mast", "pier"))
+        linked = "".join(f"<a href=/{lang}/{name}.htm>{name}</a>" for name in ("crew", "fares"))
+        pages[f"/{lang}/"] = f"<title>{lang}</title>{shown}{linked}"
+        for name in ("crew", "fares"):
+            pages[f"/{lang}/{name}.htm"] = f"<title>{name}</title><p>{name} in {lang}"
+        for name in ("ferry", "mast", "pier"):
+            pages[f"/{lang}/images/{name}.png"] = (200, {"Content-Type": "image/png"}, PNG + f"{lang} {name}".encode())
+    with apps(pages_app(pages)) as (port,):
+        crossing = cross({"old": {"start": f"http://127.0.0.1:{port}/"}, "survey": {"sitemaps": False}}, [])
+        work("survey", crossing)
+    work("route", crossing)
+    return crossing
+
+
+def shapes(crossing: int, level: int = 0) -> dict[str, int]:
+    return {group.fold.shape: group.fold.weight.unaccounted for group in open_groups(crossing) if group.level == level}
+
+
+def fates(crossing: int) -> dict[str, str]:
+    return dict(rows("SELECT key, fate FROM address WHERE crossing_id = ? AND counted = 1", crossing))
+
+
+def test_a_shape_is_settled_over_all_folders_and_taken_back(site: int, work: Callable[..., Any]) -> None:
+    assert shapes(site) == {"/*/images/*.png": 15, "/*/*.htm": 10, "/*/": 5, "/": 1}
+    assert shapes(site, 1)["/ja/images/*.png"] == 3
+    (fold,) = [group.fold for group in open_groups(site) if group.fold.shape == "/*/images/*.png"]
+    assert fold.folders == 5 and fold.pattern == "/([^/?&]+)/images/([^/?&]+)\\.png"
+    number, text = decide_shape(site, "/*/images/*.png", "stay", "", "the same server", "Ann")
+    assert number == 15 and text == "15 addresses stay: the same server"
+    work("route", site)
+    assert sum(fate == "stays" for fate in fates(site).values()) == 15 and shapes(site)["/*/images/*.png"] == 0
+    changes.undo(site, "Ann")
+    work("route", site)
+    assert shapes(site)["/*/images/*.png"] == 15
+
+
+def test_one_folder_of_a_shape_alone_then_the_rest(site: int, work: Callable[..., Any]) -> None:
+    decide_shape(site, "/ja/*.htm", "retire", "", "nobody keeps them up", "Ann")
+    work("route", site)
+    assert fates(site)["/ja/crew.htm"] == "retired" and shapes(site)["/*/*.htm"] == 8
+    number, _ = decide_shape(site, "/*/*.htm", "move", "/archive", "", "Ann")
+    assert number == 8, "what is decided is left as it is"
+    work("route", site)
+    assert fates(site)["/ja/crew.htm"] == "retired" and fates(site)["/en/crew.htm"] in ("moved", "merged")
+
+
+def test_setting_aside_wants_a_reason_and_a_shape_that_is_gone_says_so(site: int, work: Callable[..., Any]) -> None:
+    with pytest.raises(FerryError, match="needs a reason"):
+        decide_shape(site, "/*/*.htm", "aside", "", " ", "Ann")
+    with pytest.raises(FerryError, match="is unaccounted any more"):
+        decide_shape(site, "/nowhere/*.htm", "stay", "", "", "Ann")
+    decide_shape(site, "/*/images/*.png", "aside", "", "pictures of the old looks", "Ann")
+    work("route", site)
+    assert sum(fate == "set aside" for fate in fates(site).values()) == 15
+    assert {line.reason for line in crossings.load_plan(site).route.aside} == {"pictures of the old looks"}
+
+
+def test_a_rule_with_two_parts_is_previewed_with_every_catch(site: int) -> None:
+    rule = RouteRule(old=r"/([a-z]{2})/([a-z]+)\.htm", new="/{2}/{1}", match="pattern")
+    counts, catches = try_redirect(site, rule)
+    assert counts == {"settles": 10}
+    assert {catch.key: catch.to for catch in catches}["/ja/fares.htm"] == "/fares/ja"
+
+
+def test_another_host_is_asked_as_well_and_held_against_the_interim_one(site: int, work: Callable[..., Any]) -> None:
+    decide_shape(site, "/*/*.htm", "retire", "", "", "Ann")
+    work("route", site)
+    gone = {f"/{lang}/{name}.htm": (410, {}, b"") for lang in LANGUAGES for name in ("crew", "fares")}
+    with apps(pages_app({"/": "home", **gone}), pages_app({"/": "home"})) as (interim, final):
+        first = work("check", site, against=f"http://127.0.0.1:{interim}")
+        last = work("check", site, against=f"http://127.0.0.1:{final}")
+    assert first["base"] != last["base"] and first["counts"]["gone"] == 10
+    turns = compared(site, last["round"], first["round"])
+    assert sum(turn.what == "broken" and turn.now == "missing" for turn in turns) == 10
