@@ -76,4 +76,5 @@ def test_what_a_server_cannot_answer_is_named() -> None:
     assert beyond["lighttpd"] == {("/line%0Abreak", Bound.CONTROLS)}
     assert ("/a%2Fb", Bound.NO_ENCODED_SLASH) in beyond["htaccess"]
     assert ("/gone.htm", Bound.NO_GONE) in beyond["redirects-file"]
+    assert ("/a?b", Bound.BARE_QUERY) in beyond["redirects-file"]
     assert (r"/go/(.*)", Bound.NO_PATTERN) in beyond["redirects-file"]

@@ -30,6 +30,7 @@ class Bound(StrEnum):
     NO_GONE = "no gone"
     FEW_LINES = "few lines"
     QUERY_LINES = "query lines"
+    BARE_QUERY = "bare query"
 
 
 SAID: dict[Bound, str] = {
@@ -54,5 +55,6 @@ SAID: dict[Bound, str] = {
     Bound.NO_PATTERN: "There are no patterns: they are written as single lines over all known old addresses.",
     Bound.NO_GONE: "Gone (410) cannot be said: such addresses get no line, and are answered with 404.",
     Bound.FEW_LINES: "Hosts that read this form take a bounded number of lines; ask yours before the day.",
+    Bound.BARE_QUERY: "A parameter without a value cannot be asked for: such addresses get no line.",
     Bound.QUERY_LINES: "Lines that name a query need a host that reads parameters between old and new address.",
 }

@@ -25,6 +25,8 @@ def _cannot(redirects: RedirectMap) -> list[Beyond]:
             made.append(Beyond(line, Bound.NO_PATTERN))
         elif line.status == 410:
             made.append(Beyond(line, Bound.NO_GONE))
+        elif "?" in line.old and not all("=" in part for part in line.old.partition("?")[2].split("&")):
+            made.append(Beyond(line, Bound.BARE_QUERY))
         elif "%2f" in line.old.partition("?")[0].lower():
             made.append(Beyond(line, Bound.NO_ENCODED_SLASH))
     return made

@@ -2,10 +2,10 @@
 import { Button } from "@mui/material";
 import { Link } from "react-router";
 import { usePlaceOf } from "../../shell/Go";
-import { count, many, useLink } from "../../shell/state";
+import { count, many, useLink, when } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
-import type { ShapeGroup } from "./queries";
+import { useRounds, type ShapeGroup } from "./queries";
 
 interface Props {
   shown: ShapeGroup[];
@@ -22,6 +22,8 @@ interface Props {
 export function Shapes({ shown, at, shape, isOpen, onToggle, unaccountedOnly, known, planned, ready }: Props) {
   const link = useLink();
   const place = usePlaceOf();
+  const rounds = useRounds();
+  const last = rounds.data?.filter((round) => round.ended).at(-1);
   return (
     <div className="scroll" tabIndex={0} role="region" aria-label="Open addresses by shape">
       {shown.map((g) => (
@@ -75,6 +77,11 @@ export function Shapes({ shown, at, shape, isOpen, onToggle, unaccountedOnly, kn
             : planned
               ? `${many(planned, "fate is", "fates are")} planned. A check against the new host proves them.`
               : "Every old address in the account has a proven fate."}
+          {known > 0 && last && last.open === 0 && (
+            <p>
+              {count(last.checked)} asked of <span className="mono">{last.base}</span>, {when(last.ended)}: 0 left.
+            </p>
+          )}
           {!known && (
             <div className="acts">
               <Button variant="contained" component={Link} to={place("survey")}>
