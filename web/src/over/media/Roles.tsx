@@ -37,6 +37,13 @@ export function Roles() {
   }, [save.isSuccess]);
   const set = (n: number, change: Partial<Role>) =>
     setMine(roles.map((one, k) => (k === n ? { ...one, ...change } : one)));
+  // what is added before the plan is here would be all there is, and saved over what there was
+  if (!plan.data)
+    return (
+      <section className="panel" aria-label="Roles">
+        <Told error={plan.error} />
+      </section>
+    );
   return (
     <form
       className="shores"
