@@ -66,7 +66,8 @@ export default function Route() {
           ["write", "Write out"],
         ]}
         aside={
-          against ? (
+          // beside all tabs and three buttons there is no room for it; it stands in the button's title
+          against && open > 0 && none > 0 ? null : against ? (
             <>
               against <span className="mono">{against.replace(/\/$/, "")}</span>
             </>
@@ -97,6 +98,7 @@ export default function Route() {
         )}
         <Button
           variant="contained"
+          title={against ? `against ${against}` : undefined}
           onClick={() => void check()}
           {...off(
             [!!live, RUNS],

@@ -42,10 +42,15 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
       <div className="scroll" style={{ display: "flex", flexDirection: "column" }}>
         <dl className="facts">
           <dt>Unaccounted</dt>
-          <dd>
-            {count(of.unaccounted)}
-            {of.folded && <span className="soft"> in {many(of.folders, "folder")} of this shape</span>}
-          </dd>
+          <dd>{count(of.unaccounted)}</dd>
+          {of.folded && (
+            <>
+              <dt>Folders</dt>
+              <dd>
+                {count(of.folders)} <span className="soft">with open addresses of this shape</span>
+              </dd>
+            </>
+          )}
           <dt>Weight</dt>
           <dd>{many(of.visits, "visit")}</dd>
         </dl>
