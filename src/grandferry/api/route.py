@@ -339,7 +339,9 @@ def open_(crossing: ThatCrossing) -> list[ShapeGroup]:
             level=level,
             folders=fold.folders,
             folded=bool(fold.inner),
-            **fold.weight._asdict(),
+            count=fold.weight.count,
+            unaccounted=fold.weight.unaccounted,
+            visits=fold.weight.visits,
             rows=[OpenRow(**row._asdict()) for row in rows],
         )
         for fold, level, rows in open_groups(crossing.id)

@@ -7,7 +7,6 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import NamedTuple
 
 from ..address import shape, shape_pattern
 from ..filetypes import looks_like_file
@@ -16,7 +15,8 @@ ENOUGH = 3  # folders (or shapes) from which on they are folded
 ANYWHERE = "…"
 
 
-class Weight(NamedTuple):
+@dataclass(frozen=True, slots=True)
+class Weight:
     """How many addresses, how many of them unaccounted, and their visits."""
 
     count: int = 0
