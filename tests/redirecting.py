@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import subprocess
+import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
@@ -31,6 +32,13 @@ def _checked(command: list[str], **env: str) -> None:
     """The server's own test of its configuration."""
     done = subprocess.run(command, capture_output=True, text=True, env=os.environ | env)
     assert done.returncode == 0, (done.stdout + done.stderr)[-2000:]
+
+
+def _readable(folder: Path) -> None:
+    """A folder for tests, and those above it that are of tests as well, for a server that reads as another user."""
+    for one in (folder, *folder.parents):
+        if Path(tempfile.gettempdir()) in one.parents:
+            one.chmod(one.stat().st_mode | 0o055)
 
 
 @contextmanager
@@ -64,9 +72,7 @@ LimitRequestLine 32768
 def _apache(folder: Path, more: str) -> Iterator[int]:
     port = free_port()
     (folder / "www").mkdir(parents=True, exist_ok=True)
-    for one in (folder, *folder.parents):  # the server reads as another user
-        if str(one).startswith("/tmp/"):
-            one.chmod(one.stat().st_mode | 0o055)
+    _readable(folder)
     (folder / "conf").write_text(_APACHE.format(folder=folder, port=port, more=more), "utf-8")
     _checked(["/usr/sbin/apache2", "-f", f"{folder}/conf", "-t"])
     with _running(["/usr/sbin/apache2", "-f", f"{folder}/conf", "-DFOREGROUND"], port, folder):
@@ -79,9 +85,7 @@ def with_apache(maps: Path, folder: Path) -> Iterator[int]:
     if "httxt2dbm" in conf:
         command = next(line for line in conf.split("\n") if "httxt2dbm" in line).partition("httxt2dbm")[2].split()
         subprocess.run(["httxt2dbm", *command], cwd=maps, check=True, capture_output=True)
-    for one in (maps, *maps.parents):
-        if str(one).startswith("/tmp/"):
-            one.chmod(one.stat().st_mode | 0o055)
+    _readable(maps)
     with _apache(folder, f'Define REDIRECTS "{maps}"\nInclude "{maps}/redirects.apache.conf"') as port:
         yield port
 
