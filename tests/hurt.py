@@ -49,6 +49,8 @@ LINES = [
     (r"/end/.*", "", 410, "pattern"),
 ]
 REQUESTS = [
+    *("/.gf-pattern/301:/x", "/%2egf-pattern/301:/x", "/%2Egf-pattern/https:%2F%2Fevil.test/", "//.gf-pattern/410"),
+    *("/x/../.gf-pattern/301:https:/evil.test", "/go/..%2f.gf-pattern/301:/y", "/.%67f-pattern/410", "/.gf-nobody"),
     "/old.htm",
     "/OLD.HTM",
     "/old.htm?utm=1",

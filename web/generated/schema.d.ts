@@ -6753,13 +6753,6 @@ export interface components {
              */
             what: "retire" | "move" | "stay" | "aside";
         };
-        /** ShapeDone */
-        ShapeDone: {
-            /** Addresses */
-            addresses: number;
-            /** Text */
-            text: string;
-        };
         /**
          * ShapeGroup
          * @description Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows. ``level`` 0 is
@@ -16201,7 +16194,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShapeDone"];
+                    "application/json": components["schemas"]["Acted"];
                 };
             };
             /** @description cannot be done as asked */

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
+from dataclasses import asdict
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
@@ -27,6 +28,7 @@ from grandferry.work.route.opened import decide_shape, open_groups
 from grandferry.work.route.soundness import soundness
 from grandferry.work.route.suggesting import accept
 
+from .addresses import Acted
 from .common import Limit, Offset, Search, Sentence, ThatCrossing, Window, binary
 from .plan import Who
 
@@ -122,11 +124,6 @@ class ShapeAct(BaseModel):
     what: Literal["retire", "move", "stay", "aside"]
     to: str = Field("", max_length=2000)
     reason: str = Field("", max_length=300)
-
-
-class ShapeDone(BaseModel):
-    addresses: int
-    text: str
 
 
 class RuleRow(BaseModel):
@@ -349,10 +346,10 @@ def open_(crossing: ThatCrossing) -> list[ShapeGroup]:
 
 
 @router.post("/open/act")
-def open_act(wanted: ShapeAct, crossing: ThatCrossing, by: Who) -> ShapeDone:
+def open_act(wanted: ShapeAct, crossing: ThatCrossing, by: Who) -> Acted:
     """Decide over all unaccounted addresses of a shape at once, at any height."""
     number, text = decide_shape(crossing.id, wanted.shape, wanted.what, wanted.to, wanted.reason, by)
-    return ShapeDone(addresses=number, text=text)
+    return Acted(addresses=number, text=text)
 
 
 @router.get("/rules")
@@ -469,10 +466,7 @@ def against(
     """Any two rounds: what was fixed by what, what broke, what is as it was."""
     turns = compared(crossing.id, round, before)
     found = [turn for turn in turns if what in ("", turn.what)]
-    rows = [
-        TurnRow(address=t.address, key=t.key, before=t.before, now=t.now, what=t.what, by=t.by)
-        for t in found[offset : offset + limit]
-    ]
+    rows = [TurnRow(**asdict(turn)) for turn in found[offset : offset + limit]]
     number = Counter(turn.what for turn in turns)
     return Turns(total=len(found), offset=offset, rows=rows, counts={name: number[name] for name in TURNS})
 

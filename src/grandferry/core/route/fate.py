@@ -5,7 +5,7 @@ The table (verdict -> fate) is ``TABLE``; ``docs/fates.md`` shows it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..because import Why, because
@@ -50,6 +50,12 @@ class Decision:
     def signature(self) -> str:
         """What a verdict must have judged to count for this decision."""
         return f"{self.fate or ''}|{self.target}" + (f"|{self.status}" if self.for_now else "")
+
+
+def is_about(judged: str, fate: str, target: str) -> bool:
+    """Whether a signature is that of a redirect to ``target`` (or of another decision for it), of whatever status."""
+    one = Decision(fate, target)  # type: ignore[arg-type]
+    return any(replace(one, status=status).signature == judged for status in (301, *TEMPORARY))
 
 
 @dataclass(frozen=True, slots=True)

@@ -75,7 +75,7 @@ def unsound(
             found.append(Unsound(Fault.TWICE if same else Fault.CONFLICT, at, other=before, mend=Mend.OUT))
             again.add(at)
     fits, reached, rivals = _caught(rules, redirects, decisions)
-    hides = _hidden(rules, redirects, decisions)
+    hides = [[key for key in keys if decisions[key].fate == "stays"] for keys in reached]
     for at, rule in enumerate(rules):
         if at in again:
             continue
@@ -136,17 +136,6 @@ def _folders(path: str) -> Iterable[str]:
 
 def _fits(rule: Redirect, key: str, path: str) -> bool:
     return under(path, rule.old) if rule.match == "prefix" else rule.old in (key, path)
-
-
-def _hidden(rules: Sequence[Redirect], redirects: RedirectMap, decisions: Mapping[str, Decision]) -> list[list[str]]:
-    found: list[list[str]] = [[] for _ in rules]
-    positions = {(rule.match, rule.old): at for at, rule in reversed(list(enumerate(rules)))}
-    for key, decision in decisions.items():
-        if decision.fate == "stays" and (answer := evaluate(redirects, key)) is not None:
-            at = positions.get((answer.redirect.match, answer.redirect.old), -1)
-            if at >= 0:
-                found[at].append(key)
-    return found
 
 
 def _leads(

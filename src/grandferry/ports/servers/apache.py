@@ -15,7 +15,7 @@ from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_
 
 from .bounds import Bound
 from .kept import held, per_map
-from .lines import NO_HEAD, STATUSES, Beyond, Head, answer_of, head_lines, proven, remarked, remarks, text
+from .lines import NO_HEAD, STATUSES, Beyond, Head, answer_of, filled, head_lines, proven, remarked, remarks, text
 from .reading import Tables, bad_escape, ill_escaped, look_up, only_as_sent, seen, spelled, tables_of, with_nul
 from .stages import Entry, Stages, stages
 
@@ -222,7 +222,7 @@ def _rules(name: str, entries: Sequence[Entry], maps: bool = True) -> Iterator[s
 def _flag(said: str) -> str:
     """An answer within a flag: escapes are no captured parts, a comma ends no flag."""
     literal = said.replace("%", r"\%").replace(",", r"${gf_unescape:\%2c}")
-    return re.sub(r"\{(\d)\}", r"%\1", literal)
+    return filled(literal, "%{}")
 
 
 def _literal(new: str) -> str:

@@ -13,7 +13,7 @@ from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_
 
 from .bounds import Bound
 from .kept import held, per_map
-from .lines import NO_HEAD, STATUSES, Beyond, Head, head_lines, proven, remarked, remarks, text
+from .lines import NO_HEAD, STATUSES, Beyond, Head, filled, head_lines, proven, remarked, remarks, text
 from .reading import Tables, bad_escape, ill_escaped, look_up, plain_key, seen, tables_of
 from .stages import Entry, stages
 
@@ -43,15 +43,11 @@ def _stages(redirects: RedirectMap) -> dict[str, list[Entry]]:
     return {
         "gf_sent": [(f"^{regex}$", said) for regex, said in made.sent],
         "gf_full": [(key, said) for key, said in made.table if "?" in key],
-        "gf_pattern": [(f"^(?:{regex})$", _groups(said)) for regex, said in made.patterns],
+        "gf_pattern": [(f"^(?:{regex})$", filled(said, "${{}}")) for regex, said in made.patterns],
         "gf_sent_path": [(f"^{regex}$", said) for regex, said in made.sent_path],
         "gf_path": [(key, said) for key, said in made.table if "?" not in key],
-        "gf_folder": [(f"^{regex}$", _groups(said)) for regex, said in made.prefixes],
+        "gf_folder": [(f"^{regex}$", filled(said, "${{}}")) for regex, said in made.prefixes],
     }
-
-
-def _groups(said: str) -> str:
-    return re.sub(r"\{(\d)\}", r"${\1}", said)
 
 
 _SOURCES = {
@@ -110,9 +106,8 @@ def _answers() -> list[str]:
         '\t\texpression {http.request.uri.query} == ""',
     ]
     said += ["\t}", "\tvars gf_to {gf_sent}"]
-    for name in ("gf_full", "gf_path", "gf_pattern", "gf_sent_path", "gf_path", "gf_folder"):
-        plain = name == "gf_path" and "\tvars @gf_open gf_to {gf_pattern}" not in said
-        said.append(f"\tvars {'@gf_plain' if plain else '@gf_open'} gf_to {{{name}}}")
+    said += ["\tvars @gf_open gf_to {gf_full}", "\tvars @gf_plain gf_to {gf_path}"]
+    said += [f"\tvars @gf_open gf_to {{{name}}}" for name in ("gf_pattern", "gf_sent_path", "gf_path", "gf_folder")]
     said += ["\t@gf_gone vars gf_to 410", "\trespond @gf_gone Gone 410"]
     for status in STATUSES[:-1]:
         sign = "" if status == 301 else f"{status}:"

@@ -15,7 +15,7 @@ from grandferry.core.route.redirects import Redirect, RedirectMap, decoded, map_
 
 from .bounds import Bound
 from .kept import held, per_map
-from .lines import NO_HEAD, STATUSES, Beyond, Head, head_lines, proven, remarked, remarks, text
+from .lines import NO_HEAD, STATUSES, Beyond, Head, filled, head_lines, proven, remarked, remarks, text
 from .reading import Tables, bad_escape, look_up, seen, tables_of
 from .stages import Entry, Stages, stages
 
@@ -96,17 +96,13 @@ class HAProxy:
         return [Bound.NOT_FOLDED, Bound.AS_SENT, Bound.RAW_BYTES]
 
 
-def _groups(said: str) -> str:
-    return re.sub(r"\{(\d)\}", r"\\\1", said)
-
-
 def _maps(made: Stages) -> dict[str, list[Entry]]:
     return {
         "sent": [(f"^{regex}$", said) for regex, said in made.sent],
         "lines": made.table,
-        "patterns": [(f"^(?:{regex})$", _groups(said)) for regex, said in made.patterns],
+        "patterns": [(f"^(?:{regex})$", filled(said, "\\{}")) for regex, said in made.patterns],
         "sent-path": [(f"^{regex}$", said) for regex, said in made.sent_path],
-        "folders": [(f"^{regex}$", _groups(said)) for regex, said in made.prefixes],
+        "folders": [(f"^{regex}$", filled(said, "\\{}")) for regex, said in made.prefixes],
     }
 
 

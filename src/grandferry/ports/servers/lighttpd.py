@@ -1,7 +1,8 @@
 """lighttpd: a script that holds the lines, and rewrite rules for the patterns (Lua has no regular expressions).
 
-A pattern rewrites the request to an address of the script's own, which nobody can ask for by himself; so one script
-decides all, in the map's order.
+A pattern rewrites the request to an address of the script's own, so that one script decides all, in the map's order. In
+no spelling can that address be asked for from outside: it would lead wherever the asker says. A first rule rewrites
+such a request to nothing, and the script looks at what was sent as well.
 Sources: lighttpd 1.4 documentation (mod_rewrite, mod_magnet, server.http-parseopts), src/burl.c for the normal form.
 """
 
@@ -14,23 +15,12 @@ from grandferry.core.route.redirects import RedirectMap, map_of
 
 from .bounds import Bound
 from .kept import held, per_map
-from .lines import (
-    NO_HEAD,
-    Beyond,
-    Head,
-    head_lines,
-    proven,
-    remarked,
-    remarks,
-    target,
-    text,
-    value,
-)
+from .lines import NO_HEAD, Beyond, Head, filled, head_lines, proven, remarked, remarks, target, text, value
 from .reading import Seen, Tables, folded, look_up, seen, tables_of
 from .stages import Entry, portable
 
 CONF, SCRIPT = "redirects.lighttpd.conf", "redirects.lua"
-_OWN = "/.gf-pattern/"
+_OWN, _NOBODY = "/.gf-pattern/", "/.gf-nobody"
 
 
 @per_map
@@ -57,9 +47,9 @@ class Lighttpd:
             f"# Set var.redirects to the folder of {SCRIPT} and include this file after server.modules.",
             'server.modules += ( "mod_rewrite", "mod_magnet" )',
         ]
-        rules = [f'  "{regex}" => "{_OWN}{_rewritten(said)}"' for regex, said in _patterns(redirects)]
-        if rules:
-            conf += ["url.rewrite-once += (", ",\n".join(rules), ")"]
+        rules = [f'  "^/\\.gf-" => "{_NOBODY}"']
+        rules += [f'  "{regex}" => "{_OWN}{_rewritten(said)}"' for regex, said in _patterns(redirects)]
+        conf += ["url.rewrite-once += (", ",\n".join(rules), ")"]
         conf += [f'magnet.attract-raw-url-to += ( var.redirects + "/{SCRIPT}" )', *remarks(redirects.redirects)]
         return {CONF: text(conf), SCRIPT: _script(_rows(redirects))}
 
@@ -76,7 +66,7 @@ class Lighttpd:
 
     def answer(self, redirects: RedirectMap, request: str) -> Answer | None:
         redirects = _held(redirects)
-        if re.search(r"%(?:[01][0-9A-Fa-f]|7[fF])", request):
+        if _CONTROL.search(request):
             return None
         return look_up(redirects, _tables(redirects), _seen(request))
 
@@ -103,7 +93,8 @@ def _normalised(request: str) -> str:
 
 
 def _seen(request: str) -> Seen:
-    return seen(request)._replace(whole=_normalised(request))
+    made = _normalised(request)
+    return seen(request)._replace(whole=_NOBODY if made.startswith("/.gf-") else made)
 
 
 def _patterns(redirects: RedirectMap) -> list[Entry]:
@@ -113,7 +104,7 @@ def _patterns(redirects: RedirectMap) -> list[Entry]:
 def _rewritten(said: str) -> str:
     """An answer as a rewrite rule holds it: with its status, so that it never begins with a slash (two are merged)."""
     said = f"301:{said}" if said.startswith(("/", "http")) else said
-    return re.sub(r"\{(\d)\}", r"$\1", said.replace("%", "%%"))
+    return filled(said.replace("%", "%%"), "${}")
 
 
 def _unwritten(said: str) -> str:
@@ -196,7 +187,7 @@ local path = decoded(raw)
 local full, sent = path, raw
 if query ~= "" then full, sent = path .. "?" .. query, raw .. "?" .. query end
 local to = known.sent[sent] or known.plain[full]
-if not to and own ~= asked and own:sub(1, OWN) == "PREFIX" then to = own:sub(OWN + 1) end
+if not to and own ~= asked and own:sub(1, OWN) == "PREFIX" and path:sub(1, 5) ~= "/.gf-" then to = own:sub(OWN + 1) end
 if not to and query ~= "" then to = known.sent[raw] or known.plain[path] end
 if not to then
   local head, said = under(raw)

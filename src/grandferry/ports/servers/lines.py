@@ -114,10 +114,9 @@ def target(new: str) -> str:
     return new.replace("$", "%24")
 
 
-def filled(new: str, group: str) -> str:
-    """A pattern's new address with its captured parts as a server writes them (``group`` with ``{}`` for the
-    number)."""
-    return re.sub(r"\{(\d)\}", lambda m: group.replace("{}", m[1]), target(new))
+def filled(said: str, group: str) -> str:
+    """An answer with its captured parts as a server writes them: ``group`` with ``{}`` for the number."""
+    return re.sub(r"\{(\d)\}", lambda m: group.replace("{}", m[1]), said)
 
 
 def carried_to(line: Redirect, rest: str) -> str:
@@ -126,8 +125,3 @@ def carried_to(line: Redirect, rest: str) -> str:
 
 
 STATUSES = (301, 302, 307, 308, 410)
-
-
-def statuses(redirects: Iterable[Redirect]) -> list[int]:
-    """The statuses that lines have."""
-    return sorted({line.status for line in redirects})

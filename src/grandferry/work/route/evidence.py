@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
 from grandferry.core.because import Why, because
 from grandferry.core.errors import NotThere
+from grandferry.core.plan import Plan
 from grandferry.core.route.evaluate import evaluate
-from grandferry.core.route.fate import FATES, proves
+from grandferry.core.route.fate import FATES, is_about, proves
 from grandferry.core.route.verdicts import VERDICTS
 from grandferry.store import crossings, rounds, route
 from grandferry.work.route.run import redirect_map
@@ -69,7 +71,7 @@ def rule_states(crossing: int) -> list[RuleState]:
         if found is None:
             continue
         found.expected += 1
-        if good(judged, verdict, accepted(key)) and judged.split("|")[1:2] == [target]:
+        if good(judged, verdict, accepted(key)) and is_about(judged, judged.partition("|")[0], target):
             found.measured += 1
         elif len(found.others) < 50:
             found.others.append(
@@ -81,22 +83,33 @@ def rule_states(crossing: int) -> list[RuleState]:
     return states
 
 
+def _deciders(plan: Plan) -> Callable[[rounds.Found], str]:
+    """A function that names what decides an address: a rule by its number, else by its sort."""
+    numbers = {because(Why.LINE, r.match, r.old): n for n, r in enumerate(plan.route.rules, 1)}
+
+    def by(found: rounds.Found) -> str:
+        if found.origin == "rule" and found.reason in numbers:
+            return f"rule {numbers[found.reason]}"
+        return found.origin or "no decision"
+
+    return by
+
+
 def round_story(crossing: int) -> list[dict[str, Any]]:
     """Every round with how many addresses were open after it, and against the round before it: what was fixed and by
     what, and what was newly broken; of the latest, how many undecided addresses answered with the same content."""
     plan = crossings.load_plan(crossing)
-    numbers = {because(Why.LINE, r.match, r.old): n for n, r in enumerate(plan.route.rules, 1)}
+    by = _deciders(plan)
     accepted = plan.route.accepting()
     told: list[dict[str, Any]] = []
     before: set[int] | None = None
     for row in rounds.round_rows(crossing):
         open_now: set[int] = set()
         seen: dict[int, tuple[str, str, str]] = {}
-        for address, key, verdict, judged, origin, reason in rounds.verdicts_of(row.id):
-            by = f"rule {numbers[reason]}" if origin == "rule" and reason in numbers else origin or "no decision"
-            seen[address] = (key, verdict, by)
-            if not good(judged, verdict, accepted(key)):
-                open_now.add(address)
+        for found in rounds.verdicts_of(row.id):
+            seen[found.address] = (found.key, found.verdict, by(found))
+            if not good(found.judged, found.verdict, accepted(found.key)):
+                open_now.add(found.address)
         story: dict[str, Any] = {
             **row._asdict(),
             "checked": len(seen),
@@ -145,7 +158,7 @@ def compared(crossing: int, round_: int, before: int) -> list[Turn]:
         if one not in known:
             raise NotThere(f"There is no round {one} in this crossing.")
     plan = crossings.load_plan(crossing)
-    numbers = {because(Why.LINE, r.match, r.old): n for n, r in enumerate(plan.route.rules, 1)}
+    by = _deciders(plan)
     accepted = plan.route.accepting()
     had = {row.address: row for row in rounds.verdicts_of(before)}
     made = []
@@ -155,8 +168,7 @@ def compared(crossing: int, round_: int, before: int) -> list[Turn]:
             continue
         was, is_ = (good(one.judged, one.verdict, accepted(one.key)) for one in (old, row))
         what = ("still proven" if is_ else "broken") if was else ("fixed" if is_ else "still open")
-        by = f"rule {numbers[row.reason]}" if row.origin == "rule" and row.reason in numbers else row.origin
-        made.append(Turn(row.address, row.key, old.verdict, row.verdict, what, by or "no decision"))
+        made.append(Turn(row.address, row.key, old.verdict, row.verdict, what, by(row)))
     return sorted(made, key=lambda turn: (TURNS.index(turn.what), turn.key))
 
 

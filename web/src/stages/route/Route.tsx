@@ -93,7 +93,7 @@ export default function Route() {
             {...off([!!live, RUNS])}
             title="Asks only what the latest round has not proven; the rest is taken over"
           >
-            Failed again <kbd style={{ marginLeft: 5 }}>F</kbd>
+            Ask the unproven <kbd style={{ marginLeft: 5 }}>F</kbd>
           </Button>
         )}
         <Button
