@@ -1,0 +1,123 @@
+"""What old addresses have likely become: beside one, and of all that are open; and the rules behind it."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from grandferry.store import suggested
+from grandferry.work.route.likely import likely
+from grandferry.work.route.suggesting import accept
+
+from .common import Limit, Offset, Search, ThatCrossing, Window
+from .plan import Who
+
+STEPS = (0.99, 0.95, 0.9, 0.8, 0.5, 0.0)  # how sure, for the counts
+
+router = APIRouter(prefix="/crossings/{crossing:int}", tags=["route"])
+
+
+class LikelyRow(BaseModel):
+    """A new address that an old one is likely to have become, how sure that is (0 to 1), and why."""
+
+    new: str
+    confidence: float
+    reasons: list[str]
+
+
+@router.get("/likely")
+def likely_places(crossing: ThatCrossing, address: Annotated[str, Query(max_length=4000)]) -> list[LikelyRow]:
+    """The new addresses that an old one (its key) is likely to have become, the best first."""
+    return [
+        LikelyRow(
+            new=one.new,
+            confidence=one.confidence,
+            reasons=one.why,
+        )
+        for one in likely(crossing.id, address)
+    ]
+
+
+class SuggestedRow(BaseModel):
+    """An open address with its likeliest new one, how sure that is, why, and the next best."""
+
+    id: int
+    key: str
+    title: str
+    visits: int
+    new: str
+    confidence: float
+    reasons: list[str]
+    others: list[LikelyRow]
+
+
+class SuggestedWindow(Window[SuggestedRow]):
+    """``counts``: how many are at least so sure as each of ``steps``."""
+
+    steps: list[float]
+    counts: list[int]
+
+
+class SuggestedRuleRow(BaseModel):
+    """A rule behind pairs: how many addresses it settles, the pairs it disagrees with, those it would wrongly catch."""
+
+    old: str
+    new: str
+    settles: int
+    disagrees: list[str]
+    catches: list[str]
+
+
+class SuggestedPairs(BaseModel):
+    """Which are taken: those of ``ids``, else all that are at least so sure."""
+
+    ids: Annotated[list[int], Field(max_length=5000)] = []
+    at_least: Annotated[float, Field(ge=0.5, le=1)] = 0.9
+
+
+class SuggestedTaken(BaseModel):
+    taken: int
+    revision: int
+
+
+@router.get("/suggested")
+def suggested_pairs(
+    crossing: ThatCrossing,
+    at_least: Annotated[float, Query(ge=0, le=1)] = 0,
+    search: Search = "",
+    offset: Offset = 0,
+    limit: Limit = 100,
+) -> SuggestedWindow:
+    """What open addresses have likely become, the surest first."""
+    total, found = suggested.window(crossing.id, at_least, 1.0, search, offset, limit)
+    return SuggestedWindow(
+        total=total,
+        offset=offset,
+        rows=[
+            SuggestedRow(
+                **one._asdict()
+                | {
+                    "reasons": [f"{why}: {what}" if what else why for why, what in one.reasons],
+                    "others": [LikelyRow(new=new, confidence=sure, reasons=[]) for new, sure in one.others],
+                }
+            )
+            for one in found
+        ],
+        steps=list(STEPS),
+        counts=suggested.counts(crossing.id, STEPS),
+    )
+
+
+@router.get("/suggested/rules")
+def suggested_rules(crossing: ThatCrossing) -> list[SuggestedRuleRow]:
+    """Rules behind what is decided and what is likely, in the order in which they have to stand."""
+    return [SuggestedRuleRow(**one._asdict()) for one in suggested.rules(crossing.id)]
+
+
+@router.post("/suggested")
+def take_suggested(wanted: SuggestedPairs, crossing: ThatCrossing, by: Who) -> SuggestedTaken:
+    """Take suggestions as pairs, as one change that can be taken back; each pair says that it was suggested."""
+    taken, revision = accept(crossing.id, by, wanted.at_least, wanted.ids)
+    return SuggestedTaken(taken=taken, revision=revision)
