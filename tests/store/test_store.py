@@ -168,7 +168,8 @@ def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
                 "markdown": {"definitions": "html"},
                 "forms": [{"form": "0123456789ab", "state": "wired up", "note": "as /letters"}],
             },
-            "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"},
+            "route": {"aside": [{"address": "/x/.*", "reason": "old"}], "files": "/media/{name}"}
+            | {"questions": [{"about": ["/a?b=1"], "asked": "Still sold?", "until": "parent"}]},
             "media": {"roles": [{"name": "lead", "width": 1200, "shape": "16:9"}], "remake": {"widest": 2000}},
             "leave_out": ["documents"],
             "carried_keys": [{"mark": "0123456789ab", "name": "key"}],

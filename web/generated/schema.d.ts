@@ -162,7 +162,7 @@ export interface paths {
         /**
          * Act
          * @description Decide over all chosen addresses at once: retire them, lead them to one new address, let them stay, set them
-         *     aside, or accept their landing pages as they are.
+         *     aside, accept their landing pages as they are, or ask the owner (``reason``), leading them ``to`` for now.
          */
         post: operations["act_api_crossings__crossing__addresses_act_post"];
         delete?: never;
@@ -1946,6 +1946,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Questions
+         * @description Questions, the open ones first, the most visited first.
+         */
+        get: operations["questions_api_crossings__crossing__questions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/questions/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description Put the owner's answer in the place of what was led to for now.
+         */
+        post: operations["answer_api_crossings__crossing__questions_answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/questions/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Counts
+         * @description How many are open, answered, and lead on only for now.
+         */
+        get: operations["counts_api_crossings__crossing__questions_counts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/questions/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Sheet
+         * @description The open questions as a sheet to send to the owner.
+         */
+        get: operations["as_sheet_api_crossings__crossing__questions_file__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/questions/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sheet
+         * @description Take the answers of a sheet that was handed over; rows that cannot be taken are told and change nothing.
+         */
+        post: operations["sheet_api_crossings__crossing__questions_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/questions/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw
+         * @description Take questions back; what answers have decided stays.
+         */
+        post: operations["withdraw_api_crossings__crossing__questions_withdraw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/records": {
         parameters: {
             query?: never;
@@ -2792,7 +2912,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "retire" | "move" | "stay" | "aside" | "accept";
+            what: "retire" | "move" | "stay" | "aside" | "accept" | "ask";
             /**
              * Without
              * @default []
@@ -3058,6 +3178,34 @@ export interface components {
             says: string[];
             /** Was */
             was: string[];
+        };
+        /**
+         * AnswerIn
+         * @description What the owner says of some addresses; ``who``: the name of who says it.
+         */
+        AnswerIn: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "stays" | "moved" | "retired" | "set aside";
+            /** Keys */
+            keys: string[];
+            /**
+             * To
+             * @default
+             */
+            to: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /** ArchiveTaking */
         ArchiveTaking: {
@@ -6041,6 +6189,7 @@ export interface components {
              * @default {
              *       "accept": [],
              *       "aside": [],
+             *       "questions": [],
              *       "rules": []
              *     }
              */
@@ -6284,6 +6433,84 @@ export interface components {
              * @default 0
              */
             wrong: number;
+        };
+        /**
+         * Question
+         * @description What only the owner of the site can say of some old addresses, asked in these words. Until it is answered they
+         *     lead, for now (302), to ``until``: ``parent``, where the page above each of them goes, or a new address; with ""
+         *     they stay as they are otherwise. ``answer``: what the owner said, who and when; what came of it stands in pairs and
+         *     in what is set aside.
+         */
+        Question: {
+            /** About */
+            about: string[];
+            /**
+             * Answer
+             * @default
+             */
+            answer: string;
+            /** Asked */
+            asked: string;
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Until
+             * @default
+             */
+            until: string;
+        };
+        /**
+         * QuestionCounts
+         * @description ``provisional``: addresses that lead somewhere only until the owner answers.
+         */
+        QuestionCounts: {
+            /** Answered */
+            answered: number;
+            /** Open */
+            open: number;
+            /** Provisional */
+            provisional: number;
+        };
+        /**
+         * QuestionRow
+         * @description An old address that the owner is, or was, asked about. ``address``: 0 when it is not in the account any more;
+         *     ``origin`` and ``target``: what decides over it now, and where it leads.
+         */
+        QuestionRow: {
+            /** Address */
+            address: number;
+            /** Answer */
+            answer: string;
+            /** Asked */
+            asked: string;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Fate */
+            fate: string;
+            /** Key */
+            key: string;
+            /** Origin */
+            origin: string;
+            /** Proven */
+            proven: boolean;
+            /** Target */
+            target: string;
+            /** Title */
+            title: string;
+            /** Until */
+            until: string;
+            /** Visits */
+            visits: number;
         };
         /**
          * Queued
@@ -6532,6 +6759,11 @@ export interface components {
              */
             files?: string | null;
             /**
+             * Questions
+             * @default []
+             */
+            questions: components["schemas"]["Question"][];
+            /**
              * Rules
              * @default []
              */
@@ -6732,7 +6964,8 @@ export interface components {
         };
         /**
          * ShapeAct
-         * @description What to do with all unaccounted addresses of a shape.
+         * @description What to do with all unaccounted addresses of a shape; ``ask`` puts ``reason`` to the owner and leads ``to`` for
+         *     now.
          */
         ShapeAct: {
             /**
@@ -6751,7 +6984,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "retire" | "move" | "stay" | "aside";
+            what: "retire" | "move" | "stay" | "aside" | "ask";
         };
         /**
          * ShapeGroup
@@ -6808,6 +7041,20 @@ export interface components {
             versions_all: number;
             /** Words */
             words: number;
+        };
+        /**
+         * SheetReturned
+         * @description A sheet that came back: rows taken, rows without an answer, and (the first of) those that could not be taken.
+         */
+        SheetReturned: {
+            /** Answered */
+            answered: number;
+            /** Bad */
+            bad: components["schemas"]["BadRow"][];
+            /** Empty */
+            empty: number;
+            /** Refused */
+            refused: number;
         };
         /**
          * SisterFate
@@ -7810,6 +8057,15 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** Window[QuestionRow] */
+        Window_QuestionRow_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["QuestionRow"][];
+            /** Total */
+            total: number;
+        };
         /** Window[SamplePage] */
         Window_SamplePage_: {
             /** Offset */
@@ -7836,6 +8092,11 @@ export interface components {
             rows: components["schemas"]["VerdictRow"][];
             /** Total */
             total: number;
+        };
+        /** Withdrawn */
+        Withdrawn: {
+            /** Keys */
+            keys: string[];
         };
         /**
          * WithoutRow
@@ -16963,6 +17224,523 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    questions_api_crossings__crossing__questions_get: {
+        parameters: {
+            query?: {
+                search?: string;
+                state?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_QuestionRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    answer_api_crossings__crossing__questions_answer_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Acted"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    counts_api_crossings__crossing__questions_counts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionCounts"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    as_sheet_api_crossings__crossing__questions_file__form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: "csv" | "xlsx";
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sheet_api_crossings__crossing__questions_sheet_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Brought"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetReturned"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    withdraw_api_crossings__crossing__questions_withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Withdrawn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Acted"];
                 };
             };
             /** @description cannot be done as asked */

@@ -20,7 +20,7 @@ from grandferry.store.db import connection
 from grandferry.store.lists import details, windows
 from grandferry.work.names import file_name, safe_cell
 from grandferry.work.refit.preview import capture_texts
-from grandferry.work.route.decisions import decide_over
+from grandferry.work.route.acts import act_over
 from grandferry.work.survey.bounds import capture_through_browser
 from grandferry.work.survey.offline import copy_name
 from grandferry.work.survey.offline import folder as copies
@@ -140,7 +140,7 @@ class Branch(BaseModel):
 class Act(BaseModel):
     """What to do with addresses: those by id, or all that match the filters but for those left out."""
 
-    what: Literal["retire", "move", "stay", "aside", "accept"]
+    what: Literal["retire", "move", "stay", "aside", "accept", "ask"]
     to: str = Field("", max_length=2000)
     reason: str = Field("", max_length=300)
     ids: list[int] = Field([], max_length=20_000)
@@ -257,14 +257,14 @@ MEDIA_TYPES = {
 }
 
 
-def _given(*forms: str) -> dict[int | str, dict[str, Any]]:
+def given(*forms: str) -> dict[int | str, dict[str, Any]]:
     """What the description of the API says of an answer that is a file."""
     binary = {"type": "string", "format": "binary"}
     records = {"type": "array", "items": {"type": "object"}}
     return {200: {"content": {MEDIA_TYPES[f]: {"schema": records if f == "json" else binary} for f in forms}}}
 
 
-@router.get("/addresses/file/{form}", response_class=FileResponse, responses=_given("csv", "json", "xlsx", "warc.gz"))
+@router.get("/addresses/file/{form}", response_class=FileResponse, responses=given("csv", "json", "xlsx", "warc.gz"))
 def as_file(side: ThatSide, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> FileResponse:
     """All addresses as a file (CSV, JSON, XLSX), or all captures as an archive (WARC 1.1, packed)."""
     folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
@@ -278,7 +278,7 @@ def as_file(side: ThatSide, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> 
     )
 
 
-@router.get("/decisions/file/{form}", response_class=FileResponse, responses=_given("csv", "xlsx"))
+@router.get("/decisions/file/{form}", response_class=FileResponse, responses=given("csv", "xlsx"))
 def decisions_as_file(crossing: ThatCrossing, form: Literal["csv", "xlsx"]) -> FileResponse:
     """What is decided of every address as a table to alter and bring back."""
     folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
@@ -292,7 +292,7 @@ def decisions_as_file(crossing: ThatCrossing, form: Literal["csv", "xlsx"]) -> F
     )
 
 
-@router.get("/copies/{name}", response_class=FileResponse, responses=_given("zip"))
+@router.get("/copies/{name}", response_class=FileResponse, responses=given("zip"))
 def offline_copy(crossing: ThatCrossing, name: str) -> FileResponse:
     """An offline copy that a job has made (its result names it)."""
     path = copies() / name
@@ -305,8 +305,8 @@ def offline_copy(crossing: ThatCrossing, name: str) -> FileResponse:
 @router.post("/addresses/act")
 def act(wanted: Act, crossing: ThatCrossing, by: Who) -> Acted:
     """Decide over all chosen addresses at once: retire them, lead them to one new address, let them stay, set them
-    aside, or accept their landing pages as they are."""
-    number, text = decide_over(crossing.id, wanted.chosen(), wanted.what, wanted.to, wanted.reason, by)
+    aside, accept their landing pages as they are, or ask the owner (``reason``), leading them ``to`` for now."""
+    number, text = act_over(crossing.id, wanted.chosen(), wanted.what, wanted.to, wanted.reason, by)
     return Acted(addresses=number, text=text)
 
 

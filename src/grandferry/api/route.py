@@ -69,10 +69,11 @@ class ShapeGroup(BaseModel):
 
 
 class ShapeAct(BaseModel):
-    """What to do with all unaccounted addresses of a shape."""
+    """What to do with all unaccounted addresses of a shape; ``ask`` puts ``reason`` to the owner and leads ``to`` for
+    now."""
 
     shape: str = Field(max_length=4000)
-    what: Literal["retire", "move", "stay", "aside"]
+    what: Literal["retire", "move", "stay", "aside", "ask"]
     to: str = Field("", max_length=2000)
     reason: str = Field("", max_length=300)
 

@@ -22,8 +22,8 @@ def totals(account: dict[str, dict[str, int]]) -> dict[str, int]:
     return {fate: sum(account.get(fate, {}).values()) for fate in FATES}
 
 
-def show_account(account: dict[str, dict[str, int]], open_: list[Open]) -> None:
-    """A table of fates on stderr, and what is still open."""
+def show_account(account: dict[str, dict[str, int]], open_: list[Open], provisional: int = 0) -> None:
+    """A table of fates on stderr, how many of them hold only until the owner answers, and what is still open."""
     table = Table(title=f"{sum(totals(account).values()):,} old addresses", title_justify="left")
     for name in ("fate", "planned", "proven"):
         table.add_column(name, justify="left" if name == "fate" else "right")
@@ -34,6 +34,8 @@ def show_account(account: dict[str, dict[str, int]], open_: list[Open]) -> None:
         else:
             table.add_row(fate, f"{counts['planned']:,}", f"{counts['proven']:,}")
     stderr.print(table)
+    if provisional:
+        stderr.print(f"{provisional:,} of them only until the owner answers.")
     for row in open_[:SHOWN]:
         stderr.print(f"  {row.key}: {sentence(row.why) or 'planned, not yet proven'}", markup=False, soft_wrap=True)
     if len(open_) > SHOWN:

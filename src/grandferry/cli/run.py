@@ -60,7 +60,8 @@ def run_crossing(number: int, plan: Plan, until: str, folder: Path, again: bool 
         results = {stage: nothing(stage, number) for stage in planned(plan, until)}
     account = crossings.account_of(number)
     open_ = route.open_addresses(number)
-    show_account(account, open_ if STAGES.index(until) >= STAGES.index("route") else [])
+    provisional = route.provisional(number)
+    show_account(account, open_ if STAGES.index(until) >= STAGES.index("route") else [], provisional)
     failed = results.get("survey", {}).get("failed", 0)
     refused = len(results.get("land", {}).get("refused", []))
     if until == "check" and plan.interim:
@@ -73,6 +74,7 @@ def run_crossing(number: int, plan: Plan, until: str, folder: Path, again: bool 
         "crossing": plan.name,
         "account": account,
         "fates": totals(account),
+        "provisional": provisional,
         "stages": results,
         "open": [{**row._asdict(), "why": sentence(row.why)} for row in open_[:LISTED]],
         "exit": DONE if good else OPEN,

@@ -24,6 +24,8 @@ class Why(StrEnum):
     CIRCLE = "circle"
     OPEN_END = "open end"  # key
     SECTIONS = "sections"  # how many items its sections are
+    ASKED = "asked"  # the question's words: it leads somewhere until the owner answers
+    ASKED_OPEN = "asked, nowhere"  # the same, and it leads nowhere
     # of a fate
     UNDECIDED = "undecided"
     UNNAMED = "unnamed"  # fate
@@ -74,6 +76,8 @@ _SENTENCES: dict[Why, Callable[..., str]] = {
     Why.TWIN: lambda key: f"the same page as {key}, spelt otherwise",
     Why.CIRCLE: lambda: "its redirects on the old site go in a circle",
     Why.SECTIONS: lambda n: f"its sections are {n} items of their own: lead it to the page that lists them, or to one",
+    Why.ASKED: lambda words: f"for now, until the owner answers: {words}",
+    Why.ASKED_OPEN: lambda words: f"the owner is asked, and until then it leads nowhere: {words}",
     Why.OPEN_END: lambda key: f"redirects to {key}, for which nothing is decided",
     Why.UNDECIDED: lambda: "nobody has decided; it would break",
     Why.UNNAMED: lambda fate: f"{fate} without a reason, though it is visited or linked",

@@ -241,6 +241,33 @@ class Accepted(Strict):
     reason: str = Field(min_length=3)
 
 
+PARENT = "parent"  # provisionally: where the page above leads
+
+
+def _good_until(value: str) -> str:
+    if value not in ("", PARENT) and not value.startswith(("/", "http://", "https://")):
+        raise ValueError(f"“{value}” is neither “{PARENT}” nor a new address (it begins with “/” or “http”)")
+    return value
+
+
+class Question(Strict):
+    """What only the owner of the site can say of some old addresses, asked in these words. Until it is answered they
+    lead, for now (302), to ``until``: ``parent``, where the page above each of them goes, or a new address; with ""
+    they stay as they are otherwise. ``answer``: what the owner said, who and when; what came of it stands in pairs and
+    in what is set aside."""
+
+    about: list[Key] = Field(min_length=1, max_length=20_000)
+    asked: str = Field(min_length=3, max_length=2000)
+    until: Annotated[str, AfterValidator(_good_until)] = Field(default="", max_length=2000)
+    answer: str = Field(default="", max_length=2000)
+    by: str = Field(default="", max_length=200)
+    at: str = ""
+
+    @property
+    def open(self) -> bool:
+        return not self.answer
+
+
 class CarriedKey(Strict):
     """A key in the old pages' code that goes over as it is, though others are masked: by its mark (the first 12 hex
     digits of its SHA-256), since the plan does not hold it; and what it is called there."""
@@ -253,6 +280,7 @@ class RouteSettings(Strict):
     rules: list[RouteRule] = []
     aside: list[Aside] = []
     accept: list[Accepted] = []
+    questions: list[Question] = []
     files: str | None = Field(
         None,
         pattern=r"^(?:/|\{item\}/)",
@@ -264,6 +292,11 @@ class RouteSettings(Strict):
     def lines(self) -> list[Redirect]:
         """The rules as lines of the map, in their order."""
         return [rule.redirect for rule in self.rules]
+
+    @property
+    def asked(self) -> dict[str, Question]:
+        """old key -> the open question about it."""
+        return {key: question for question in self.questions if question.open for key in question.about}
 
     def accepting(self) -> Callable[[str], str]:
         """A function that gives the reason for which the landing page of an old address is accepted, "" for none."""
@@ -348,6 +381,8 @@ class Plan(Strict):
     def _no_host(self) -> Plan:
         for rule in self.route.rules:
             rule.new = without_host(rule.new, self.our_hosts)
+        for question in self.route.questions:
+            question.until = without_host(question.until, self.our_hosts)
         return self
 
     @property

@@ -62,6 +62,8 @@ class Figures:
     things: tuple[Carried, ...] = ()
     placeless: tuple[Placeless, ...] = ()
     forms_open: int = 0
+    questions: int = 0
+    provisional: int = 0
     files: int = 0
     files_carried: int = 0
     files_aside: int = 0
@@ -105,6 +107,7 @@ class Todo(StrEnum):
     FORMS = "forms"
     PLACE = "place"
     DECIDE = "decide"
+    QUESTIONS = "questions"
     SISTERS = "files of other hosts"
     TARGET = "target"
     LAND = "land"
@@ -150,6 +153,7 @@ def next_steps(f: Figures) -> list[Step]:
             for p in f.placeless
         ),
         (f.unaccounted > 0, Step(Todo.DECIDE, "route", f.unaccounted, "addresses", "route?tab=open")),
+        (f.questions > 0, Step(Todo.QUESTIONS, "route", f.questions, "addresses", "route?tab=questions")),
         (
             f.items > 0 and f.sisters_breaking > 0,
             Step(Todo.SISTERS, "route", f.sisters_breaking, "files", "route?tab=elsewhere"),
@@ -205,6 +209,10 @@ _SENTENCES: dict[Todo, Callable[[Step, Figures], str]] = {
     ),
     Todo.PLACE: lambda s, f: _placeless(s.placeless) if s.placeless else "",
     Todo.DECIDE: lambda s, f: f"{_many(s.settles, 'address is', 'addresses are')} unaccounted",
+    Todo.QUESTIONS: lambda s, f: (
+        f"The owner is asked about {_many(s.settles, 'address', 'addresses')}; "
+        f"{f.provisional:,} of them {'leads' if f.provisional == 1 else 'lead'} on only for now"
+    ),
     Todo.SISTERS: lambda s, f: (
         f"{_many(s.settles, 'file', 'files')} of other hosts would break with "
         f"{'its host' if s.settles == 1 else 'their hosts'}: nothing carries {'it' if s.settles == 1 else 'them'}"

@@ -62,6 +62,7 @@ def write_parts(number: int, plan: Plan) -> None:
     parts += [("rule", k, "", rule) for k, rule in enumerate(data["route"]["rules"])]
     parts += [("aside", k, "", aside) for k, aside in enumerate(data["route"]["aside"])]
     parts += [("accept", k, "", accept) for k, accept in enumerate(data["route"]["accept"])]
+    parts += [("question", k, "", question) for k, question in enumerate(data["route"]["questions"])]
     if data["refit"]["markdown"]:
         parts.append(("markdown", 0, "", data["refit"]["markdown"]))
     if data["route"]["files"]:
@@ -106,9 +107,9 @@ def plan_of(name: str, lines: Iterable[Sequence[Any]]) -> Plan:
     """A plan put together from its rows (part, JSON), those of one part in their order. Raises NotThere when there is
     none."""
     data: dict[str, Any] = {"format": 1, "name": name, "kinds": [], "refit": {"steps": [], "forms": []}}
-    route: dict[str, Any] = {"rules": [], "aside": [], "accept": []}
+    route: dict[str, Any] = {"rules": [], "aside": [], "accept": [], "questions": []}
     lists = {"kind": data["kinds"], "step": data["refit"]["steps"], "rule": route["rules"], "aside": route["aside"]}
-    lists |= {"accept": route["accept"], "form": data["refit"]["forms"]}
+    lists |= {"accept": route["accept"], "form": data["refit"]["forms"], "question": route["questions"]}
     for part, content in lines:
         value = json.loads(content)
         if part in lists:

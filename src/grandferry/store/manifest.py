@@ -8,7 +8,7 @@ from collections import Counter
 from grandferry.core.route.sisters import SisterFate
 from grandferry.core.standing import Figures
 
-from . import crossings, lift, refit, sisters
+from . import crossings, lift, refit, route, sisters
 from .db import one, rows
 
 
@@ -88,6 +88,8 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
         things=tuple(refit.things(crossing)),
         placeless=tuple(lift.without_address(crossing)),
         forms_open=len({row.mark for row in refit.forms(crossing)} - {one.form for one in plan.refit.forms}),
+        questions=len(plan.route.asked),
+        provisional=route.provisional(crossing),
         files=files,
         files_carried=carried,
         files_aside=aside,

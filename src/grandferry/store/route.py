@@ -190,6 +190,42 @@ def families(crossing: int) -> dict[str, str]:
     return {key: name for key, type_, mime in found if (name := family_of(key, type_, mime))}
 
 
+class AskedAbout(NamedTuple):
+    """An address as the list of questions shows it."""
+
+    id: int
+    key: str
+    title: str
+    visits: int
+    fate: str
+    proven: bool
+    origin: str
+    target: str
+
+
+def asked_about(crossing: int) -> dict[str, AskedAbout]:
+    """By key, of every address of the account that some question of the plan is about."""
+    found = typed(
+        AskedAbout,
+        "SELECT id, key, title, visits, fate, proven, decision_origin, decision_target FROM address WHERE crossing_id "
+        "= ?1 AND side = 'old' AND counted = 1 AND key IN (SELECT e.value FROM plan_row p, json_each(p.content, "
+        "'$.about') e WHERE p.crossing_id = ?1 AND p.part = 'question')",
+        crossing,
+    )
+    return {row.key: row for row in found}
+
+
+def provisional(crossing: int) -> int:
+    """How many addresses lead somewhere only until the owner answers."""
+    return int(
+        one(
+            "SELECT count(*) FROM address WHERE crossing_id = ? AND counted = 1 AND decision_origin = 'question' AND "
+            "decision != ''",
+            crossing,
+        )
+    )
+
+
 class Decided(NamedTuple):
     """What is decided of an address: ``fate`` as planned, and what decided it (``origin``); ``verdict`` of the latest
     round."""

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from ..because import Why, because, led
 from ..patterns import compile_pattern
-from ..plan import Aside
+from ..plan import PARENT, Aside, Question
+from .above import pages_above
 from .evaluate import evaluate
 from .fate import Decision, Fate
 from .redirects import Match, Redirect, RedirectMap
@@ -35,15 +36,18 @@ def decide(
     left_out: Mapping[str, str] | None = None,
     said: Mapping[tuple[Match, str], str] | None = None,
     sections: Mapping[str, int] | None = None,
+    asked: Mapping[str, Question] | None = None,
 ) -> dict[str, Decision]:
-    """A decision for every address, by the first of: a pair; set aside, by an address or with its whole family; its own
-    item; its file; what the page that it is another spelling of comes to, else a rule; what its redirect on the old
-    site leads to.
+    """A decision for every address, by the first of: a pair; what it leads to while the owner is asked; set aside, by
+    an address or with its whole family; its own item; its file; what the page that it is another spelling of comes to,
+    else a rule; what its redirect on the old site leads to.
 
     ``left_out``: old key -> the family that does not go over. ``said``: (match, old) -> why a line of the map is as it
     is, in a person's words; they stand before ours.
 
     ``sections``: old key -> how many items are made of sections of its page.
+
+    ``asked``: old key -> the open question about it.
 
     ``items`` / ``files``: old key -> new path of the item or file made of it. Targets are followed through
     other old addresses, so that no chain is planned.
@@ -71,11 +75,17 @@ def decide(
         ours = because(Why.LINE, redirect.match, redirect.old)
         return settle(key, location, origin, because(Why.SAID, words) if words else ours, redirect.status)
 
+    def for_now(key: str, path: str, question: Question) -> Decision:
+        return settle(key, path, "question", because(Why.ASKED, question.asked), 302)
+
     def own(old: Old) -> Decision | None:
         key = old.key
         exact = pairs.exact.get(key)
         if exact is not None:
             return by_redirect(key, exact, exact.new, "pair")
+        question = asked.get(key) if asked else None
+        if question is not None and question.until:
+            return None if question.until == PARENT else for_now(key, question.until, question)
         for pattern, reason in left:
             if pattern.fullmatch(key):
                 return Decision("set aside", "", "aside", because(Why.SAID, reason))
@@ -97,17 +107,38 @@ def decide(
         decision = own(old)
         if decision is not None:
             made[key] = decision
+    to_parent = {k: q for k, q in (asked or {}).items() if q.until == PARENT and k in wanted and k not in made}
     for key, old in wanted.items():
-        if key not in made and sections and key in sections:
+        if key in made or key in to_parent:
+            continue
+        if sections and key in sections:
             made[key] = Decision(None, reason=because(Why.SECTIONS, str(sections[key])))
-        elif key not in made:
+            continue
+        made[key] = _by_old_redirect(key, wanted, made, old)
+        if made[key].fate is None and old.twin_of:  # the page goes nowhere: a rule may say where this one does
+            made[key] = own(Old(key, old.redirects_to)) or made[key]
+    for key, question in to_parent.items():
+        path = _above(key, made, to_parent)
+        nowhere = Decision(None, "", "question", because(Why.ASKED_OPEN, question.asked))
+        made[key] = for_now(key, path, question) if path and path != key else nowhere
+    for key, old in wanted.items():  # what leads over one of those that were just settled
+        if made[key].fate is None and key not in to_parent and (old.redirects_to or old.twin_of):
             made[key] = _by_old_redirect(key, wanted, made, old)
-            if made[key].fate is None and old.twin_of:  # the page goes nowhere: a rule may say where this one does
-                made[key] = own(Old(key, old.redirects_to)) or made[key]
+        if made[key].fate is None and asked and key in asked and key not in to_parent:
+            made[key] = replace(made[key], reason=because(Why.ASKED_OPEN, asked[key].asked))
     for key, decision in made.items():
         if decision.fate in ("moved", "merged"):
             made[key] = _flat(key, decision, made, places)
     return made
+
+
+def _above(key: str, made: Mapping[str, Decision], but: Collection[str]) -> str:
+    """The new address of the nearest page above an old one; "" where none of them goes anywhere."""
+    for above in pages_above(key):
+        decision = made.get(above)
+        if above not in but and decision is not None and decision.fate in ("stays", "moved", "merged"):
+            return decision.target
+    return ""
 
 
 def _by_old_redirect(key: str, wanted: Mapping[str, Old], made: Mapping[str, Decision], old: Old) -> Decision:

@@ -31,8 +31,8 @@ class Decision:
     """What is to become of an address. ``fate`` is None while nobody has decided.
 
     ``target``: new path (or full address elsewhere), "" for retired and set aside. ``origin``: what
-    decided (pair, rule, item, file, twin, old redirect, aside, family). ``reason``: why, as ``because`` keeps it.
-    ``status``: what a redirect to it answers.
+    decided (pair, question, rule, item, file, twin, old redirect, aside, family). ``reason``: why, as ``because``
+    keeps it. ``status``: what a redirect to it answers.
     """
 
     fate: Fate | None

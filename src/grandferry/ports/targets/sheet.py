@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import re
 import shutil
 import zipfile
@@ -31,6 +33,18 @@ Sheet = tuple[str, tuple[str, ...], Iterable[Iterable[object]]]
 def write_sheet(out: Path, title: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]], at: str) -> int:
     """Write a workbook with one sheet. Gives the number of rows (see ``write_sheets``)."""
     return write_sheets(out, [(title, columns, rows)], at)[0]
+
+
+def write_table(out: Path, title: str, columns: tuple[str, ...], rows: Iterable[Iterable[object]], at: str) -> None:
+    """Write a table as a workbook, or as CSV, by the ending of ``out``."""
+    if out.name.lower().endswith(".xlsx"):
+        write_sheet(out, title, columns, rows, at)
+        return
+    text = io.StringIO()
+    lines = csv.writer(text)
+    lines.writerow(columns)
+    lines.writerows(rows)
+    out.write_text(text.getvalue(), "utf-8-sig", newline="")  # the mark by which spreadsheets know UTF-8
 
 
 def write_sheets(out: Path, sheets: Iterable[Sheet], at: str) -> list[int]:

@@ -81,6 +81,8 @@ def take_parts(crossing: int, content: bytes, parts: list[str], by: str) -> str:
     drop = [pair.old for pair in crossings.load_pairs(crossing)] if "pairs" in parts else []
     text = f"{', '.join(PARTS[part][0] for part in parts)} of {given.plan.name} taken over"
     by_hand = given.edits if "edits" in parts else []
+    if "rules" in parts:  # what the owner of that site was asked is nothing to this one
+        data["route"]["questions"] = [question.model_dump(mode="json") for question in plan.route.questions]
     changed = Plan.model_validate(data)
     files = given.files if "files" in parts else []
     changes.change_all(crossing, changed, known, list(lines), drop, by, text[:300], by_hand, files)

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
 
 from grandferry.core.errors import FerryError
 from grandferry.core.patterns import escape
-from grandferry.core.plan import Accepted, Aside, Pair
-from grandferry.core.route.fate import OF_CONTENT
+from grandferry.core.plan import Accepted, Aside, Pair, Plan
+from grandferry.core.route.fate import FATES, OF_CONTENT
 from grandferry.core.route.redirects import neutral, without_host
 from grandferry.core.side import Side
 from grandferry.store import changes, crossings
 from grandferry.store.lists import windows
 
 MOST = 20_000
+OPEN = "unaccounted"  # the word for an address for which nothing is decided
 TOGETHER = 200  # addresses in one pattern
 
 
@@ -36,6 +38,68 @@ def keys_of(aside: Aside) -> list[str]:
 def asides_of(keys: list[str], reason: str) -> list[Aside]:
     """Addresses set aside for one reason."""
     return [Aside(address=pattern, reason=reason) for pattern in _patterns(keys)]
+
+
+def problem_of(key: str, says: tuple[str, str, str]) -> str:
+    """Why what is said of an address (decision, new address, why) cannot be taken, "" when it can."""
+    decision, target, why = says
+    if decision not in FATES:
+        return f"“{decision}” is none of {', '.join(FATES)}"
+    if decision == "set aside":
+        return "" if len(why) >= 3 else "set aside needs a reason (why)"
+    if decision == "retired":
+        return ""
+    if decision == "stays" and target in ("", key):
+        return ""
+    if not target:
+        return f"{decision} needs a new address"
+    try:
+        Pair(old=neutral(key, target, 301, "exact").old, new=target)
+    except (ValueError, FerryError) as problem:
+        return f"the new address cannot be read ({problem})"
+    return "" if not re.search(r"\s", target) else "the new address holds a blank"
+
+
+def _without(plan: Plan, keys: set[str]) -> None:
+    """Take addresses out of those that are set aside by name."""
+    kept: list[Aside] = []
+    for aside in plan.route.aside:
+        named = keys_of(aside)
+        if keys.isdisjoint(named):
+            kept.append(aside)
+        else:
+            kept += asides_of([key for key in named if key not in keys], aside.reason)
+    plan.route.aside = kept
+
+
+class Said(NamedTuple):
+    """What somebody says of an old address: a decision (or OPEN, which takes one back), where it leads, and why."""
+
+    address: str
+    decision: str
+    target: str
+    why: str
+
+
+def settle(plan: Plan, said: Iterable[Said]) -> tuple[list[Pair], list[str]]:
+    """What people say of addresses, as pairs and entries of a plan, in the place of what stood there of them. Gives the
+    pairs, and the addresses of which none stands any more."""
+    said = list(said)
+    lines: list[Pair] = []
+    reasons: dict[str, list[str]] = {}
+    back = {one.address for one in said if one.decision == OPEN}
+    _without(plan, {one.address for one in said})  # what is said of an address now stands alone
+    for one in said:
+        if one.decision == OPEN:
+            continue
+        if one.decision == "set aside":
+            reasons.setdefault(one.why, []).append(one.address)
+            continue
+        status = 410 if one.decision == "retired" else 301
+        line = neutral(one.address, "" if status == 410 else one.target or one.address, status, "exact")
+        lines.append(Pair(old=line.old, new=line.new, status=status, reason=one.why))  # type: ignore[arg-type]
+    plan.route.aside[:0] = [aside for why, keys in reasons.items() for aside in asides_of(keys, why)]
+    return plan.cut(lines), [key for keys in reasons.values() for key in keys] + sorted(back)
 
 
 def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, reason: str, by: str) -> tuple[int, str]:

@@ -10,7 +10,7 @@ from grandferry.core.errors import FerryError
 from grandferry.core.route.shapes import Fold, Weight, folded
 from grandferry.store import route
 from grandferry.store.lists.windows import Selection
-from grandferry.work.route.decisions import decide_over
+from grandferry.work.route.acts import act_over
 
 SHOWN = 40  # addresses of a shape
 
@@ -31,14 +31,14 @@ def open_groups(crossing: int) -> list[Group]:
 
 
 def decide_shape(crossing: int, shape: str, what: str, to: str, reason: str, by: str) -> tuple[int, str]:
-    """Decide over all unaccounted addresses of a shape, as ``decide_over``. Raises FerryError as that does, and when
+    """Decide over all unaccounted addresses of a shape, as ``act_over``. Raises FerryError as that does, and when
     nothing of the shape is open any more."""
     folds, rows = _open(crossing)
     found = next((fold for fold in _every(folds) if fold.shape == shape), None)
     open_ = [row.id for leaf in (found.leaves if found else ()) for row in rows[leaf] if row.fate == "unaccounted"]
     if not open_:
         raise FerryError(f"Nothing of the shape {shape} is unaccounted any more.", "Look at what is open now.")
-    return decide_over(crossing, Selection(ids=tuple(open_)), what, to, reason, by)
+    return act_over(crossing, Selection(ids=tuple(open_)), what, to, reason, by)
 
 
 def _open(crossing: int) -> tuple[list[Fold], dict[str, list[route.Open]]]:

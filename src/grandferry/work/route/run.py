@@ -90,6 +90,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
         files=file_keys,
         left_out=left_out,
         said=said,
+        asked=plan.route.asked,
         sections=Counter(item.key.partition("#")[0] for item in items if "#" in item.key),
     )
     counted = {k: d for k, d in made.items() if k in known}

@@ -6,28 +6,21 @@ has been decided since; and one that was altered there and here is told, not tak
 
 from __future__ import annotations
 
-import csv
 import hashlib
-import io
-import re
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from grandferry.core.address import split_href
 from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
 from grandferry.core.patterns import compile_pattern
-from grandferry.core.plan import Aside, Pair, Plan
+from grandferry.core.plan import Aside
 from grandferry.core.route.decided import COLUMNS, MARK, is_decisions
-from grandferry.core.route.fate import FATES, Decision
-from grandferry.core.route.redirects import neutral
+from grandferry.core.route.fate import Decision
 from grandferry.ports.sources.table import table_rows
-from grandferry.ports.targets.sheet import write_sheet
+from grandferry.ports.targets.sheet import write_table
 from grandferry.store import changes, crossings, route
 from grandferry.work.names import safe_cell
-from grandferry.work.route.decisions import MOST, asides_of, keys_of
-
-OPEN = "unaccounted"  # the word for an address for which nothing is decided
+from grandferry.work.route.decisions import MOST, OPEN, Said, keys_of, problem_of, settle
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,14 +65,7 @@ def write_decisions(crossing: int, out: Path) -> int:
         title, visits = more.get(key, ("", 0))
         cells = _written((key, *_said(decision)))
         table.append((*cells, safe_cell(title), visits, _mark(*cells)))
-    if out.name.lower().endswith(".xlsx"):
-        write_sheet(out, "decisions", COLUMNS, table, crossings.last_change(crossing))
-    else:
-        text = io.StringIO()
-        lines = csv.writer(text)
-        lines.writerow(COLUMNS)
-        lines.writerows(table)
-        out.write_text(text.getvalue(), "utf-8-sig", newline="")  # the mark by which spreadsheets know UTF-8
+    write_table(out, "decisions", COLUMNS, table, crossings.last_change(crossing))
     return len(table)
 
 
@@ -112,35 +98,13 @@ def read_decisions(crossing: int, path: Path) -> Read:
         if _mark(key, *says) == cells[MARK] or says == was:
             read.same += 1
             continue
-        problem = _problem(key, says) if says[0] != OPEN else _held(key, now[key], asides)
+        problem = problem_of(key, says) if says[0] != OPEN else _held(key, now[key], asides)
         if problem:
             read.bad.append((number, key, problem))
             continue
         meanwhile = bool(cells[MARK]) and _mark(key, *was) != cells[MARK]
         read.altered.append(Altered(number, key, (was[0], was[1], was[2]), says, meanwhile))
     return read
-
-
-def _problem(key: str, says: tuple[str, str, str]) -> str:
-    """Why a row cannot be taken, "" when it can."""
-    decision, target, why = says
-    if decision not in FATES:
-        return f"“{decision}” is none of {', '.join(FATES)}"
-    if decision == "set aside":
-        return "" if len(why) >= 3 else "set aside needs a reason (why)"
-    if decision == "retired":
-        return ""
-    if decision == "stays" and target in ("", key):
-        return ""
-    if not target:
-        return f"{decision} needs a new address"
-    try:
-        Pair(old=neutral(key, target, 301, "exact").old, new=target)
-    except ValueError as problem:
-        return f"the new address cannot be read ({problem})"
-    if not target.startswith("/") and split_href(target) is None:
-        return "the new address begins with neither “/” nor “http”"
-    return "" if not re.search(r"\s", target) else "the new address holds a blank"
 
 
 def _held(key: str, decision: Decision, asides: list[Aside]) -> str:
@@ -156,18 +120,6 @@ def _held(key: str, decision: Decision, asides: list[Aside]) -> str:
     return f"says unaccounted, but it is set aside with others by the pattern {aside.address}; change that under Route"
 
 
-def _without(plan: Plan, keys: set[str]) -> None:
-    """Take addresses out of those that are set aside by name."""
-    kept: list[Aside] = []
-    for aside in plan.route.aside:
-        named = keys_of(aside)
-        if keys.isdisjoint(named):
-            kept.append(aside)
-        else:
-            kept += asides_of([key for key in named if key not in keys], aside.reason)
-    plan.route.aside = kept
-
-
 def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple[int, str]:
     """Take the altered rows: as pairs, or as addresses set aside; one change that can be taken back. Rows that were
     decided here meanwhile are taken only when their numbers stand in ``over``. Gives how many, and the change in
@@ -180,28 +132,17 @@ def take_decisions(crossing: int, path: Path, over: list[int], by: str) -> tuple
         raise FerryError(f"{len(rows):,} altered rows are too many at once.", "Write a rule instead.")
     revision = changes.revision(crossing)
     plan = crossings.load_plan(crossing)
-    lines: list[Pair] = []
-    reasons: dict[str, list[str]] = {}
     by_hand = {pair.old: pair for pair in crossings.load_pairs(crossing)}
-    back = {row.address for row in rows if row.says[0] == OPEN}
-    _without(plan, {row.address for row in rows})  # what is said of an address now stands alone
+    said = []
     for row in rows:
         decision, target, why = row.says
-        if decision == OPEN:
-            continue
-        if decision == "set aside":
-            reasons.setdefault(why, []).append(row.address)
-            continue
-        status = 410 if decision == "retired" else 301
-        line = neutral(row.address, "" if status == 410 else target or row.address, status, "exact")
-        if why == row.was[2]:  # nobody's new words: what a person said before stays, ours are made anew
-            why = by_hand[line.old].reason if line.old in by_hand else ""
-        lines.append(Pair(old=line.old, new=line.new, status=status, reason=why))  # type: ignore[arg-type]
-    lines = plan.cut(lines)
-    gone = [key for keys in reasons.values() for key in keys] + sorted(back)
-    plan.route.aside[:0] = [aside for why, keys in reasons.items() for aside in asides_of(keys, why)]
+        if why == row.was[2] and decision != "set aside":  # nobody's new words: a person's stay, ours are made anew
+            why = by_hand[row.address].reason if row.address in by_hand else ""
+        said.append(Said(row.address, decision, target, why))
+    lines, gone = settle(plan, said)
     number = len(rows)
     text = f"{number:,} row{'s' if number != 1 else ''} of a table brought back"
-    changes.change_all(crossing, plan, revision, lines, [key for key in gone if key in by_hand], by, text)
+    drop = [key for key in gone if key in by_hand]
+    changes.change_all(crossing, plan, revision, lines, drop, by, text)
     path.unlink(missing_ok=True)
     return number, text

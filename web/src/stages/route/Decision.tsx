@@ -7,6 +7,7 @@ import { many } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
 import { Told } from "../../shores/Told";
+import { AskForm } from "./AskForm";
 import { Likely } from "./Likely";
 import { Captured } from "./OpenParts";
 import { useOver, type Rule } from "./queries";
@@ -38,10 +39,14 @@ interface Props {
   error: unknown;
   onDecide: (status: 301 | 410, target: string) => void;
   onAside: () => void;
+  asking: boolean;
+  onAsking: (asking: boolean) => void;
+  onAsk: (asked: string, until: string) => void;
 }
 
 export function Decision(props: Props) {
-  const { at, to, onTo, reason, onReason, rule, onRule, busy, error, onDecide, onAside } = props;
+  const { at, to, onTo, reason, onReason, rule, onRule, busy, error, onDecide, onAside, asking, onAsking, onAsk } =
+    props;
   const [right, setRight] = useState("");
   const over = useOver();
   return (
@@ -105,6 +110,9 @@ export function Decision(props: Props) {
             <Button variant="outlined" onClick={() => onDecide(410, "")} {...off([busy, BUSY])}>
               Retire (410) <kbd style={{ marginLeft: 5 }}>D</kbd>
             </Button>
+            <Button variant="outlined" onClick={() => onAsking(true)}>
+              Ask the owner <kbd style={{ marginLeft: 5 }}>Q</kbd>
+            </Button>
             <Button variant="outlined" onClick={() => onRule(shapeRule(at))}>
               Rule for {at.shape.length > 22 ? "its shape" : at.shape} <kbd style={{ marginLeft: 5 }}>N</kbd>
             </Button>
@@ -140,6 +148,7 @@ export function Decision(props: Props) {
             </div>
           )}
         </form>
+        {asking && <AskForm key={at.id} busy={busy} onAsk={onAsk} onLeave={() => onAsking(false)} />}
         <div className="pad">
           <Told error={error ?? over.error} />
         </div>

@@ -9,6 +9,7 @@ import { Decision, shapeRule, type OpenRow } from "./Decision";
 import { Falling, NewAddresses } from "./OpenParts";
 import { useOpen, type Rule, type ShapeGroup } from "./queries";
 import { ShapeDecision } from "./ShapeDecision";
+import { OVER } from "./Settle";
 import { Shapes } from "./Shapes";
 
 const LARGE = 30; // addresses
@@ -74,11 +75,13 @@ export function OpenAddresses() {
   const [to, setTo] = useState("");
   const [reason, setReason] = useState("");
   const [rule, setRule] = useState<Rule | null>(null);
+  const [asking, setAsking] = useState(false);
   const key = at?.id ?? 0;
   useEffect(() => {
     setTo("");
     setReason("");
     setRule(null);
+    setAsking(false);
   }, [key]);
   useUnsaved("pair", to && at ? `the new address of ${at.key}` : "", "at");
   const here = rows.findIndex((r) => r.id === at?.id);
@@ -113,10 +116,17 @@ export function OpenAddresses() {
       { onSuccess: () => next(row, then) },
     );
   };
+  const ask = (row: OpenRow, asked: string, until: string) => {
+    const then = following(row);
+    return aside.mutate(
+      { ...OVER, what: "ask", to: until, reason: asked, ids: [row.id], filters: {} },
+      { onSuccess: () => (setAsking(false), next(row, then)) },
+    );
+  };
   const setAside = (row: OpenRow) => {
     const then = following(row);
     return aside.mutate(
-      { what: "aside", to: "", reason, ids: [row.id], filters: {}, search: "", below: "", without: [] },
+      { ...OVER, what: "aside", reason, ids: [row.id], filters: {} },
       { onSuccess: () => next(row, then) },
     );
   };
@@ -126,6 +136,7 @@ export function OpenAddresses() {
     { key: "e", says: "write its new address", run: () => document.getElementById("new-place")?.focus() },
     { key: "d", says: "retire it (410)", run: () => at && decide(at, 410, "") },
     { key: "a", says: "accept: it stays where it is", run: () => at && decide(at, 301, at.key) },
+    { key: "q", says: "ask the owner, and lead it on for now", run: () => at && setAsking(true) },
     {
       key: "n",
       says: "a rule for its whole shape",
@@ -177,6 +188,9 @@ export function OpenAddresses() {
             error={pairs.error ?? aside.error}
             onDecide={(status, target) => decide(at, status, target)}
             onAside={() => setAside(at)}
+            asking={asking}
+            onAsking={setAsking}
+            onAsk={(asked, until) => ask(at, asked, until)}
           />
         ) : (
           <div className="empty">

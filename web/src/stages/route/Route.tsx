@@ -10,6 +10,8 @@ import { Elsewhere } from "./Elsewhere";
 import { OpenAddresses } from "./Open";
 import { Pairs } from "./Pairs";
 import { Places } from "./Places";
+import { Questions } from "./Questions";
+import { useQuestionCounts } from "./questionQueries";
 import { usePairCount, useSisterHosts, useWithout } from "./queries";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
@@ -36,6 +38,7 @@ export default function Route() {
   const pairs = usePairCount();
   const against = plan.data?.plan.interim ?? "";
   const open = crossing.data?.account.find((f) => f.fate === "unaccounted")?.planned ?? 0;
+  const asked = useQuestionCounts();
   const without = useWithout();
   const none = (without.data ?? []).reduce((sum, r) => sum + r.count, 0);
   const sisters = useSisterHosts();
@@ -57,17 +60,18 @@ export default function Route() {
           ["suggested", "Suggested"],
           ["decisions", "Decisions"],
           ["pairs", `Pairs ${count(pairs.data?.total)}`],
+          ["questions", asked.data?.open ? `Questions ${count(asked.data.open)}` : "Questions"],
           ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
+          ["rounds", "Rounds"],
+          ["write", "Write out"],
           ...(none || tab === "places" ? ([["places", `No address ${count(none)}`]] as [string, string][]) : []),
           ...(elsewhere || tab === "elsewhere"
             ? ([["elsewhere", `Other hosts ${count(elsewhere)}`]] as [string, string][])
             : []),
-          ["rounds", "Rounds"],
-          ["write", "Write out"],
         ]}
         aside={
           // beside all tabs and three buttons there is no room for it; it stands in the button's title
-          against && open > 0 && none > 0 ? null : against ? (
+          against && open > 0 ? null : against ? (
             <>
               against <span className="mono">{against.replace(/\/$/, "")}</span>
             </>
@@ -76,7 +80,7 @@ export default function Route() {
           )
         }
         stage="route"
-        error={start.error ?? plan.error ?? pairs.error ?? without.error ?? sisters.error}
+        error={start.error ?? plan.error ?? pairs.error ?? without.error ?? sisters.error ?? asked.error}
       >
         <Button
           variant="outlined"
@@ -117,6 +121,7 @@ export default function Route() {
         </section>
       )}
       {tab === "pairs" && <Pairs />}
+      {tab === "questions" && <Questions />}
       {tab === "rules" && <Rules />}
       {tab === "places" && <Places />}
       {tab === "elsewhere" && <Elsewhere />}

@@ -1,12 +1,14 @@
 /** Deciding over all open addresses of a shape at once, at whatever height of the tree. */
 import { Button, TextField } from "@mui/material";
 import { useState } from "react";
+import type { Schemas } from "../../api/client";
 import { useKeys } from "../../shell/keys";
 import { BUSY, off } from "../../shell/off";
 import { count, many, useLink } from "../../shell/state";
 import { allSaved, useUnsaved } from "../../shell/unsaved";
 import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
+import { AskForm } from "./AskForm";
 import { useShapeAct, type Rule, type ShapeGroup } from "./queries";
 import { RuleForm } from "./RuleForm";
 
@@ -17,9 +19,10 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
   const [reason, setReason] = useState("");
   const [rule, setRule] = useState<Rule | null>(null);
   useUnsaved("shape", to ? `what is to become of ${of.shape}` : "", "shape");
-  const settle = (what: "retire" | "move" | "stay" | "aside") =>
+  const [asking, setAsking] = useState(false);
+  const settle = (what: Schemas["ShapeAct"]["what"], leads = what === "move" ? to.trim() : "", words = reason.trim()) =>
     act.mutate(
-      { shape: of.shape, what, to: what === "move" ? to.trim() : "", reason: reason.trim() },
+      { shape: of.shape, what, to: leads, reason: words },
       {
         onSuccess: () => {
           allSaved();
@@ -31,6 +34,7 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
   useKeys([
     { key: "a", says: "all of this shape stay", run: () => settle("stay") },
     { key: "d", says: "retire all of this shape (410)", run: () => settle("retire") },
+    { key: "q", says: "ask the owner about this shape", run: () => setAsking(true) },
     { key: "n", says: "one rule for this shape", run: () => setRule(fresh()) },
   ]);
   const none: [boolean, string] = [!of.unaccounted, "Nothing of it is unaccounted."];
@@ -61,6 +65,9 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
             </Button>
             <Button variant="outlined" onClick={() => settle("retire")} {...off(none, [act.isPending, BUSY])}>
               Retire all (410) <kbd style={{ marginLeft: 5 }}>D</kbd>
+            </Button>
+            <Button variant="outlined" onClick={() => setAsking(true)} {...off(none)}>
+              Ask the owner <kbd style={{ marginLeft: 5 }}>Q</kbd>
             </Button>
             <Button variant="outlined" onClick={() => setRule(fresh())}>
               One rule <kbd style={{ marginLeft: 5 }}>N</kbd>
@@ -101,6 +108,14 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
             </Button>
           </div>
         </div>
+        {asking && (
+          <AskForm
+            many
+            busy={act.isPending}
+            onAsk={(asked, until) => settle("ask", until, asked)}
+            onLeave={() => setAsking(false)}
+          />
+        )}
         <div className="pad">
           <Told error={act.error} />
         </div>

@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { count, many } from "../../shell/state";
 import { Told } from "../../shores/Told";
+import { AskForm } from "../route/AskForm";
 import { useAct } from "./addressQueries";
 import { BUSY, off } from "../../shell/off";
 
@@ -23,6 +24,21 @@ export function ActDialog({
   const [to, setTo] = useState("");
   const [reason, setReason] = useState("");
   const act = useAct();
+  if (what === "ask")
+    return (
+      <Dialog open onClose={() => onClose(false)} aria-labelledby="act-title" fullWidth maxWidth="sm">
+        <DialogTitle id="act-title">Ask the owner about {many(number, "address", "addresses")}</DialogTitle>
+        <DialogContent>
+          <AskForm
+            many={number > 1}
+            busy={act.isPending}
+            onAsk={(reason, to) => act.mutate({ ...wanted, what, to, reason }, { onSuccess: () => onClose(true) })}
+            onLeave={() => onClose(false)}
+          />
+          <Told error={act.error} />
+        </DialogContent>
+      </Dialog>
+    );
   const run = () => act.mutate({ ...wanted, what, to, reason }, { onSuccess: () => onClose(true) });
   const title = { retire: "Retire", move: "Lead", aside: "Set aside" }[what];
   const ready = what === "retire" || (what === "move" ? to.trim() : reason.trim().length > 2);

@@ -169,6 +169,7 @@ export function AddressList({ name, columns, filters: shownFilters = FILTERS, fi
                   ["move", "Lead to…"],
                   ["retire", "Retire"],
                   ["aside", "Set aside…"],
+                  ["ask", "Ask…"],
                 ] as const
               ).map(([what, label]) => (
                 <Button key={what} variant="outlined" onClick={() => (setNumber(chosen), setAct(what))}>
