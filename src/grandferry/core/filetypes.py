@@ -169,6 +169,12 @@ def ending_of(address: str) -> str:
 
 
 @lru_cache(16384)  # the same paths are linked again and again
+def family_of_ending(ending: str) -> FileFamily | None:
+    """The family of files that end so, None for an ending that nobody knows."""
+    kind = _BY_ENDING.get(ending)
+    return kind.family if kind is not None else None
+
+
 def looks_like_file(path: str) -> bool:
     """Whether a path ends like a file that is no page."""
     return ending_of(path) in _BY_ENDING

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.verdicts import Verdict
+from grandferry.core.side import Side
 
 from .db import many, now, one, rows, typed
 from .fates import refresh_fates
@@ -55,11 +56,12 @@ class ToCheck(NamedTuple):
     decision: Decision
 
 
-class OldContent(NamedTuple):
-    """What an old address answered: the hash of its body, its headers (JSON) and media type; ``target``: where it
+class Answered(NamedTuple):
+    """What an address answered: the hash of its body, its headers (JSON) and media type; ``target``: where it
     redirects to, and then the rest is empty."""
 
     address: int
+    key: str
     url: str
     type: str
     mime: str
@@ -81,14 +83,15 @@ class Judged(NamedTuple):
     seen: str = ""
 
 
-def old_contents(crossing: int) -> list[OldContent]:
-    """What every address of the old side answered that answered at all."""
+def answered(side: Side) -> list[Answered]:
+    """What every address of a side answered that answered at all."""
     return typed(
-        OldContent,
-        "SELECT a.id, a.url, a.type, a.mime, a.target, CASE a.type WHEN 'page' THEN c.content ELSE c.body END, "
-        "c.headers FROM address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = 'old' AND "
+        Answered,
+        "SELECT a.id, a.key, a.url, a.type, a.mime, a.target, CASE a.type WHEN 'page' THEN c.content ELSE c.body END, "
+        "c.headers FROM address a JOIN capture c ON c.id = a.capture WHERE a.crossing_id = ? AND a.side = ? AND "
         "(a.type = 'redirect' OR a.status = 200) ORDER BY a.id",
-        crossing,
+        side.crossing,
+        side.name,
     )
 
 

@@ -76,13 +76,21 @@ def proven(crossing: int) -> set[str]:
     }
 
 
-def new_shore(crossing: int) -> list[tuple[str, str]]:
-    """(path, title) of what is on the new shore: the places of items, and the pages of the new site where it was
-    surveyed, each once."""
-    return rows(
-        "SELECT path, max(title) FROM (SELECT new_path AS path, title FROM item WHERE crossing_id = ? AND new_path != "
-        "'' UNION ALL SELECT key, title FROM address WHERE crossing_id = ? AND side = 'new' AND type = 'page') GROUP "
-        "BY path ORDER BY path",
+class NewPlace(NamedTuple):
+    """What is on the new shore: ``old`` is the key of the page that an item there was made of, "" for none."""
+
+    path: str
+    title: str
+    old: str
+
+
+def new_shore(crossing: int) -> list[NewPlace]:
+    """The places of items, and the pages of the new site where it was surveyed, each once, in order of their paths."""
+    return typed(
+        NewPlace,
+        "SELECT path, max(title), max(old) FROM (SELECT new_path AS path, title, key AS old FROM item WHERE "
+        "crossing_id = ? AND new_path != '' UNION ALL SELECT key, title, '' FROM address WHERE crossing_id = ? AND "
+        "side = 'new' AND type = 'page') GROUP BY path ORDER BY path",
         crossing,
         crossing,
     )

@@ -1,15 +1,19 @@
-"""What the old addresses of a crossing said, out of their captures: what answers of the new host are held against."""
+"""What the addresses of a crossing said, out of their captures: what answers of the new host are held against, and what
+tells which new address an old one became."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from itertools import islice
+from typing import NamedTuple
 
 from grandferry.core.encoding import decode
 from grandferry.core.route.says import Common, Says, file_says, page_says
+from grandferry.core.route.suggest.content import Content, content_of
+from grandferry.core.side import Side
 from grandferry.core.survey.glance import glance
 from grandferry.store import bodies, rounds
-from grandferry.store.rounds import OldContent
+from grandferry.store.rounds import Answered
 from grandferry.work.jobs.pool import PagePool
 from grandferry.work.pages import content_type
 
@@ -17,21 +21,30 @@ BATCH = 200
 _HOPS = 5  # redirects of the old site that are followed to what they led to
 
 
-def _page(task: tuple[bytes, str]) -> Says:
+class Read(NamedTuple):
+    """What a page says, in which language, and the addresses of the pictures in it."""
+
+    says: Says
+    language: str
+    pictures: list[str]
+
+
+def _page(task: tuple[bytes, str]) -> Read:
     body, type_ = task
-    return page_says(glance(decode(body, type_).text))
+    seen = glance(decode(body, type_).text)
+    return Read(page_says(seen), seen.facts.language, [link.raw for link in seen.links if link.how == "img"])
 
 
-def _pages(found: list[OldContent], heed: Callable[[], None]) -> Iterator[tuple[int, Says]]:
+def _pages(found: list[Answered], heed: Callable[[], None]) -> Iterator[tuple[Answered, Read]]:
     pool = PagePool()
     try:
         left = iter(found)
         while batch := list(islice(left, BATCH)):
             heed()
             tasks = [(bodies.get(row.content), content_type(row.headers)) for row in batch]
-            for row, says in zip(batch, pool.run(_page, tasks), strict=True):
-                if isinstance(says, Says):  # of a page that cannot be read nothing is known
-                    yield row.address, says
+            for row, read in zip(batch, pool.run(_page, tasks), strict=True):
+                if isinstance(read, Read):  # of a page that cannot be read nothing is known
+                    yield row, read
     finally:
         pool.close()
 
@@ -39,14 +52,15 @@ def _pages(found: list[OldContent], heed: Callable[[], None]) -> Iterator[tuple[
 def old_says(crossing: int, heed: Callable[[], None]) -> tuple[dict[int, Says], Common]:
     """What each old address said (an old redirect: what it led to), and the words of all pages. One that gave no answer
     is not among them. ``heed`` is called now and then, and may raise to end it."""
-    found = rounds.old_contents(crossing)
-    says = dict(_pages([row for row in found if row.type == "page" and row.content], heed))
+    found = rounds.answered(Side(crossing))
+    pages = [row for row in found if row.type == "page" and row.content]
+    says = {row.address: read.says for row, read in _pages(pages, heed)}
     common = Common(says.values())
     says = {address: common.own_of(page) for address, page in says.items()}
     says |= {row.address: file_says(row.mime, row.content) for row in found if row.type == "file" and row.content}
     at = {row.url: row for row in found}
     for row in found:
-        end: OldContent | None = row
+        end: Answered | None = row
         for _ in range(_HOPS):
             if end is None or end.type != "redirect":
                 break
@@ -54,3 +68,11 @@ def old_says(crossing: int, heed: Callable[[], None]) -> tuple[dict[int, Says], 
         if end is not None and end is not row and end.address in says:
             says[row.address] = says[end.address]
     return says, common
+
+
+def contents(side: Side, heed: Callable[[], None]) -> dict[str, Content]:
+    """What the pages of a side say, by their keys, without what stands on many of them. ``heed`` as in ``old_says``."""
+    found = [row for row in rounds.answered(side) if row.type == "page" and row.content]
+    read = {row.key: page for row, page in _pages(found, heed)}
+    common = Common(page.says for page in read.values())
+    return {key: content_of(common.own_of(page.says), page.language, page.pictures) for key, page in read.items()}

@@ -15,5 +15,5 @@ def likely(crossing: int, key: str) -> list[Candidate]:
     if key not in titles:
         raise NotThere(f"There is no old address {key} in this crossing.")
     old = [Known(one, title) for one, (title, _) in titles.items()]
-    new = [Known(path, title) for path, title in route.new_shore(crossing)]
+    new = [Known(place.path, place.title) for place in route.new_shore(crossing)]
     return suggest_one(Known(key, titles[key][0]), old, new).candidates

@@ -21,7 +21,7 @@ def soundness(crossing: int) -> list[Said]:
     """The faults of the rules of a crossing, in their order, then those of the whole."""
     rules = crossings.load_plan(crossing).route.lines
     decisions = route.decisions(crossing)
-    places = {path for path, _ in route.new_shore(crossing)}
+    places = {place.path for place in route.new_shore(crossing)}
     if places:
         places |= {file[2] for file in carried.settled(crossing).values()}
         places |= {decision.target for decision in decisions.values() if decision.fate == "stays"}

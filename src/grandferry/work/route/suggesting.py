@@ -7,9 +7,12 @@ from typing import Any
 
 from grandferry.core.plan import Pair
 from grandferry.core.route.suggest import ACCEPT, Known, suggested
+from grandferry.core.route.suggest.content import NOTHING
+from grandferry.core.side import Side
 from grandferry.store import changes, route
 from grandferry.store import suggested as store
 from grandferry.work.jobs.context import Context
+from grandferry.work.route.contents import contents
 
 LEAST = 0.5  # how sure a pair has to be to be taken with others
 
@@ -21,16 +24,21 @@ def run(context: Context) -> dict[str, Any]:
     titles = route.titles_and_visits(crossing)
     open_ = [row.key for row in route.open_addresses(crossing) if row.fate == "unaccounted"]
     wanted = set(open_)
-    old = [Known(key, titles[key][0]) for key in open_]
+    context.progress(done=0, all=len(open_))
+    said = contents(Side(crossing), context.heed)
+    there = contents(Side(crossing, "new"), context.heed)
+    old = [Known(key, titles[key][0], said.get(key, NOTHING)) for key in open_]
     beside = [Known(key, title) for key, (title, _) in titles.items() if key not in wanted]
-    new = [Known(path, title) for path, title in route.new_shore(crossing)]
+    new = [
+        Known(place.path, place.title, there.get(place.path) or said.get(place.old, NOTHING))
+        for place in route.new_shore(crossing)
+    ]
     known = {
         key: made.target
         for key, made in route.decisions(crossing).items()
         if made.fate in ("moved", "merged") and made.target.startswith("/")
     }
-    context.progress(done=0, all=len(old))
-    found = suggested(old, new, beside=beside, known=known)
+    found = suggested(old, new, beside=beside, known=known, heed=lambda done: context.progress(done=done, all=len(old)))
     rules = [rule for rule in found.rules if wanted & {*rule.settles}]
     with context.writing():
         store.put(crossing, found.pairs, rules)

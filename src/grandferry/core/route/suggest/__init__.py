@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from .pairs import Candidate, Pair, Reason, suggest
+from .pairs import Candidate, Heed, Pair, Reason, suggest, unheeded
 from .rules import Rule, find_rules
 from .words import Known
 
 __all__ = ["ACCEPT", "Candidate", "Known", "Pair", "Reason", "Rule", "Suggested", "suggested"]
 
 NONE: Mapping[str, str] = {}
+DOUBTFUL = 0.5  # of the best: a next best candidate so likely leaves it open which of them it is
 RIVALS = 0.03  # of the other candidates together
 ACCEPT = 0.9  # how sure a pair has to be to be taken by itself, where nobody says otherwise
 
@@ -30,17 +31,27 @@ def suggested(
     accept: float = ACCEPT,
     beside: Sequence[Known] = (),
     known: Mapping[str, str] = NONE,
+    heed: Heed = unheeded,
 ) -> Suggested:
-    """Pairs, and the rules behind those that are sure (``accept``); a pair that a rule says as well is surer by it.
-    ``beside``: other addresses of the old site, and ``known``: what became of some of them."""
-    pairs = suggest(old, new, beside)
+    """Pairs, and the rules behind those that are sure (``accept``) or at least likely; a pair that a rule says as well
+    is surer by it. ``beside``: other addresses of the old site, and ``known``: what became of some of them. ``heed`` is
+    told how many pairs are done, and may raise to end it."""
+    pairs = suggest(old, new, beside, heed)
     sure = {pair.old: pair.candidates[0].new for pair in pairs if pair.candidates and pair.confidence >= accept}
     addresses = [one.address for one in (*old, *beside)]
-    rules = find_rules(sure | dict(known), addresses, [one.address for one in new])
+    likely = {pair.old: _likely(pair) for pair in pairs if pair.candidates}
+    rules = find_rules(sure | dict(known), addresses, [one.address for one in new], likely)
     by_rule: dict[str, Rule] = {}
     for rule in reversed(rules):
         by_rule |= dict.fromkeys(rule.settles, rule)
     return Suggested([_with_rule(pair, by_rule.get(pair.old)) for pair in pairs], rules)
+
+
+def _likely(pair: Pair) -> tuple[str, float]:
+    """What a pair says for or against a rule: its best candidate, none where the next best is about as likely."""
+    best, *others = pair.candidates
+    doubtful = bool(others) and others[0].confidence > DOUBTFUL * best.confidence
+    return "" if doubtful else best.new, best.confidence
 
 
 def _with_rule(pair: Pair, rule: Rule | None) -> Pair:

@@ -9,7 +9,7 @@ A new address that several old ones want which say different things is shared be
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -23,17 +23,25 @@ BESIDE = 5_000  # addresses by which words are weighed for one of them
 NAMED = 0.002  # how likely a candidate has to be to be named
 KEPT = 4  # candidates that are kept: the best, and the next three
 PART = 50_000  # pairs that are multiplied at once
+TELLING = 12  # pairs of words of its own: a page with fewer says too little to be told by
+MOSTLY = 0.5  # of what two pages say: with so much they are one page, whatever they are called
+ALIKE = 0.05  # of what two pages say: with less they are about something else
+TOLD = 0.2  # so much in common is named as a reason
+HEEDED = 256  # old addresses between two words of how far it is
 SHOWN = 4  # words that are named as a reason
 
 
 class Reason(StrEnum):
-    """Why two addresses are a pair; the last one with the words they share."""
+    """Why two addresses are a pair; some with how much, or which, or by what."""
 
     SAME_PATH = "same path"
     SAME_LAST = "same last part"
     SAME_TITLE = "same title"
     TITLE_IN_PATH = "the title is in the path"
     ABOVE = "the page above it"
+    HEADING = "same heading"
+    SAYS = "says the same"  # how much of it, in percent
+    SHOWS = "shows the same pictures"
     WORDS = "words in common"
     RULE = "as others by a rule"  # the rule's pattern
 
@@ -79,11 +87,43 @@ FACTS = (
     "other numbers",
     "folders with other numbers",
     "last parts that share nothing",
+    "same heading",
+    "what it says",
+    "says mostly the same",
+    "what it shows",
+    "another language",
+    "says something else",
 )
-AGAINST = frozenset(FACTS[-4:])
+AGAINST = frozenset((*FACTS[9:13], *FACTS[-2:]))
 WEIGHTS: NDArray[np.float64] = np.array(
-    [-8.77, 10.44, 4.16, 0.00, 1.91, 8.78, 10.58, 0.03, 7.19, -4.13, 0.00, -8.55, 0.00]
+    [
+        -8.77,
+        10.44,
+        4.16,
+        0.00,
+        1.91,
+        8.77,
+        10.57,
+        0.03,
+        7.19,
+        -4.15,
+        0.00,
+        -8.53,
+        0.00,
+        2.49,
+        14.00,
+        6.00,
+        8.00,
+        -4.00,
+        0.00,
+    ]
 )
+
+Heed = Callable[[int], None]
+
+
+def unheeded(_: int) -> None:
+    """Nobody wants to know."""
 
 
 @dataclass(slots=True)
@@ -95,23 +135,34 @@ class Seen:
     facts: NDArray[np.float64]
 
 
-def seen(old: Sequence[Parts], new: Sequence[Parts], made: Shores) -> Seen:
-    """What every old address has in common with its candidates."""
+def seen(old: Sequence[Parts], new: Sequence[Parts], made: Shores, heed: Heed = unheeded) -> Seen:
+    """What every old address has in common with its candidates. ``heed`` is told now and then how many are done, and
+    may raise to end it."""
     by_tail, by_title, by_path = _by(one.tail for one in new), _by(one.title for one in new), _by_path(new)
     ends, news = [0], list[NDArray[np.int64]]()
-    for (at, found), (_, ways) in zip(nearest(made.old, made.new), nearest(made.old_ways, made.new_ways), strict=True):
+    near = (
+        nearest(made.old, made.new),
+        nearest(made.old_ways, made.new_ways),
+        nearest(made.old_says, made.new_says),
+        nearest(made.old_shows, made.new_shows),
+    )
+    for at, lines in enumerate(zip(*near, strict=True)):
+        if at % HEEDED == 0:
+            heed(at)
         one = old[at]
         exact = list(by_path.get(one.path, ())[:KEPT]) + list(by_path.get(one.above, ())[:1])
         for key in (one.tail, one.title):
             exact += [*by_tail.get(key, ())[:KEPT], *by_title.get(key, ())[:KEPT]]
-        mine = np.unique(np.concatenate([found, ways, np.array(exact, dtype=np.int64)]))
+        mine = np.unique(np.concatenate([*(found for _, found in lines), np.array(exact, dtype=np.int64)]))
         news.append(mine)
         ends.append(ends[-1] + len(mine))
     whose, theirs = np.repeat(np.arange(len(old)), np.diff(ends)), np.concatenate(news)
     words, ways_ = _cosines(made.old, made.new, whose, theirs), _cosines(made.old_ways, made.new_ways, whose, theirs)
+    says = _cosines(made.old_says, made.new_says, whose, theirs)
+    shows = _cosines(made.old_shows, made.new_shows, whose, theirs)
+    measured = np.column_stack([words, ways_, says, shows]).tolist()
     rows = [
-        _facts(old[i], new[j], w, p)
-        for i, j, w, p in zip(whose.tolist(), theirs.tolist(), words.tolist(), ways_.tolist(), strict=True)
+        _facts(old[i], new[j], *alike) for i, j, alike in zip(whose.tolist(), theirs.tolist(), measured, strict=True)
     ]
     return Seen(ends, theirs, np.array(rows, dtype=np.float64).reshape(-1, len(FACTS)))
 
@@ -147,7 +198,9 @@ def _numbers(words: Sequence[str]) -> set[str]:
     return {word for word in words if word.isdigit()}
 
 
-def _facts(old: Parts, new: Parts, words: float, ways: float) -> list[float]:
+def _facts(old: Parts, new: Parts, words: float, ways: float, says: float, shows: float) -> list[float]:
+    tongues = (old.content.language, new.content.language)
+    both_say = min(len(old.content.words), len(new.content.words)) >= TELLING
     mine, folders = _numbers((*old.tail, *old.title, *old.folders)), _numbers(new.folders)
     theirs = _numbers((*new.tail, *new.title))
     return [
@@ -164,6 +217,12 @@ def _facts(old: Parts, new: Parts, words: float, ways: float) -> list[float]:
         float(bool(theirs - mine)),
         float(bool(folders - mine)),
         float(bool(old.tail and new.tail) and not set(old.tail) & set(new.tail)),
+        float(bool(old.heading) and old.heading in (new.heading, new.title)),
+        says,
+        float(both_say and says >= MOSTLY),
+        shows,
+        float(all(tongues) and tongues[0] != tongues[1]),
+        float(both_say and says < ALIKE),
     ]
 
 
@@ -179,10 +238,13 @@ def odds_of(facts: NDArray[np.float64], weights: NDArray[np.float64] = WEIGHTS) 
     return made
 
 
-def suggest(old: Sequence[Known], new: Sequence[Known], beside: Sequence[Known] = ()) -> list[Pair]:
-    """For each old address its candidates, the best first; ``beside``: other addresses of the old site."""
+def suggest(
+    old: Sequence[Known], new: Sequence[Known], beside: Sequence[Known] = (), heed: Heed = unheeded
+) -> list[Pair]:
+    """For each old address its candidates, the best first; ``beside``: other addresses of the old site; ``heed`` as in
+    ``seen``."""
     names = names_of([*old, *beside])
-    return _suggest(old, [parts_of(one, names) for one in old], new, [parts_of(one, names) for one in beside])
+    return _suggest(old, [parts_of(one, names) for one in old], new, [parts_of(one, names) for one in beside], heed)
 
 
 def suggest_one(one: Known, old: Sequence[Known], new: Sequence[Known]) -> Pair:
@@ -194,16 +256,19 @@ def suggest_one(one: Known, old: Sequence[Known], new: Sequence[Known]) -> Pair:
 
 
 def _suggest(
-    old: Sequence[Known], olds: Sequence[Parts], new: Sequence[Known], beside: Sequence[Parts] = ()
+    old: Sequence[Known],
+    olds: Sequence[Parts],
+    new: Sequence[Known],
+    beside: Sequence[Parts] = (),
+    heed: Heed = unheeded,
 ) -> list[Pair]:
     """``beside``: other old addresses, by which it is told how rare a word is."""
     if not new or not old:
         return [Pair(one.address) for one in old]
     news_ = apart(new)
     made = shores([*olds, *beside], news_)
-    if beside:
-        made.old, made.old_ways = made.old[: len(olds)], made.old_ways[: len(olds)]
-    all_ = seen(olds, news_, made)
+    made = made.first(len(olds))
+    all_ = seen(olds, news_, made, heed)
     odds = odds_of(all_.facts)
     wanted = np.bincount(all_.news, weights=odds, minlength=len(new))  # by all old ones together
     alike = _by_the_alike(olds, all_, odds)
@@ -258,6 +323,12 @@ def _reasons(
         )
         if said[name]
     ]
+    if said["same heading"] and not said["same title"]:
+        found.append((Reason.HEADING, ""))
+    if said["what it says"] >= TOLD:
+        found.append((Reason.SAYS, f"{100 * said['what it says']:.0f} %"))
+    if said["what it shows"] >= TOLD:
+        found.append((Reason.SHOWS, ""))
     both = Counter({word: weights[word] for word in old.words & new.words})
     if both:
         found.append((Reason.WORDS, ", ".join(word for word, _ in both.most_common(SHOWN))))

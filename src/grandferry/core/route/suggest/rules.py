@@ -14,27 +14,34 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from ...address import shape
 from ...filetypes import START_PAGES
 from ...patterns import compile_pattern, escape
 
 LEAST = 3  # pairs that a rule has to settle
+ALIKE = 400  # addresses of one shape that name rules, and that each is tried on first
 TRIED = 400  # rules that are held against all old addresses
 WRONG = 0.2  # of what a rule settles: so many may be led to nothing, each of them listed
-OTHERS = 0.25  # of what a rule settles: so many may have a pair of their own, whose line goes before the rule
-PROVEN = 0.5  # of what a rule settles: so many have to be pairs that are sure without it
+OTHERS = 0.4  # of what a rule settles: so many may have a pair of their own, whose line goes before the rule
+PROVEN = 0.5  # of what a rule settles: so many have to be pairs that are sure without it …
+BACKED = 0.25  # … or so many, when nothing at all speaks against it
+LIKELY = 0.2  # how likely a pair has to be to name rules, and to speak for or against one
 _NUMBERED = re.compile(r"\d+|\D+")
 _ENDING = re.compile(r"\.[A-Za-z][A-Za-z0-9]{1,4}\Z")
+NONE: Mapping[str, tuple[str, float]] = {}
 _WHOLE, _REST = "([^/?]+)", "(.+)"
 
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """A pattern (RE2, anchored, over path and query) and its target with ``{1}`` …; the old addresses it ``settles``,
-    those whose pair it ``disagrees`` with, and those it would ``catch`` and lead to nothing."""
+    """A pattern (RE2, anchored, over path and query) and its target with ``{1}`` …; the old addresses it ``settles``
+    (``backed``: the share of them that their pairs say as well, each as far as it is sure), those whose pair it
+    ``disagrees`` with, and those it would ``catch`` and lead to nothing."""
 
     old: str
     new: str
     settles: tuple[str, ...] = field(default=(), repr=False)
+    backed: float = field(default=1.0, compare=False)
     disagrees: tuple[str, ...] = field(default=(), repr=False)
     catches: tuple[str, ...] = field(default=(), repr=False)
 
@@ -46,20 +53,49 @@ class Rule:
     @property
     def sure(self) -> float:
         """How likely what it says of one more address is right (Laplace's rule of succession)."""
-        return (len(self.settles) + 1) / (len(self.settles) + len(self.disagrees) + len(self.catches) + 2)
+        return self.backed * (len(self.settles) + 1) / (len(self.settles) + len(self.disagrees) + len(self.catches) + 2)
 
 
-def find_rules(pairs: Mapping[str, str], old: Sequence[str], new: Iterable[str]) -> list[Rule]:
-    """The rules behind ``pairs`` (old -> new, those that are sure), with what each does to all ``old`` addresses;
-    ``new``: those that there are. The one that settles the most comes first."""
+def find_rules(
+    pairs: Mapping[str, str], old: Sequence[str], new: Iterable[str], likely: Mapping[str, tuple[str, float]] = NONE
+) -> list[Rule]:
+    """The rules behind ``pairs`` (old -> new, those that are sure) and ``likely`` ones (old -> new and how sure), with
+    what each does to all ``old`` addresses; ``new``: those that there are. The one that settles the most comes
+    first. One that is likely to have become "" is in doubt: a rule that takes it disagrees."""
     there, known = frozenset(new), sorted(old)
+    weights = {was: becomes for was, becomes in likely.items() if was not in pairs and becomes[1] >= LIKELY}
+    weights |= {was: (becomes, 1.0) for was, becomes in pairs.items()}
+    said = {was: becomes for was, (becomes, _) in weights.items()}
+    sure = {was: how for was, (_, how) in weights.items()}
+    some = _sample(known)
     counts: Counter[tuple[str, str]] = Counter()
-    for was, becomes in pairs.items():
-        if was != becomes:
+    for was in some:
+        if (becomes := said.get(was, "")) and was != becomes:
             counts.update(set(_named_by(was, becomes)))
     best = sorted((one for one in counts.items() if one[1] >= LEAST), key=lambda one: (-one[1], _size(one[0]), one[0]))
-    tried = [_tried(pattern, target, pairs, known, there) for (pattern, target), _ in best[:TRIED]]
-    return list(_cover(_different(tried), frozenset(pairs)))
+    left = _different(_tried(pattern, target, said, some, there) for (pattern, target), _ in best[:TRIED])
+    while True:
+        found = list(_cover(left, sure))
+        if len(some) == len(known):
+            return found
+        whole = [_tried(rule.old, rule.new, said, known, there) for rule in found]
+        made = list(_cover(whole, sure))
+        kept = {(rule.old, rule.new) for rule in made}
+        lost = {(rule.old, rule.new) for rule in found} - kept
+        if not lost:
+            return made
+        left = [rule for rule in left if (rule.old, rule.new) not in lost]  # what holds of some does not hold of all
+
+
+def _sample(known: Sequence[str]) -> list[str]:
+    """Of the old addresses of each shape so many as tell what became of it, in their order."""
+    by_shape: dict[str, list[str]] = {}
+    for address in known:
+        by_shape.setdefault(shape(address), []).append(address)
+    some: list[str] = []
+    for alike in by_shape.values():
+        some += alike[:: max(1, -(-len(alike) // ALIKE))]
+    return sorted(some)
 
 
 def _different(rules: Iterable[Rule]) -> list[Rule]:
@@ -79,9 +115,9 @@ def _size(rule: tuple[str, str]) -> int:
     return len(rule[0]) + len(rule[1])
 
 
-def _cover(rules: list[Rule], sure: frozenset[str]) -> Iterator[Rule]:
+def _cover(rules: list[Rule], sure: Mapping[str, float]) -> Iterator[Rule]:
     """The fewest that settle the most, in the order in which they have to stand: what a rule does to addresses that one
-    before it settles does not count."""
+    before it takes does not count. ``sure``: how sure what pairs say of an address is."""
     left = [(rule, set(rule.settles), set(rule.disagrees), set(rule.catches)) for rule in rules]
     while left:
         good = [one for one in left if _holds(one[1], one[2], one[3], sure)]
@@ -89,21 +125,24 @@ def _cover(rules: list[Rule], sure: frozenset[str]) -> Iterator[Rule]:
             return
         best = max(good, key=lambda one: (len(one[1]) - len(one[2]) - len(one[3]), *(-k for k in _reach(one[0])[:2])))
         rule, settles, disagrees, catches = best
-        yield Rule(rule.old, rule.new, *(tuple(sorted(one)) for one in (settles, disagrees, catches)))
+        taken = settles | disagrees | catches
+        backed = sum(sure.get(one, 0.0) for one in settles) / len(settles)
+        yield Rule(rule.old, rule.new, tuple(sorted(settles)), backed, tuple(sorted(disagrees)), tuple(sorted(catches)))
         rest = []
         for other, *each in left:
-            each = [one - settles for one in each]
+            each = [one - taken for one in each]
             if len(each[0]) >= LEAST:
                 rest.append((other, each[0], each[1], each[2]))
         left = rest
 
 
-def _holds(settles: set[str], disagrees: set[str], catches: set[str], sure: frozenset[str]) -> bool:
+def _holds(settles: set[str], disagrees: set[str], catches: set[str], sure: Mapping[str, float]) -> bool:
+    backing = sum(sure.get(one, 0.0) for one in settles)
     return (
         len(settles) >= LEAST
         and len(catches) <= WRONG * len(settles)
         and len(disagrees) <= OTHERS * len(settles)
-        and len(settles & sure) >= PROVEN * len(settles)
+        and backing >= (PROVEN if disagrees or catches else BACKED) * len(settles)
     )
 
 
@@ -126,7 +165,7 @@ def _tried(pattern: str, target: str, pairs: Mapping[str, str], known: Sequence[
             catches.append(was)
         else:
             settles.append(was)
-    return Rule(pattern, target, tuple(settles), tuple(disagrees), tuple(catches))
+    return Rule(pattern, target, tuple(settles), 1.0, tuple(disagrees), tuple(catches))
 
 
 def _filled(target: str, match: Any) -> str:
@@ -190,7 +229,8 @@ def _by_parts(path: str, query: str, new: str) -> Iterator[tuple[str, str]]:
             pieces.append(("?", ""))
             for at, one in enumerate(query.split("&")):
                 name, sign, value = one.partition("=")
-                pieces += [("&" if at else "", ""), (f"{name}{sign}", ""), (value, "([^&]+)" if value else "")]
+                pieces += [("&" if at else "", ""), (f"{name}{sign}", "")]
+                pieces.append((value, ("" if not value else r"(\d+)" if value.isdigit() else "([^&]+)")))
         yield from _said(pieces, new)
         kept = [
             (text, "") if kind == _WHOLE and _folder(pieces, at) else (text, kind)
@@ -258,11 +298,16 @@ def _said(pieces: list[tuple[str, str]], new: str) -> Iterator[tuple[str, str]]:
             loose.append(kind)
         else:
             strict.append(escape(text))
-            # a number that is dropped is another one elsewhere
-            loose.append(rf"\d{{{len(text)}}}" if kind and text.isdigit() else escape(text))
+            loose.append(kind.strip("()") if kind and text.isdigit() else escape(text))
     yield "".join(strict), made
-    if loose != strict:
+    if loose != strict:  # a number that is dropped is another one elsewhere …
         yield "".join(loose), made
+    for k in range(2, len(pieces)):  # … or none at all, where it only told apart what is called the same
+        text, kind = pieces[k]
+        joined = pieces[k - 1][0] in ("-", "_", ".") and k - 2 in caught and pieces[k - 2][1] == _WHOLE
+        if joined and kind == r"(\d+)" and text and k not in caught:
+            before, after = loose[: k - 2], loose[k + 1 :]
+            yield "".join((*before, "([^/?]+?)", rf"(?:{escape(pieces[k - 1][0])}\d+)?", *after)), made
 
 
 def _literal(text: str) -> str:

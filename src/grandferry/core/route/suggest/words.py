@@ -10,7 +10,7 @@ import re
 import unicodedata
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from urllib.parse import unquote
 
 import numpy as np
@@ -19,6 +19,8 @@ from scipy.sparse import csr_matrix
 
 from ...filetypes import PAGE_ENDINGS, START_PAGES
 from ...page import PARTING_SIGNS
+from ..says import Hashes
+from .content import NOTHING, Content
 
 BLOCK = 512  # rows of a product at once
 NEAREST = 6  # candidates by words
@@ -28,22 +30,25 @@ _WORD = re.compile(r"\d+|[^\W\d_]+")
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """An address (path and query, in normal form) and its title, "" where none is known."""
+    """An address (path and query, in normal form), its title, "" where none is known, and what stands there."""
 
     address: str
     title: str = ""
+    content: Content = field(default=NOTHING, compare=False, repr=False)
 
 
 @dataclass(frozen=True, slots=True)
 class Parts:
     """An address taken apart: its path without what only a server looks at, the folders' words, the last part's, the
-    title's."""
+    title's (of a page without one the first heading's), and those of the first heading."""
 
     path: str
     above: str  # the same of the folder it lies in, or of the page without its query
     folders: tuple[str, ...]
     tail: tuple[str, ...]
     title: tuple[str, ...]
+    heading: tuple[str, ...] = ()
+    content: Content = NOTHING
 
     @property
     def words(self) -> frozenset[str]:
@@ -76,7 +81,9 @@ def parts_of(known: Known, names: Sequence[str] = ()) -> Parts:
     title = _in_one_line(known.title)
     for name in names:
         title = title.removesuffix(name) if title.endswith(name) else title.removeprefix(name)
-    return Parts("/".join(ways), "/".join(ways[:-1]), folders, each[-1] if each else (), words(title))
+    heading = words(known.content.heading)
+    tail = each[-1] if each else ()
+    return Parts("/".join(ways), "/".join(ways[:-1]), folders, tail, words(title) or heading, heading, known.content)
 
 
 _BETWEEN = re.compile(rf" [{PARTING_SIGNS}] |: | ?[|·•»] ?")
@@ -110,13 +117,23 @@ def _name_of(titles: Sequence[str]) -> str:
 @dataclass(slots=True)
 class Shores:
     """Both shores in the same words. ``old`` and ``new``: addresses by words of tails and titles, ``old_ways`` and
-    ``new_ways`` by those of folders and tails; rows of length 1 (or 0)."""
+    ``new_ways`` by those of folders and tails, ``old_says`` and ``new_says`` by what their pages say, ``old_shows`` and
+    ``new_shows`` by the pictures they show; rows of length 1 (or 0)."""
 
     old: csr_matrix
     new: csr_matrix
     old_ways: csr_matrix
     new_ways: csr_matrix
+    old_says: csr_matrix
+    new_says: csr_matrix
+    old_shows: csr_matrix
+    new_shows: csr_matrix
     weights: dict[str, float]
+
+    def first(self, number: int) -> Shores:
+        """With the first of the old addresses alone; the others have told how rare each word is."""
+        names = ("old", "old_ways", "old_says", "old_shows")
+        return replace(self, **{name: getattr(self, name)[:number] for name in names})
 
 
 def shores(old: Sequence[Parts], new: Sequence[Parts]) -> Shores:
@@ -129,7 +146,23 @@ def shores(old: Sequence[Parts], new: Sequence[Parts]) -> Shores:
     numbers = {word: at for at, word in enumerate(weights)}
     made = _rows(texts, weights, numbers)
     also = _rows(ways, weights, numbers)
-    return Shores(made[: len(old)], made[len(old) :], also[: len(old)], also[len(old) :], weights)
+    says = _hashed([one.content.words for one in (*old, *new)])
+    shows = _hashed([one.content.pictures for one in (*old, *new)])
+    n = len(old)
+    return Shores(made[:n], made[n:], also[:n], also[n:], says[:n], says[n:], shows[:n], shows[n:], weights)
+
+
+def _hashed(sets: Sequence[Hashes]) -> csr_matrix:
+    """Sets of hashes as rows, each hash weighed by how rare it is."""
+    every = np.concatenate(sets) if sets else np.zeros(0, dtype=np.uint32)
+    names, places, counts = np.unique(every, return_inverse=True, return_counts=True)
+    weights = np.log((1 + len(sets)) / counts)[places]
+    ends = np.concatenate(([0], np.cumsum([len(one) for one in sets], dtype=np.int64)))
+    made = csr_matrix((weights, places, ends), shape=(len(sets), max(1, len(names))), dtype=np.float32)
+    lengths = np.sqrt(np.asarray(made.multiply(made).sum(axis=1)).ravel())
+    scale = np.repeat(1 / np.where(lengths > 0, lengths, 1), np.diff(made.indptr))
+    made.data *= scale.astype(np.float32)
+    return made
 
 
 def _rows(texts: Iterable[frozenset[str]], weights: dict[str, float], numbers: dict[str, int]) -> csr_matrix:
