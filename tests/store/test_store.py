@@ -155,7 +155,7 @@ def test_every_part_of_a_plan_is_kept(workspace: Path) -> None:
             "name": "Whole",
             "old": {"start": "http://old.test/", "permission": {"by": "Bea", "date": "1 May"}},
             "interim": "http://new.test/",
-            "final": "www.new.test",
+            "final": "http://www.new.test/",
             "manners": {"delay": 2},
             "survey": {"depth": 3, "browser": ["^/live/"]},
             "new": {"start": "http://new.test/en/", "aliases": ["neu.test"], "manners": {"at_once": 9}},

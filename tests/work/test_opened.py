@@ -8,9 +8,10 @@ from typing import Any
 import pytest
 
 from grandferry.core.errors import FerryError
-from grandferry.core.plan import RouteRule
+from grandferry.core.plan import Plan, RouteRule
 from grandferry.store import changes, crossings
 from grandferry.store.db import rows
+from grandferry.store.manifest import figures
 from grandferry.work.lift.tries import try_redirect
 from grandferry.work.route.evidence import compared
 from grandferry.work.route.opened import decide_shape, open_groups
@@ -99,3 +100,23 @@ def test_another_host_is_asked_as_well_and_held_against_the_interim_one(site: in
     assert first["base"] != last["base"] and first["counts"]["gone"] == 10
     turns = compared(site, last["round"], first["round"])
     assert sum(turn.what == "broken" and turn.now == "missing" for turn in turns) == 10
+
+
+def test_what_the_final_host_answers_counts_when_checks_go_there(site: int, work: Callable[..., Any]) -> None:
+    decide_shape(site, "/*/*.htm", "retire", "", "", "Ann")
+    work("route", site)
+    gone = {f"/{lang}/{name}.htm": (410, {}, b"") for lang in LANGUAGES for name in ("crew", "fares")}
+    with apps(pages_app({"/": "home", **gone}), pages_app({"/": "home"})) as (interim, final):
+        hosts = {"interim": f"http://127.0.0.1:{interim}/", "final": f"http://127.0.0.1:{final}/"}
+        plan = Plan.model_validate(crossings.load_plan(site).model_dump() | hosts)
+        changes.change_plan(site, plan, changes.revision(site), "Ann", "hosts named")
+        work("check", site)
+        account = crossings.account_of(site)
+        assert account["retired"] == {"planned": 0, "proven": 10}
+        asked = work("check", site, against=plan.final)
+        assert asked["counts"]["missing"] == 31 - 10 + 9 and crossings.account_of(site) == account, "nothing is lost"
+        assert figures(site).checked_host == plan.interim.rstrip("/")
+    changes.change_plan(
+        site, plan.model_copy(update={"interim": plan.final}), changes.revision(site), "Ann", "the switch"
+    )
+    assert "retired" not in crossings.account_of(site) and figures(site).checked_host == plan.final.rstrip("/")

@@ -6123,7 +6123,10 @@ export interface components {
              * @default []
              */
             carried_keys: components["schemas"]["CarriedKey"][];
-            /** Final */
+            /**
+             * Final
+             * @description where the new site will live; it can be asked as well
+             */
             final?: string | null;
             /**
              * Format

@@ -357,7 +357,7 @@ class Plan(Strict):
     name: str = Field(min_length=1, max_length=200)
     old: OldSite
     interim: Start | None = Field(None, description="where the new site grows; checks go there")
-    final: str | None = None
+    final: str | None = Field(None, description="where the new site will live; it can be asked as well")
     manners: Manners = Manners()  # type: ignore[call-arg]
     survey: SurveySettings = SurveySettings()  # type: ignore[call-arg]
     new: NewSite | None = Field(None, description="how the new site is surveyed, where it is")

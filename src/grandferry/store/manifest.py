@@ -59,7 +59,10 @@ def figures(crossing: int, unsent: bool = False) -> Figures:
     )
     last = json.loads(landings[0][0]) if landings else {}
     rounds = rows(
-        "SELECT base, ended FROM round WHERE crossing_id = ? AND ended != '' ORDER BY id DESC LIMIT 1", crossing
+        "SELECT base, ended FROM round WHERE crossing_id = ?1 AND ended != '' AND (?2 = '' OR base = ?2) ORDER BY id "
+        "DESC LIMIT 1",
+        crossing,
+        (plan.interim or "").rstrip("/"),
     )
     return Figures(
         addresses=crossings.counted(crossing),

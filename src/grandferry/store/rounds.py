@@ -107,16 +107,18 @@ def to_check(crossing: int) -> list[ToCheck]:
     ]
 
 
-def store_verdicts(round_: int, found: list[Judged]) -> None:
+def store_verdicts(round_: int, found: list[Judged], counts: bool = True) -> None:
+    """Note what was found in a round. ``counts``: it was found on the host where checks go, so that fates follow."""
     many(
         "INSERT OR REPLACE INTO round_verdict (round_id, address_id, verdict, judged, status, hops, final, seen) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         [(round_, *row) for row in found],
     )
-    many(
-        "UPDATE address SET verdict = ?, judged = ?, seen = ? WHERE id = ?",
-        [(row.verdict, row.judged, row.seen, row.address) for row in found],
-    )
+    if counts:
+        many(
+            "UPDATE address SET verdict = ?, judged = ?, seen = ? WHERE id = ?",
+            [(row.verdict, row.judged, row.seen, row.address) for row in found],
+        )
 
 
 def close_round(crossing: int, round_: int) -> dict[str, int]:

@@ -1,7 +1,10 @@
 /** Rounds: the falling number drawn, each round against the one before, and what each address answered. */
+import { Button } from "@mui/material";
 import { useMemo } from "react";
 import type { Schemas } from "../../api/client";
-import { count, useLink, when } from "../../shell/state";
+import { BUSY, off, RUNS } from "../../shell/off";
+import { count, useChangePlan, useLink, usePlan, useStart, when } from "../../shell/state";
+import { useLive } from "../../shores/Run";
 import { LongList, type Column } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
 import { Addr } from "../../shores/Addr";
@@ -47,6 +50,44 @@ const TURNS: Column<Turn>[] = [
   { id: "now", label: "now", width: 110, cell: (r) => r.now },
   { id: "by", label: "decided by", width: 110, cell: (r) => r.by },
 ];
+
+/** The host where the new site will live: asked as well, and counting from then on. */
+function FinalHost({ asked }: { asked: string[] }) {
+  const plan = usePlan().data?.plan;
+  const start = useStart();
+  const save = useChangePlan();
+  const live = useLive(["route", "check"]);
+  const final = (plan?.final ?? "").replace(/\/$/, "");
+  if (!final || final === (plan?.interim ?? "").replace(/\/$/, "")) return null;
+  return (
+    <>
+      <div className="acts">
+        <Button
+          variant="outlined"
+          onClick={() => start.mutate({ kind: "check", against: final })}
+          {...off([!!live, RUNS], [start.isPending, BUSY])}
+          title="A round on the final host, to be held against the others. Fates stay as the interim host proved them."
+        >
+          Ask the final host
+        </Button>
+        {asked.includes(final) && (
+          <Button
+            variant="outlined"
+            onClick={() =>
+              save.mutate({ text: `checks go to ${final} from now on`, change: (p) => void (p.interim = p.final) })
+            }
+            {...off([!!live, RUNS], [save.isPending, BUSY])}
+            title="After the switch: from now on what this host answers proves the fates"
+          >
+            It counts from now on
+          </Button>
+        )}
+      </div>
+      <div className="soft mono">{final}</div>
+      <Told error={start.error ?? save.error} />
+    </>
+  );
+}
 
 /** Two rounds against each other. */
 function Against({ round, before }: { round: number; before: number }) {
@@ -108,6 +149,7 @@ export function Rounds() {
         </h2>
         <div className="pad">
           <RoundChart rounds={list} width={330} />
+          <FinalHost asked={list.map((r) => r.base)} />
         </div>
         <div className="scroll pad" tabIndex={0} role="region" aria-label="All rounds">
           {[...list].reverse().map((r) => {
