@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -18,7 +19,7 @@ from grandferry.core.route.flaws import flaws
 from grandferry.core.route.judge import Hop, Known, Trail, judge
 from grandferry.core.route.redirects import map_of, neutral
 from grandferry.core.route.says import Common, Says, page_says
-from grandferry.core.route.slug import distinct, fill, slug
+from grandferry.core.route.slug import ReadyPath, Slugs, distinct, fill, slug
 from grandferry.core.route.verdicts import VERDICTS
 from grandferry.core.survey.families import family_of
 from grandferry.core.survey.glance import glance
@@ -40,6 +41,26 @@ from grandferry.ports.servers import SERVERS
 )
 def test_slugs(title: str, expected: str) -> None:
     assert slug(title) == expected
+
+
+@pytest.mark.parametrize(
+    "title,style,expected",
+    [
+        ("Привет, мир", {"script": "latin"}, "privet-mir"),
+        ("Ελληνικά και ö", {"script": "latin"}, "ellinika-kai-o"),
+        ("The lamp of the East", {"without": ["the", "OF"]}, "lamp-east"),
+        ("The the", {"without": ["the"]}, "the-the"),
+        ("one two three four", {"longest": 9}, "one-two"),
+        ("unterirdisch", {"longest": 8}, "unterird"),
+    ],
+)
+def test_slugs_as_a_kind_wants_them(title: str, style: dict[str, Any], expected: str) -> None:
+    assert slug(title, Slugs.model_validate(style)) == expected
+
+
+def test_parts_of_the_old_path() -> None:
+    assert fill("/{folder}/{slug}", {"folder": ReadyPath("a/b"), "slug": "c"}) == "/a/b/c"
+    assert fill("/{folder}/{slug}/", {"folder": ReadyPath(""), "slug": "c"}) == "/c/", "an empty part leaves none"
 
 
 def test_addresses_from_a_pattern() -> None:

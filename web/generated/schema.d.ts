@@ -211,6 +211,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/addresses/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Made
+         * @description The new addresses that the items of a kind would have, before it is saved.
+         */
+        post: operations["made_api_crossings__crossing__addresses_made_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/addresses/position": {
         parameters: {
             query?: never;
@@ -982,7 +1002,8 @@ export interface paths {
         };
         /**
          * Items
-         * @description Items; ``placed``: those with (or without) a new address alone.
+         * @description Items; ``placed``: those with (or without) a new address alone; ``clashing``: those whose address has a number
+         *     alone, since another item was first to have it.
          */
         get: operations["items_api_crossings__crossing__items_get"];
         put?: never;
@@ -4918,7 +4939,8 @@ export interface components {
          *     ``items: none`` sorts pages without making items of them (lists that the new system makes itself); ``each`` makes an
          *     item of every section of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
          *     heading) of it and what comes after it, up to the next one. Fields are read within it, ``:scope`` is all of it.
-         *     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
+         *     ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date; ``slugs`` says how
+         *     its parts are made readable. With ``languages``
          *     the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
          */
         KindPlan: {
@@ -4965,6 +4987,14 @@ export interface components {
              * @default title
              */
             slug_from: string;
+            /**
+             * @default {
+             *       "longest": 80,
+             *       "script": "own",
+             *       "without": []
+             *     }
+             */
+            slugs: components["schemas"]["Slugs"];
         };
         /**
          * KindRow
@@ -5332,6 +5362,21 @@ export interface components {
             where: string;
         };
         /**
+         * MadeAddresses
+         * @description What a kind would make of its items: how many, how many get a number since another was first, how many get none;
+         *     the first of each.
+         */
+        MadeAddresses: {
+            /** Clashes */
+            clashes: number;
+            /** Items */
+            items: number;
+            /** Rows */
+            rows: components["schemas"]["MadeRow"][];
+            /** Without */
+            without: number;
+        };
+        /**
          * MadeLike
          * @description That a page is made as those of a group: traits, the evidence of each where a page ``has`` it and where it
          *     ``lacks`` it, and what these have to come to at ``least``. ``name``: by which a person knows the group.
@@ -5347,6 +5392,20 @@ export interface components {
             name: string;
             /** Traits */
             traits: number[];
+        };
+        /**
+         * MadeRow
+         * @description The new address that an item would have, and what there is to say of it.
+         */
+        MadeRow: {
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Path */
+            path: string;
+            /** Title */
+            title: string;
         };
         /** ManifestOut */
         ManifestOut: {
@@ -7106,6 +7165,29 @@ export interface components {
             host: string;
             /** Visits */
             visits: number;
+        };
+        /**
+         * Slugs
+         * @description How the readable parts of new addresses are made: in ``latin`` letters or in their ``own`` script, ``without``
+         *     some words (where others are left), of so many characters at the ``longest``.
+         */
+        Slugs: {
+            /**
+             * Longest
+             * @default 80
+             */
+            longest: number;
+            /**
+             * Script
+             * @default own
+             * @enum {string}
+             */
+            script: "own" | "latin";
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
         };
         /**
          * SortRule
@@ -9302,6 +9384,92 @@ export interface operations {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "application/warc": string;
                     "text/csv": string;
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    made_api_crossings__crossing__addresses_made_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KindPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeAddresses"];
                 };
             };
             /** @description cannot be done as asked */
@@ -12762,6 +12930,7 @@ export interface operations {
                 kind?: string | null;
                 search?: string;
                 placed?: boolean | null;
+                clashing?: boolean;
             };
             header?: never;
             path: {

@@ -121,9 +121,11 @@ def items(
     kind: str | None = None,
     search: Search = "",
     placed: bool | None = None,
+    clashing: bool = False,
 ) -> Window[ItemRow]:
-    """Items; ``placed``: those with (or without) a new address alone."""
-    total, found = lift.item_window(crossing.id, kind, search, offset, limit, placed)
+    """Items; ``placed``: those with (or without) a new address alone; ``clashing``: those whose address has a number
+    alone, since another item was first to have it."""
+    total, found = lift.item_window(crossing.id, kind, search, offset, limit, placed, clashing)
     return Window[ItemRow](total=total, offset=offset, rows=[ItemRow(**row._asdict()) for row in found])
 
 

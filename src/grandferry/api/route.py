@@ -8,12 +8,14 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from grandferry.core.address import to_key
+from grandferry.core.kinds import KindPlan
 from grandferry.core.plan import RouteRule
 from grandferry.core.route.sound import Fault, Mend
 from grandferry.store import route
 from grandferry.store.crossings import load_plan
 from grandferry.work.lift.tries import ask_map, try_redirect
 from grandferry.work.route.evidence import rule_states
+from grandferry.work.route.made import made_by
 from grandferry.work.route.opened import decide_shape, open_groups
 from grandferry.work.route.soundness import soundness
 
@@ -130,6 +132,33 @@ class Family(BaseModel):
     name: str
     count: int
     left_out: bool
+
+
+class MadeRow(BaseModel):
+    """The new address that an item would have, and what there is to say of it."""
+
+    key: str
+    title: str
+    path: str
+    note: Sentence
+
+
+class MadeAddresses(BaseModel):
+    """What a kind would make of its items: how many, how many get a number since another was first, how many get none;
+    the first of each."""
+
+    items: int
+    clashes: int
+    without: int
+    rows: list[MadeRow]
+
+
+@router.post("/addresses/made")
+def made(wanted: KindPlan, crossing: ThatCrossing) -> MadeAddresses:
+    """The new addresses that the items of a kind would have, before it is saved."""
+    found = made_by(crossing.id, wanted)
+    rows = [MadeRow(key=key, title=place.title, path=place.path, note=place.note) for key, place in found.rows]
+    return MadeAddresses(items=found.items, clashes=found.clashes, without=found.without, rows=rows)
 
 
 @router.get("/families")

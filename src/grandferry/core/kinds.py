@@ -11,6 +11,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 from .errors import FerryError
 from .page import check_selector
 from .patterns import compile_pattern
+from .route.slug import PLAIN, Slugs
 from .strict import Pattern, Strict
 from .treatment import Treatment, treatment_of
 from .xpath import check_xpath
@@ -227,7 +228,8 @@ class KindPlan(Strict):
     ``items: none`` sorts pages without making items of them (lists that the new system makes itself); ``each`` makes an
     item of every section of a page that the selector in ``each`` finds: of what is in it, or where it ``leads`` (a
     heading) of it and what comes after it, up to the next one. Fields are read within it, ``:scope`` is all of it.
-    ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date. With ``languages``
+    ``address`` is the new path, with ``{slug}``, ``{field}`` or ``{field:%Y}`` for parts of a date; ``slugs`` says how
+    its parts are made readable. With ``languages``
     the kind is had once for each of them, under its own name (``story_de``); ``{language}`` in its address is filled.
     """
 
@@ -240,6 +242,7 @@ class KindPlan(Strict):
     fields: list[FieldPlan] = []
     address: str | None = Field(None, pattern=r"^/")
     slug_from: str = "title"
+    slugs: Slugs = PLAIN
     languages: list[Language] = []
     proposed: Proposed | None = None
 
@@ -284,11 +287,12 @@ _FIRST = ("address", "below", "element")  # of a rule, what it could always say
 
 def rests_on(kinds: Iterable[KindPlan]) -> list[dict[str, Any]]:
     """Kinds as what a finding rests on: what came later is left out where it says nothing, so that findings of before
-    there was such a thing still agree."""
+    there was such a thing still agree. How addresses are made readable is nothing they rest on."""
     made = []
     for kind in kinds:
         later = {"languages": kind.languages, "each": kind.each, "leads": kind.leads}
-        said = kind.model_dump(mode="json", exclude={name for name, value in later.items() if not value})
+        without = {name for name, value in later.items() if not value} | {"slugs"}
+        said = kind.model_dump(mode="json", exclude=without)
         said["rules"] = [{k: v for k, v in rule.items() if k in _FIRST or v} for rule in said["rules"]]
         made.append(said)
     return made

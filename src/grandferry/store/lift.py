@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any, NamedTuple
 
+from grandferry.core.because import Why
 from grandferry.core.errors import NotThere
 from grandferry.core.lift.unlike import SAYS, Unlike
 from grandferry.core.lift.value import Value, value_hash
@@ -322,13 +323,22 @@ _LISTED = (
 
 
 def item_window(
-    crossing: int, kind: str | None, search: str, offset: int, limit: int, placed: bool | None = None
+    crossing: int,
+    kind: str | None,
+    search: str,
+    offset: int,
+    limit: int,
+    placed: bool | None = None,
+    clashing: bool = False,
 ) -> tuple[int, list[ListedItem]]:
-    """(total, rows) of items; ``placed``: only those with (without) a new address."""
+    """(total, rows) of items; ``placed``: only those with (without) a new address; ``clashing``: only those whose
+    address has a number, since another item was first to have it."""
     where = Part("i.crossing_id = ?", crossing).any_of("i.kind", [kind] if kind is not None else [])
     where = where.like(search, "i.key", "i.title", "i.new_path")
     if placed is not None:
         where = where.and_("i.new_path != ''" if placed else "i.new_path = ''")
+    if clashing:
+        where = where.and_(f"i.note LIKE '{Why.TAKEN}%'")
     found = typed(
         ListedItem,
         f"{_LISTED} {where.sql} ORDER BY i.key LIMIT ? OFFSET ?",

@@ -90,11 +90,12 @@ def new_addresses(
         title = str(fields.get("title") or fields.get(kind.slug_from) or "")
         path, note = "", ""
         if kind.address:
-            readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or "")) or slug(_tail(item.key))
+            style = kind.slugs
+            readable = slug(str(fields.get("slug") or fields.get(kind.slug_from) or ""), style)
+            readable = readable or slug(_tail(item.key), style)
             try:
                 key = (addressed or {}).get(item.key, item.key)
-                path_ = {} if key.startswith(RECORD) else {"path": readable_path(key)}
-                wanted = fill(kind.address, {**path_, **fields, "slug": readable})
+                wanted = fill(kind.address, {**_paths(key), **fields, "slug": readable}, style)
                 path = distinct(wanted, taken)
                 if path != wanted:
                     note = because(Why.TAKEN, wanted)
@@ -105,6 +106,14 @@ def new_addresses(
             note = because(Why.NO_PATTERN)
         made.append(Place(title, path, note, item.id))
     return made
+
+
+def _paths(key: str) -> dict[str, ReadyPath]:
+    """What the old path of an item gives to a pattern; nothing for a record, which has none."""
+    if key.startswith(RECORD):
+        return {}
+    path = readable_path(key)
+    return {"path": path, "folder": ReadyPath(path.rstrip("/").rpartition("/")[0])}
 
 
 def readable_path(key: str) -> ReadyPath:

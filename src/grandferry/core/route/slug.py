@@ -6,12 +6,16 @@ import re
 import unicodedata
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 from urllib.parse import quote, unquote
+
+from anyascii import anyascii
+from pydantic import Field
 
 from ..because import Why, because, sentence
 from ..errors import PatternError
 from ..filetypes import PAGE_ENDINGS, START_PAGES
+from ..strict import Strict
 
 LENGTH = 80
 _PLACE = re.compile(r"\{([a-z][a-z0-9_]*)(?::([^{}]+))?\}")
@@ -46,24 +50,46 @@ class Unfilled(PatternError):
         self.because = because
 
 
-def slug(text: str) -> str:
-    """Lower-case words joined by hyphens, accents off, at most 80 characters, never cut inside a word.
+class Slugs(Strict):
+    """How the readable parts of new addresses are made: in ``latin`` letters or in their ``own`` script, ``without``
+    some words (where others are left), of so many characters at the ``longest``."""
 
-    Letters of other scripts stay (``路`` stays ``路``); "" for a text without letters and digits.
+    script: Literal["own", "latin"] = "own"
+    without: list[str] = Field([], max_length=200)
+    longest: int = Field(LENGTH, ge=8, le=200)
+
+
+PLAIN = Slugs()  # type: ignore[call-arg]
+
+
+def slug(text: str, style: Slugs = PLAIN) -> str:
+    """Lower-case words joined by hyphens, accents off, at most 80 characters (or as ``style`` says), never cut inside a
+    word.
+
+    Letters of other scripts stay (``路`` stays ``路``) unless ``style`` has them in Latin letters; "" for a text
+    without letters and digits.
     """
-    text = unicodedata.normalize("NFKD", text.translate(_SPELLED))
-    text = "".join(c for c in text if not unicodedata.combining(c)).lower()
-    words = re.findall(r"[^\W_]+", text)
+    words = _words(text, style.script == "latin")
+    left_out = {word for one in style.without for word in _words(one, style.script == "latin")}
+    words = [word for word in words if word not in left_out] or words
     made = ""
     for word in words:
         longer = f"{made}-{word}" if made else word
-        if len(longer) > LENGTH:
-            return made or word[:LENGTH]
+        if len(longer) > style.longest:
+            return made or word[: style.longest]
         made = longer
     return made
 
 
-ALWAYS = frozenset(["slug", "path"])  # parts that every item has, whatever its fields
+def _words(text: str, latin: bool) -> list[str]:
+    text = unicodedata.normalize("NFKD", text.translate(_SPELLED))
+    text = "".join(c for c in text if not unicodedata.combining(c))
+    if latin:
+        text = anyascii(text).replace("'", "").replace("`", "")
+    return re.findall(r"[^\W_]+", text.lower())
+
+
+ALWAYS = frozenset(["slug", "path", "folder"])  # parts that every item has, whatever its fields
 
 
 class ReadyPath(str):
@@ -87,11 +113,11 @@ def parts_of(pattern: str) -> list[str]:
     return [match[1] for match in _PLACE.finditer(pattern)]
 
 
-def fill(pattern: str, values: Mapping[str, Any]) -> str:
+def fill(pattern: str, values: Mapping[str, Any], style: Slugs = PLAIN) -> str:
     """A new path from a kind's pattern. Raises Unfilled when a part has no value or is no date.
 
-    ``{slug}`` and other fields are percent-encoded; ``{path}`` keeps its slashes, and may be empty (the start page);
-    ``{published:%Y}`` formats an ISO date.
+    ``{slug}`` and other fields are percent-encoded, fields made readable as ``style`` says; ``{path}`` and ``{folder}``
+    (the path without its last part) keep their slashes, and may be empty; ``{published:%Y}`` formats an ISO date.
     """
 
     def part(match: re.Match[str]) -> str:
@@ -107,10 +133,10 @@ def fill(pattern: str, values: Mapping[str, Any]) -> str:
             except ValueError:
                 raise Unfilled(because(Why.NO_DATE, str(value), match[0])) from None
             return quote(moment.strftime(form), safe="/-")
-        text = str(value) if name == "slug" else slug(str(value))
+        text = str(value) if name == "slug" else slug(str(value), style)
         return quote(text, safe="-._~")
 
-    return _PLACE.sub(part, pattern)
+    return re.sub("//+", "/", _PLACE.sub(part, pattern))  # a part that is empty leaves none
 
 
 def distinct(path: str, taken: set[str]) -> str:

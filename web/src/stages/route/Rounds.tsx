@@ -34,7 +34,7 @@ const COLUMNS: Column<Verdict>[] = [
   {
     id: "final",
     label: "ends at",
-    width: 110,
+    width: 150,
     grow: true,
     look: "mono",
     cell: (r) => <Addr of={r.final.replace(/^https?:\/\/[^/]+/, "")} />,

@@ -12,7 +12,7 @@ import { Pairs } from "./Pairs";
 import { Places } from "./Places";
 import { Questions } from "./Questions";
 import { useQuestionCounts } from "./questionQueries";
-import { usePairCount, useSisterHosts, useWithout } from "./queries";
+import { useClashes, usePairCount, useSisterHosts, useWithout } from "./queries";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
 import { Suggested } from "./Suggested";
@@ -41,6 +41,7 @@ export default function Route() {
   const asked = useQuestionCounts();
   const without = useWithout();
   const none = (without.data ?? []).reduce((sum, r) => sum + r.count, 0);
+  const clashes = useClashes().data?.total ?? 0;
   const sisters = useSisterHosts();
   const elsewhere = (sisters.data ?? []).reduce((sum, r) => sum + r.count, 0);
   const check = () => !live && against && start.mutate({ kind: "check" });
@@ -64,21 +65,14 @@ export default function Route() {
           ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
           ["rounds", "Rounds"],
           ["write", "Write out"],
-          ...(none || tab === "places" ? ([["places", `No address ${count(none)}`]] as [string, string][]) : []),
+          ...(none || clashes || tab === "places"
+            ? ([["places", none ? `No address ${count(none)}` : `Clashes ${count(clashes)}`]] as [string, string][])
+            : []),
           ...(elsewhere || tab === "elsewhere"
             ? ([["elsewhere", `Other hosts ${count(elsewhere)}`]] as [string, string][])
             : []),
         ]}
-        aside={
-          // beside all tabs and three buttons there is no room for it; it stands in the button's title
-          against && open > 0 ? null : against ? (
-            <>
-              against <span className="mono">{against.replace(/\/$/, "")}</span>
-            </>
-          ) : (
-            "no interim host named"
-          )
-        }
+        aside={against ? null : "no interim host named"}
         stage="route"
         error={start.error ?? plan.error ?? pairs.error ?? without.error ?? sisters.error ?? asked.error}
       >

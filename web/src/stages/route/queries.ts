@@ -117,19 +117,36 @@ export function useWithout() {
   });
 }
 
-export function useWithoutRows(kind: string) {
+/** How many items have a number in their address, since another was first to have it. */
+export function useClashes() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["clashes", crossing],
+    queryFn: () =>
+      take(
+        client.GET("/api/crossings/{crossing}/items", {
+          params: { path: { crossing }, query: { clashing: true, limit: 1 } },
+        }),
+      ),
+  });
+}
+
+export function useWithoutRows(kind: string, clashing: boolean) {
   const crossing = useCrossingId();
   const load = useCallback(
     (offset: number, limit: number, signal: AbortSignal) =>
       take(
         client.GET("/api/crossings/{crossing}/items", {
-          params: { path: { crossing }, query: { placed: false, kind: kind || undefined, offset, limit } },
+          params: {
+            path: { crossing },
+            query: { ...(clashing ? { clashing } : { placed: false }), kind: kind || undefined, offset, limit },
+          },
           signal,
         }),
       ),
-    [crossing, kind],
+    [crossing, kind, clashing],
   );
-  return { view: [crossing, kind], load };
+  return { view: [crossing, kind, clashing], load };
 }
 
 // --- files of other hosts ----------------------------------------------------------------------------

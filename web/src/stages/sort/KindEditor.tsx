@@ -8,6 +8,7 @@ import { Told } from "../../shores/Told";
 import { clear, EMPTY_RULE, nameOf, START_FIELDS, type Kind, type Rule } from "./kind";
 import { Languages } from "./Languages";
 import { LiveCount } from "./LiveCount";
+import { NewAddress } from "./NewAddress";
 import { RuleFields } from "./RuleFields";
 import { BUSY, off } from "../../shell/off";
 
@@ -43,6 +44,7 @@ export function KindEditor({
             name: draft.name || nameOf(draft.label ?? ""),
             rules: draft.rules.map(clear),
             address: draft.address || null,
+            slugs: { ...draft.slugs, without: draft.slugs.without.filter(Boolean) },
           };
           const kinds = (plan.kinds ??= []);
           if (fresh) kinds.push({ ...made, fields: made.fields?.length ? made.fields : START_FIELDS });
@@ -89,6 +91,7 @@ export function KindEditor({
           onChange={(e) => setDraft({ ...draft, address: e.target.value })}
         />
       </div>
+      <NewAddress kind={draft} onSet={(slugs) => setDraft({ ...draft, slugs })} />
       {draft.rules.map((rule, n) => (
         <RuleFields
           key={n}

@@ -43,6 +43,7 @@ export const EMPTY: Kind = {
   fields: [],
   address: null,
   slug_from: "title",
+  slugs: { script: "own", without: [], longest: 80 },
   languages: [],
 };
 const tidied = (rule: Conditions): Conditions => ({
