@@ -135,6 +135,12 @@ class Browser:
         """Keys to whatever has the focus."""
         self.driver.switch_to.active_element.send_keys(*keys)
 
+    def resize(self, width: int, height: int) -> None:
+        self.driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+        )
+
     def shot(self, path: str | Path) -> None:
         self.driver.execute_async_script(
             "const done=arguments[0];document.fonts.ready.then(()=>requestAnimationFrame(()=>requestAnimationFrame(done)))"
@@ -178,10 +184,8 @@ def browser(width: int = 1280, height: int = 800, scheme: str = "light", named: 
     try:
         driver.set_page_load_timeout(30)
         driver.set_script_timeout(30)
-        driver.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride",
-            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
-        )
+        made = Browser(driver)
+        made.resize(width, height)
         driver.execute_cdp_cmd(
             "Emulation.setEmulatedMedia",
             {
@@ -193,7 +197,7 @@ def browser(width: int = 1280, height: int = 800, scheme: str = "light", named: 
         )
         script = WATCH + (";try{" + NAME + "}catch{}" if named else "")
         driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": script})
-        yield Browser(driver)
+        yield made
     finally:
         try:
             driver.quit()

@@ -46,9 +46,8 @@ def test_the_owner_is_asked_and_the_answer_is_taken(crossed: Application, copied
 
 
 def test_tabs_without_room_stand_in_a_menu(crossed: Application, page: Browser) -> None:
-    size = page.driver.get_window_size()
     try:
-        page.driver.set_window_size(900, 800)
+        page.resize(900, 800)
         page.go(f"{crossed.base}/c/1/route")
         page.click("More (")
         page.sees("Write out")
@@ -57,4 +56,14 @@ def test_tabs_without_room_stand_in_a_menu(crossed: Application, page: Browser) 
         page.until("location.search.includes('tab=write')")
         page.sees("Write out ▾")
     finally:
-        page.driver.set_window_size(size["width"], size["height"])
+        page.resize(1280, 800)
+
+
+def test_an_empty_list_is_a_closing_statement(crossed: Application, page: Browser) -> None:
+    known = sum(
+        sum(row[state] for state in ("planned", "proven")) for row in crossed.api("GET", "/crossings/1")["account"]
+    )
+    page.go(f"{crossed.base}/c/1/route")
+    page.sees("Every old address in the account has a proven fate.")
+    page.sees(f"{known:,} asked of {crossed.new}")
+    page.sees(": 0 left.")

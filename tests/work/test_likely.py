@@ -14,10 +14,12 @@ __all__ = ["client"]
 
 OLD: dict[str, Any] = {
     "/": "<title>Home - Sheds</title><h1>Home</h1><a href=/print.php?id=4>p</a><a href=/lamp.htm>l</a>"
-    "<a href=/x.htm>x</a>" + "".join(f"<a href=/s{n}.htm>{n}</a>" for n in range(4)),
+    "<a href=/x.htm>x</a><a href=/guides/>g</a>" + "".join(f"<a href=/s{n}.htm>{n}</a>" for n in range(4)),
     "/lamp.htm": "<title>The red lamp - Sheds</title><main><h1>The red lamp</h1><p>Words.</main>",
     "/print.php?id=4": "<title>The red lamp - Sheds</title><p>Words.",
     "/x.htm": "<title>Contact - Sheds</title><p>Write.",
+    "/guides/": "<title>Zwq - Sheds</title><a href=oil.htm>o</a><a href=rag.png>r</a>",
+    "/guides/oil.htm": "<title>Oiling round - Sheds</title><main><h1>Oiling round</h1><p>Words.</main>",
     **{f"/s{n}.htm": f"<title>Shed {n} - Sheds</title><p>{n}" for n in range(4)},
 }
 NEW: dict[str, Any] = {
@@ -45,4 +47,10 @@ def test_candidates_come_from_items_and_from_the_new_site(cross: Make, work: Run
     assert "the title is in the path" in lamp["reasons"] or "same title" in lamp["reasons"]
     assert likely("/x.htm")[0]["new"] == "/contact-us"
     assert likely("/s1.htm") == [] or likely("/s1.htm")[0]["confidence"] < 0.2
+    (child, *_) = likely("/guides/")
+    assert (child["new"], child["reasons"]) == (
+        "/pieces/oiling-round",
+        ["to choose: the first page below it: /guides/oil.htm"],
+    )
+    assert child["confidence"] < 0.1, "nothing takes it by itself"
     assert "There is no old address" in likely("/never")[0]["detail"]

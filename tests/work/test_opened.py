@@ -7,9 +7,10 @@ from typing import Any
 
 import pytest
 
+from grandferry.core.because import sentence
 from grandferry.core.errors import FerryError
-from grandferry.core.plan import Plan, RouteRule
-from grandferry.store import changes, crossings
+from grandferry.core.plan import Pair, Plan, RouteRule
+from grandferry.store import changes, crossings, route
 from grandferry.store.db import rows
 from grandferry.store.manifest import figures
 from grandferry.work.lift.tries import try_redirect
@@ -88,6 +89,20 @@ def test_a_rule_with_two_parts_is_previewed_with_every_catch(site: int) -> None:
     counts, catches = try_redirect(site, rule)
     assert counts == {"settles": 10}
     assert {catch.key: catch.to for catch in catches}["/ja/fares.htm"] == "/fares/ja"
+
+
+def test_files_go_to_the_pages_that_hold_them(site: int, work: Callable[..., Any]) -> None:
+    with pytest.raises(FerryError, match="None of them stands on a page that goes anywhere"):
+        decide_shape(site, "/*/images/*.png", "holder", "", "", "Ann")
+    lines = [Pair(old=f"/{lang}/", new=f"/new/{lang}") for lang in LANGUAGES if lang != "ja"]
+    changes.change_pairs(site, lines, [], "Ann", "four languages go on")
+    work("route", site)
+    number, text = decide_shape(site, "/*/images/*.png", "holder", "", "", "Ann")
+    assert (number, text) == (12, "12 files to the pages that held them; 3 on no page that goes anywhere")
+    work("route", site)
+    made = route.decisions(site)["/fr/images/mast.png"]
+    assert (made.fate, made.target, sentence(made.reason)) == ("merged", "/new/fr", "the page that held it: /fr/")
+    assert fates(site)["/ja/images/mast.png"] == "unaccounted"
 
 
 def test_another_host_is_asked_as_well_and_held_against_the_interim_one(site: int, work: Callable[..., Any]) -> None:

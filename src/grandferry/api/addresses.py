@@ -140,7 +140,7 @@ class Branch(BaseModel):
 class Act(BaseModel):
     """What to do with addresses: those by id, or all that match the filters but for those left out."""
 
-    what: Literal["retire", "move", "stay", "aside", "accept", "ask"]
+    what: Literal["retire", "move", "stay", "aside", "accept", "ask", "holder"]
     to: str = Field("", max_length=2000)
     reason: str = Field("", max_length=300)
     ids: list[int] = Field([], max_length=20_000)

@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from grandferry.core.address import to_key
+from grandferry.core.filetypes import looks_like_file
 from grandferry.core.kinds import KindPlan
 from grandferry.core.plan import RouteRule
 from grandferry.core.route.sound import Fault, Mend
@@ -18,6 +19,7 @@ from grandferry.work.route.evidence import rule_states
 from grandferry.work.route.made import made_by
 from grandferry.work.route.opened import decide_shape, open_groups
 from grandferry.work.route.soundness import soundness
+from grandferry.work.route.spelt import as_lines, gather, said_by
 
 from .addresses import Acted
 from .common import Sentence, ThatCrossing
@@ -57,13 +59,15 @@ class UnsoundRow(BaseModel):
 
 class ShapeGroup(BaseModel):
     """Open addresses of one shape (as a pattern, its varying parts captured), the first of them as rows. ``level`` 0 is
-    folded over by nothing; what a shape is folded over follows it, one level deeper; ``folders``: in how many it is."""
+    folded over by nothing; what a shape is folded over follows it, one level deeper; ``folders``: in how many it is;
+    ``files``: they end as files do."""
 
     shape: str
     pattern: str
     level: int
     folders: int
     folded: bool
+    files: bool
     count: int
     unaccounted: int
     visits: int
@@ -71,11 +75,11 @@ class ShapeGroup(BaseModel):
 
 
 class ShapeAct(BaseModel):
-    """What to do with all unaccounted addresses of a shape; ``ask`` puts ``reason`` to the owner and leads ``to`` for
-    now."""
+    """What to do with all unaccounted addresses of a shape; ``holder``: files go to the pages they stand on; ``ask``
+    puts ``reason`` to the owner and leads ``to`` for now."""
 
     shape: str = Field(max_length=4000)
-    what: Literal["retire", "move", "stay", "aside", "ask"]
+    what: Literal["retire", "move", "stay", "aside", "ask", "holder"]
     to: str = Field("", max_length=2000)
     reason: str = Field("", max_length=300)
 
@@ -178,6 +182,7 @@ def open_(crossing: ThatCrossing) -> list[ShapeGroup]:
             level=level,
             folders=fold.folders,
             folded=bool(fold.inner),
+            files=looks_like_file(fold.shape),
             count=fold.weight.count,
             unaccounted=fold.weight.unaccounted,
             visits=fold.weight.visits,
@@ -218,6 +223,26 @@ def sound(crossing: ThatCrossing) -> list[UnsoundRow]:
         )
         for said in soundness(crossing.id)
     ]
+
+
+@router.get("/rules/{number:int}/pairs")
+def rule_pairs(crossing: ThatCrossing, number: int) -> list[str]:
+    """The old addresses of pairs that a rule says as well."""
+    return said_by(crossing.id, number)
+
+
+@router.post("/rules/{number:int}/lines")
+def rule_as_lines(crossing: ThatCrossing, number: int, by: Who) -> Acted:
+    """Put single lines in the place of a rule: a pair for every old address that it answers."""
+    made, text = as_lines(crossing.id, number, by)
+    return Acted(addresses=made, text=text)
+
+
+@router.post("/rules/{number:int}/gather")
+def rule_gathers(crossing: ThatCrossing, number: int, by: Who) -> Acted:
+    """Leave to a rule the pairs that it says as well: their single lines go."""
+    made, text = gather(crossing.id, number, by)
+    return Acted(addresses=made, text=text)
 
 
 @router.post("/rules/try")

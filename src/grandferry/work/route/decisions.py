@@ -12,7 +12,7 @@ from grandferry.core.plan import Accepted, Aside, Pair, Plan
 from grandferry.core.route.fate import FATES, OF_CONTENT
 from grandferry.core.route.redirects import neutral, without_host
 from grandferry.core.side import Side
-from grandferry.store import changes, crossings
+from grandferry.store import carried, changes, crossings, route
 from grandferry.store.lists import windows
 
 MOST = 20_000
@@ -103,9 +103,9 @@ def settle(plan: Plan, said: Iterable[Said]) -> tuple[list[Pair], list[str]]:
 
 
 def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, reason: str, by: str) -> tuple[int, str]:
-    """Retire (410), move (301 to one new address), let stay, or set aside all counted addresses of a selection, or
-    accept their landing pages though they say something else. Gives how many, and the change in words. Raises
-    FerryError when nothing is chosen, or more than 20,000 one by one."""
+    """Retire (410), move (301 to one new address), lead to the pages that hold them, let stay, or set aside all counted
+    addresses of a selection, or accept their landing pages though they say something else. Gives how many, and the
+    change in words. Raises FerryError when nothing is chosen, or more than 20,000 one by one."""
     rows = [row for row in windows.by_ids(windows.ordered(Side(crossing), chosen, "key").tolist()) if row.counted]
     if not rows:
         raise FerryError("None of the chosen addresses is in the account.", "Choose addresses of the old host itself.")
@@ -137,6 +137,8 @@ def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, re
         text = f"landing {'page' if number == 1 else 'pages'} of {some} accepted: {reason.strip()}"
         changes.change_plan(crossing, plan, changes.revision(crossing), by, text)
         return number, text
+    if what == "holder":
+        return _to_holders(crossing, keys, reason.strip(), by)
     status = 410 if what == "retire" else 301
     to = without_host(to.strip(), crossings.load_plan(crossing).our_hosts)
     lines = []
@@ -147,3 +149,25 @@ def decide_over(crossing: int, chosen: windows.Selection, what: str, to: str, re
     text = f"{some} {said}{f': {reason.strip()}' if reason.strip() else ''}"
     changes.change_pairs(crossing, lines, [], by, text)
     return number, text
+
+
+def _to_holders(crossing: int, keys: list[str], reason: str, by: str) -> tuple[int, str]:
+    """Lead files to where the pages go that they stand on; those of which none goes anywhere stay as they are, and are
+    counted."""
+    pages = {file.key: file.page for file in carried.captured(crossing) if file.page}
+    made = route.decisions(crossing)
+    lines = []
+    for key in keys:
+        decision = made.get(pages.get(key, ""))
+        if decision is not None and decision.fate in ("stays", "moved", "merged"):
+            line = neutral(key, decision.target, 301, "exact")
+            lines.append(Pair(old=line.old, new=line.new, reason=reason or f"the page that held it: {pages[key]}"))
+    left = len(keys) - len(lines)
+    if not lines:
+        raise FerryError(
+            "None of them stands on a page that goes anywhere.", "Decide over the pages first, or choose files on them."
+        )
+    text = f"{len(lines):,} file{'s' if len(lines) != 1 else ''} to the page{'s' if len(lines) != 1 else ''} that held "
+    text += ("them" if len(lines) != 1 else "it") + (f"; {left:,} on no page that goes anywhere" if left else "")
+    changes.change_pairs(crossing, lines, [], by, text)
+    return len(lines), text

@@ -2,18 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from grandferry.core.errors import NotThere
-from grandferry.core.route.suggest import Candidate, Known
-from grandferry.core.route.suggest.pairs import suggest_one
+from grandferry.core.route.above import first_below
+from grandferry.core.route.fate import Decision
+from grandferry.core.route.suggest import Candidate, Known, Reason
+from grandferry.core.route.suggest.pairs import KEPT, suggest_one
 from grandferry.store import route
+
+LIKELY = 0.5  # a candidate that is so sure needs no other to choose
+CHOICE = 0.05  # how sure it is that the page of a folder is to go to the first page in it
 
 
 def likely(crossing: int, key: str) -> list[Candidate]:
-    """The candidates for an old address, the best first; none where nothing is like it. Raises NotThere for an address
-    that is none of the account."""
+    """The candidates for an old address, the best first; for the page of a folder of which none is likely, the first
+    page below it before them, to choose. Raises NotThere for an address that is none of the account."""
     titles = route.titles_and_visits(crossing)
     if key not in titles:
         raise NotThere(f"There is no old address {key} in this crossing.")
     old = [Known(one, title) for one, (title, _) in titles.items()]
     new = [Known(place.path, place.title) for place in route.new_shore(crossing)]
-    return suggest_one(Known(key, titles[key][0]), old, new).candidates
+    found = suggest_one(Known(key, titles[key][0]), old, new).candidates
+    return with_below(key, found, sorted(titles), route.decisions(crossing))
+
+
+def with_below(key: str, found: list[Candidate], known: Sequence[str], made: Mapping[str, Decision]) -> list[Candidate]:
+    """Candidates, and before them the first page below the page of a folder of which none is likely. ``known``: the old
+    addresses, sorted."""
+    if found and found[0].confidence >= LIKELY:
+        return found
+    child, place = first_below(key, known, made)
+    if not place or any(one.new == place for one in found):
+        return found
+    return [Candidate(place, CHOICE, ((Reason.BELOW, child),)), *found][:KEPT]

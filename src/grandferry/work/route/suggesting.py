@@ -13,6 +13,7 @@ from grandferry.store import changes, route
 from grandferry.store import suggested as store
 from grandferry.work.jobs.context import Context
 from grandferry.work.route.contents import contents
+from grandferry.work.route.likely import with_below
 
 LEAST = 0.5  # how sure a pair has to be to be taken with others
 
@@ -33,12 +34,16 @@ def run(context: Context) -> dict[str, Any]:
         Known(place.path, place.title, there.get(place.path) or said.get(place.old, NOTHING))
         for place in route.new_shore(crossing)
     ]
+    decisions = route.decisions(crossing)
     known = {
         key: made.target
-        for key, made in route.decisions(crossing).items()
+        for key, made in decisions.items()
         if made.fate in ("moved", "merged") and made.target.startswith("/")
     }
     found = suggested(old, new, beside=beside, known=known, heed=lambda done: context.progress(done=done, all=len(old)))
+    every = sorted(titles)
+    for pair in found.pairs:
+        pair.candidates = with_below(pair.old, pair.candidates, every, decisions)
     rules = [rule for rule in found.rules if wanted & {*rule.settles}]
     with context.writing():
         store.put(crossing, found.pairs, rules)

@@ -7,6 +7,7 @@ import { useRules, type Rule } from "./queries";
 import { RuleForm } from "./RuleForm";
 import { SetAside } from "./SetAside";
 import { Sound } from "./Sound";
+import { Spelt } from "./Spelt";
 import { TryBox } from "./TryBox";
 import { leaving } from "../../shell/unsaved";
 
@@ -98,7 +99,15 @@ export function Rules() {
             </tbody>
           </table>
           {edit !== null && edit >= 0 && known[edit] && (
-            <RuleForm key={edit} rule={known[edit] as Rule} index={edit} onDone={() => setEdit(null)} />
+            <>
+              <Spelt
+                key={`spelt ${edit}`}
+                number={edit + 1}
+                expected={rules.data?.[edit]?.expected ?? 0}
+                onDone={() => setEdit(null)}
+              />
+              <RuleForm key={edit} rule={known[edit] as Rule} index={edit} onDone={() => setEdit(null)} />
+            </>
           )}
           {rules.data?.length === 0 && edit === null && (
             <Empty title="There is no rule yet." action="Write a rule" onAction={() => setEdit(-1)}>

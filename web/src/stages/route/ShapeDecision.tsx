@@ -35,6 +35,7 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
     { key: "a", says: "all of this shape stay", run: () => settle("stay") },
     { key: "d", says: "retire all of this shape (410)", run: () => settle("retire") },
     { key: "q", says: "ask the owner about this shape", run: () => setAsking(true) },
+    { key: "h", says: "lead these files to the pages that hold them", run: () => of.files && settle("holder") },
     { key: "n", says: "one rule for this shape", run: () => setRule(fresh()) },
   ]);
   const none: [boolean, string] = [!of.unaccounted, "Nothing of it is unaccounted."];
@@ -66,6 +67,11 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
             <Button variant="outlined" onClick={() => settle("retire")} {...off(none, [act.isPending, BUSY])}>
               Retire all (410) <kbd style={{ marginLeft: 5 }}>D</kbd>
             </Button>
+            {of.files && (
+              <Button variant="outlined" onClick={() => settle("holder")} {...off(none, [act.isPending, BUSY])}>
+                To the pages that hold them <kbd style={{ marginLeft: 5 }}>H</kbd>
+              </Button>
+            )}
             <Button variant="outlined" onClick={() => setAsking(true)} {...off(none)}>
               Ask the owner <kbd style={{ marginLeft: 5 }}>Q</kbd>
             </Button>

@@ -5,6 +5,7 @@ import { usePlaceOf } from "../../shell/Go";
 import { count, many, useLink, when } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
+import { useQuestionCounts } from "./questionQueries";
 import { useRounds, type ShapeGroup } from "./queries";
 
 interface Props {
@@ -23,6 +24,7 @@ export function Shapes({ shown, at, shape, isOpen, onToggle, unaccountedOnly, kn
   const link = useLink();
   const place = usePlaceOf();
   const rounds = useRounds();
+  const provisional = useQuestionCounts().data?.provisional ?? 0;
   const last = rounds.data?.filter((round) => round.ended).at(-1);
   return (
     <div className="scroll" tabIndex={0} role="region" aria-label="Open addresses by shape">
@@ -79,7 +81,8 @@ export function Shapes({ shown, at, shape, isOpen, onToggle, unaccountedOnly, kn
               : "Every old address in the account has a proven fate."}
           {known > 0 && last && last.open === 0 && (
             <p>
-              {count(last.checked)} asked of <span className="mono">{last.base}</span>, {when(last.ended)}: 0 left.
+              {count(last.checked)} asked of <span className="mono">{last.base}</span>, {when(last.ended)}: 0 left
+              {provisional > 0 && `, ${count(provisional)} of them only until the owner answers`}.
             </p>
           )}
           {!known && (

@@ -235,6 +235,37 @@ export function useRules() {
   });
 }
 
+/** The old addresses of pairs that a rule says as well. */
+export function useRulePairs(number: number) {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["rules", crossing, number, "pairs"],
+    queryFn: () =>
+      take(client.GET("/api/crossings/{crossing}/rules/{number}/pairs", { params: { path: { crossing, number } } })),
+  });
+}
+
+/** A rule as single lines, or single lines left to a rule that says the same. */
+export function useSpelt() {
+  const crossing = useCrossingId();
+  const refresh = useRefresh();
+  const start = useStart();
+  return useMutation({
+    mutationFn: ({ number, how }: { number: number; how: "lines" | "gather" }) =>
+      how === "lines"
+        ? take(
+            client.POST("/api/crossings/{crossing}/rules/{number}/lines", { params: { path: { crossing, number } } }),
+          )
+        : take(
+            client.POST("/api/crossings/{crossing}/rules/{number}/gather", { params: { path: { crossing, number } } }),
+          ),
+    onSuccess: () => {
+      start.mutate({ kind: "route" });
+      void refresh();
+    },
+  });
+}
+
 /** Everything a rule would catch, while it is written; ``asked`` is the rule that was asked about last. */
 export function useTriedRule(draft: Rule) {
   const crossing = useCrossingId();

@@ -8,7 +8,7 @@ import { AskForm } from "../route/AskForm";
 import { useAct } from "./addressQueries";
 import { BUSY, off } from "../../shell/off";
 
-export type Act = Exclude<Schemas["Act"]["what"], "stay" | "accept">;
+export type Act = Exclude<Schemas["Act"]["what"], "stay" | "accept" | "holder">;
 
 export function ActDialog({
   what,

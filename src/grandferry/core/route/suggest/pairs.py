@@ -43,6 +43,7 @@ class Reason(StrEnum):
     SAYS = "says the same"  # how much of it, in percent
     SHOWS = "shows the same pictures"
     WORDS = "words in common"
+    BELOW = "to choose: the first page below it"  # its old address
     RULE = "as others by a rule"  # the rule's pattern
 
 
