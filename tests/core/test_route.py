@@ -117,6 +117,19 @@ def test_the_map_says_nothing(request_: str) -> None:
     assert evaluate(MAP, request_) is None
 
 
+def test_addresses_that_change_places_would_go_in_a_circle() -> None:
+    """Nothing can answer both with a redirect to the other: nobody has decided, and it is said why."""
+    lines = [("/a", "/b"), ("/b", "/c"), ("/c", "/a"), ("/into", "/a"), ("/x", "/y")]
+    pairs = map_of(neutral(old, new, 301, "exact") for old, new in lines)
+    olds = [Old(key) for key, _ in lines] + [Old("/p"), Old("/q")]
+    swapped = {"/p": "/q", "/q": "/p"}  # by their items
+    made = decide(olds, pairs=pairs, rules=map_of(()), asides=(), items=swapped, files={})
+    assert {key for key, decision in made.items() if decision.fate is None} == {"/a", "/b", "/c", "/p", "/q"}
+    assert sentence(made["/a"].reason) == "it would go in a circle: /b, where it is to lead, leads back to it"
+    assert made["/x"].target == "/y" and made["/into"].target == "/a"
+    assert not flaws(map_of(redirects_for(made, ())))
+
+
 def test_nginx_ignores_case_but_never_in_a_circle() -> None:
     assert SERVERS["nginx"].answer(MAP, "/A.HTM") is not None
     lowered = map_of(

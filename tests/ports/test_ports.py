@@ -118,6 +118,10 @@ def test_faults_in_edits_and_pairs_name_their_line(tmp_path: Path) -> None:
         parse_pairs(b"old,new\n/\xff,/b\n", "pairs.csv")
     with pytest.raises(PlanError, match="zero byte"):
         parse_pairs(b"old,new\n/a\x00,/b\n", "pairs.csv")
+    with pytest.raises(
+        PlanError, match="line 2: .*; line 4: “status”: Input should be .*; line 5: more cells.* 3 lines cannot be read"
+    ):
+        parse_pairs(b"old,new,status\n=a,/b,\n/ok,/fine,\n/c,/d,9\n/e,/f,301,x\n", "pairs.csv")
 
 
 def land(port: int, *things: tuple[str, str, dict[str, Any], bool]) -> list[str]:

@@ -24,7 +24,11 @@ from grandferry.work.survey import ownerlists, sheets
 from tests.servers import apps, pages_app
 
 PAGES = ("/shop/", "/shop/rope.htm", "/shop/tar.htm", "/shop/old/oakum.htm", "/crew.htm")
-SITE = {"/": "".join(f"<a href={key}>{key}</a>" for key in PAGES)} | {key: f"<h1>{key}</h1>" for key in PAGES}
+SITE: dict[str, Any] = (
+    {"/sale.htm": (301, {"Location": "/shop/rope.htm"}, b"")}
+    | {"/": "".join(f"<a href={key}>{key}</a>" for key in (*PAGES, "/sale.htm"))}
+    | {key: f"<h1>{key}</h1>" for key in PAGES}
+)
 
 
 @pytest.fixture
@@ -60,6 +64,7 @@ def test_asked_addresses_lead_for_now_to_the_page_above(crossing: int, work: Cal
     assert told(crossing, "/shop/old/oakum.htm")[:2] == ("merged", "/stores/")  # nothing nearer goes anywhere
     assert sentence(route.decisions(crossing)["/shop/rope.htm"].reason).endswith("until the owner answers: Still sold?")
     assert route.provisional(crossing) == 2
+    assert told(crossing, "/sale.htm") == ("merged", "/stores/", "old redirect", 302), "and so what led there"
     line = redirect_map(crossing).exact["/shop/rope.htm"]
     assert (line.status, line.new) == (302, "/stores/")  # no browser keeps it once there is an answer
     # the shop itself goes elsewhere now: so does what leads there for now

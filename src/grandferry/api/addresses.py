@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -264,32 +265,35 @@ def given(*forms: str) -> dict[int | str, dict[str, Any]]:
     return {200: {"content": {MEDIA_TYPES[f]: {"schema": records if f == "json" else binary} for f in forms}}}
 
 
-@router.get("/addresses/file/{form}", response_class=FileResponse, responses=given("csv", "json", "xlsx", "warc.gz"))
-def as_file(side: ThatSide, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> FileResponse:
-    """All addresses as a file (CSV, JSON, XLSX), or all captures as an archive (WARC 1.1, packed)."""
+def as_given(name: str, form: str, write: Callable[[Path], object]) -> FileResponse:
+    """A file that is made for one answer alone, under this name."""
     folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
-    out = folder / f"{file_name(crossings.crossing(side.crossing).name)}-{side.name}.{form}"
-    write_addresses(side, out)
+    out = folder / name
+    try:
+        write(out)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
     return FileResponse(
         out,
         media_type=MEDIA_TYPES[form],
         filename=out.name,
         background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
     )
+
+
+@router.get("/addresses/file/{form}", response_class=FileResponse, responses=given("csv", "json", "xlsx", "warc.gz"))
+def as_file(side: ThatSide, form: Literal["csv", "json", "xlsx", "warc.gz"]) -> FileResponse:
+    """All addresses as a file (CSV, JSON, XLSX), or all captures as an archive (WARC 1.1, packed)."""
+    name = f"{file_name(crossings.crossing(side.crossing).name)}-{side.name}.{form}"
+    return as_given(name, form, lambda out: write_addresses(side, out))
 
 
 @router.get("/decisions/file/{form}", response_class=FileResponse, responses=given("csv", "xlsx"))
 def decisions_as_file(crossing: ThatCrossing, form: Literal["csv", "xlsx"]) -> FileResponse:
     """What is decided of every address as a table to alter and bring back."""
-    folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
-    out = folder / f"{file_name(crossing.name)}-decisions.{form}"
-    write_decisions(crossing.id, out)
-    return FileResponse(
-        out,
-        media_type=MEDIA_TYPES[form],
-        filename=out.name,
-        background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
-    )
+    name = f"{file_name(crossing.name)}-decisions.{form}"
+    return as_given(name, form, lambda out: write_decisions(crossing.id, out))
 
 
 @router.get("/copies/{name}", response_class=FileResponse, responses=given("zip"))

@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-import shutil
-import tempfile
-from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
-from starlette.background import BackgroundTask
 
-from grandferry.store import bodies, route
+from grandferry.store import route
 from grandferry.work.names import file_name
 from grandferry.work.route import asking
 from grandferry.work.survey import ownerlists
 
-from .addresses import MEDIA_TYPES, Acted, given
+from .addresses import Acted, as_given, given
 from .common import Limit, Offset, Search, ThatCrossing, Window
 from .lists import BadRow, Brought
 from .plan import Who
@@ -123,15 +119,8 @@ def withdraw(wanted: Withdrawn, crossing: ThatCrossing, by: Who) -> Acted:
 @router.get("/file/{form}", response_class=FileResponse, responses=given("csv", "xlsx"))
 def as_sheet(crossing: ThatCrossing, form: Literal["csv", "xlsx"]) -> FileResponse:
     """The open questions as a sheet to send to the owner."""
-    folder = Path(tempfile.mkdtemp(prefix="out-", dir=bodies.temporary()))
-    out = folder / f"{file_name(crossing.name)}-questions.{form}"
-    asking.write_questions(crossing.id, out)
-    return FileResponse(
-        out,
-        media_type=MEDIA_TYPES[form],
-        filename=out.name,
-        background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
-    )
+    name = f"{file_name(crossing.name)}-questions.{form}"
+    return as_given(name, form, lambda out: asking.write_questions(crossing.id, out))
 
 
 @router.post("/sheet")

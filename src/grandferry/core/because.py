@@ -22,6 +22,7 @@ class Why(StrEnum):
     LEADS = "leads"  # key; and why that one is decided so
     TWIN = "twin"  # key
     CIRCLE = "circle"
+    LOOP = "loop"  # key: where it would lead leads back
     OPEN_END = "open end"  # key
     SECTIONS = "sections"  # how many items its sections are
     ASKED = "asked"  # the question's words: it leads somewhere until the owner answers
@@ -78,6 +79,7 @@ _SENTENCES: dict[Why, Callable[..., str]] = {
     Why.SECTIONS: lambda n: f"its sections are {n} items of their own: lead it to the page that lists them, or to one",
     Why.ASKED: lambda words: f"for now, until the owner answers: {words}",
     Why.ASKED_OPEN: lambda words: f"the owner is asked, and until then it leads nowhere: {words}",
+    Why.LOOP: lambda key: f"it would go in a circle: {key}, where it is to lead, leads back to it",
     Why.OPEN_END: lambda key: f"redirects to {key}, for which nothing is decided",
     Why.UNDECIDED: lambda: "nobody has decided; it would break",
     Why.UNNAMED: lambda fate: f"{fate} without a reason, though it is visited or linked",

@@ -27,6 +27,7 @@ class PlanError(FerryError):
     def __init__(self, message: str, *, file: str = "", line: int = 0, hint: str = "") -> None:
         self.file = file
         self.line = line
+        self.told = f"line {line}: {message}".rstrip(".")
         where = f"{file}, line {line}: " if line else (f"{file}: " if file else "")
         super().__init__(where + message, hint)
 

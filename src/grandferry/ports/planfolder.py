@@ -22,6 +22,7 @@ from grandferry.core.plancheck import check_plan
 from grandferry.core.route.redirects import check_old, without_host
 
 PLAN_CAP = 4_000_000  # bytes of plan.yaml
+FAULTS = 20  # lines of a list that are told with what is wrong in them
 SIZE_CAP = 64_000_000  # bytes of any other file of a plan
 
 
@@ -163,7 +164,7 @@ def _sentence(error: Any, model: type[BaseModel]) -> str:
         return f"“{where}” is not a key a plan knows."
     if error["type"] == "missing":
         return f"“{where}” is missing."
-    reason = error["msg"].removeprefix("Value error, ")
+    reason = error["msg"].removeprefix("Value error, ").rstrip(".")
     return f"“{where}”: {reason}." if where else f"{reason}."
 
 
@@ -225,34 +226,50 @@ def parse_pairs(text: bytes, file: str, ours: Collection[str] = ()) -> list[Pair
     unknown = [name for name in header if name and name not in ("old", "new", "status", "match", "reason")]
     if unknown:
         raise PlanError(f"“{unknown[0]}” is not a column pairs know.", file=file, line=1)
-    pairs = []
+    pairs, faults = list[Pair](), list[PlanError]()
     for line, row in body:
-        cells = dict(zip(header, (cell.strip() for cell in row), strict=False))
-        if len(row) > len(header) and any(cell.strip() for cell in row[len(header) :]):
-            raise PlanError("more cells than columns.", file=file, line=line, hint="Quote cells that hold a comma.")
-        status = cells.get("status") or ("410" if not cells.get("new") else "301")
         try:
-            pair = Pair(
-                old=cells.get("old", ""),
-                new=cells.get("new", ""),
-                status=int(status),  # type: ignore[arg-type]
-                match=cells.get("match") or "exact",
-                reason=cells.get("reason", ""),
-            )  # type: ignore[arg-type]
-            _ = pair.redirect
-            if ours and pair.match != "pattern":
-                check_old(cells.get("old", ""), ours)
-            pair.new = without_host(pair.new, ours)
-        except ValidationError as problem:
-            raise PlanError(_sentence(problem.errors()[0], Pair), file=file, line=line) from None
-        except ValueError:
-            raise PlanError(
-                f"“{status}” is not a status.", file=file, line=line, hint="301, 302, 307, 308 or 410."
-            ) from None
-        except FerryError as problem:
-            raise PlanError(str(problem), file=file, line=line) from None
-        pairs.append(pair)
+            pairs.append(_pair(header, row, file, line, ours))
+        except PlanError as fault:
+            faults.append(fault)
+    if len(faults) > 1:
+        others = "; ".join(fault.told for fault in faults[1:FAULTS])
+        more = f"; and {len(faults) - FAULTS:,} more" if len(faults) > FAULTS else ""
+        first = faults[0]
+        raise PlanError(
+            f"{first.told}; {others}{more}.", file=file, hint=f"{len(faults):,} lines cannot be read; none was taken."
+        )
+    if faults:
+        raise faults[0]
     return pairs
+
+
+def _pair(header: list[str], row: list[str], file: str, line: int, ours: Collection[str]) -> Pair:
+    cells = dict(zip(header, (cell.strip() for cell in row), strict=False))
+    if len(row) > len(header) and any(cell.strip() for cell in row[len(header) :]):
+        raise PlanError("more cells than columns.", file=file, line=line, hint="Quote cells that hold a comma.")
+    status = cells.get("status") or ("410" if not cells.get("new") else "301")
+    try:
+        pair = Pair(
+            old=cells.get("old", ""),
+            new=cells.get("new", ""),
+            status=int(status),  # type: ignore[arg-type]
+            match=cells.get("match") or "exact",
+            reason=cells.get("reason", ""),
+        )  # type: ignore[arg-type]
+        _ = pair.redirect
+        if ours and pair.match != "pattern":
+            check_old(cells.get("old", ""), ours)
+        pair.new = without_host(pair.new, ours)
+    except ValidationError as problem:
+        raise PlanError(_sentence(problem.errors()[0], Pair), file=file, line=line) from None
+    except ValueError:
+        raise PlanError(
+            f"“{status}” is not a status.", file=file, line=line, hint="301, 302, 307, 308 or 410."
+        ) from None
+    except FerryError as problem:
+        raise PlanError(str(problem), file=file, line=line) from None
+    return pair
 
 
 _YES_NO = ("over", "same")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from ..because import Why, because, led
@@ -129,7 +129,24 @@ def decide(
     for key, decision in made.items():
         if decision.fate in ("moved", "merged"):
             made[key] = _flat(key, decision, made, places)
+    for key in list(_in_circles(made)):
+        made[key] = Decision(None, reason=because(Why.LOOP, made[key].target), origin=made[key].origin)
     return made
+
+
+def _in_circles(made: Mapping[str, Decision]) -> Iterator[str]:
+    """The addresses that a browser would come back to when it went where they lead: as two that change places."""
+    done: set[str] = set()
+    for key in made:
+        way: dict[str, None] = {}  # in order
+        at = key
+        while at in made and made[at].fate in ("moved", "merged") and at not in done and at not in way:
+            way[at] = None
+            at = made[at].target
+        if at in way:
+            order = list(way)
+            yield from order[order.index(at) :]
+        done.update(way)
 
 
 def _above(key: str, made: Mapping[str, Decision], but: Collection[str]) -> str:
@@ -161,7 +178,8 @@ def _by_old_redirect(key: str, wanted: Mapping[str, Old], made: Mapping[str, Dec
         decision = made.get(at)
         if decision is not None and decision.fate is not None:
             if decision.fate in ("stays", "moved", "merged"):
-                return Decision("merged", decision.target, origin, why(""))
+                status = decision.status if decision.for_now else 301  # what leads on for now keeps nothing for good
+                return Decision("merged", decision.target, origin, why(""), status)
             return Decision(decision.fate, "", origin, why(decision.reason))
         following = wanted.get(at)
         if following is None or not following.redirects_to:
@@ -181,7 +199,7 @@ def _flat(key: str, decision: Decision, made: Mapping[str, Decision], places: Ma
         seen.add(target)
         target = further.target
     if target == key:
-        return Decision(None, reason="its redirect would lead back to itself")
+        return Decision(None, reason=because(Why.LOOP, decision.target))
     if target == decision.target:
         return decision
     owner = places.get(target)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from itertools import takewhile
 from typing import Any
 
 from grandferry.core.address import normal
@@ -24,6 +25,7 @@ from grandferry.work.route.evidence import good
 
 AT_ONCE = 8
 BATCH = 50
+SILENT = 8  # addresses in a row that have no answer at all: the host is taken to be gone
 TOLD = 50  # open addresses in the result
 OTHERS_DELAY = 0.5  # seconds between two questions to a host that is not ours, at the least
 
@@ -65,6 +67,11 @@ async def _run(context: Context) -> dict[str, Any]:
         probe = await fetcher.get(base + "/")
         if probe.error and not probe.status:
             raise FerryError(f"The host {base} gives no answer. {probe.error}", "Is it up?")
+        if probe.status in (401, 407):
+            raise FerryError(
+                f"The host {base} wants a name and a password, so every old address would seem to be missing.",
+                "Give them under Scope & manners of the new site (access).",
+            )
         error = await error_page(fetcher, base)
         if error is not None:
             context.log(f"{base} answers a made-up address with 200; that page is known from now on.", "warning")
@@ -75,8 +82,14 @@ async def _run(context: Context) -> dict[str, Any]:
             found = await asyncio.gather(
                 *(_one(fetcher, base, row, Known(common, old.get(row.address), error), elsewhere) for row in batch)
             )
+            answered = _until_silence(found)
             with context.writing():
-                rounds.store_verdicts(round_, list(found), counts)
+                rounds.store_verdicts(round_, answered, counts)
+            if silent := len(found) - len(answered):
+                raise FerryError(
+                    f"The host {base} gives no answer any more: {silent} addresses in a row had none.",
+                    f"The {start + len(answered):,} judged before are kept; the next check goes on with the rest.",
+                )
             context.progress(done=min(start + BATCH, total), all=total)
     with context.writing():
         by_verdict = rounds.close_round(context.crossing, round_)
@@ -91,6 +104,17 @@ async def _run(context: Context) -> dict[str, Any]:
         "account": crossings.account_of(context.crossing),
         "open": [{**row._asdict(), "why": sentence(row.why)} for row in route.open_addresses(context.crossing, TOLD)],
     }
+
+
+def _until_silence(found: Sequence[Judged]) -> list[Judged]:
+    """What was found before a host went: many addresses at the end that had no answer at all are nothing that is known
+    of them."""
+    silent = [
+        one.address
+        for one in takewhile(lambda one: one.verdict in ("failed", "left out"), reversed(found))
+        if one.verdict == "failed" and one.hops == "[]"
+    ]
+    return [one for one in found if one.address not in silent] if len(silent) >= SILENT else list(found)
 
 
 def _proven_before(context: Context, round_: int, base: str) -> set[int]:

@@ -28,7 +28,12 @@ def read_map(path: Path) -> RedirectMap:
         content = path.read_bytes()
     except OSError as problem:
         raise FerryError(f"{path} cannot be read: {problem.strerror}.") from None
-    return map_of(pair.redirect for pair in parse_pairs(content, path.name))
+    pairs = parse_pairs(content, path.name)
+    if not pairs:
+        raise FerryError(
+            f"{path.name} holds no line.", "It needs the columns old,new,status,match and a line for each."
+        )
+    return map_of(pair.redirect for pair in pairs)
 
 
 def write_map(path: Path, server: str, folder: Path) -> dict[str, Any]:
