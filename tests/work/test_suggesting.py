@@ -6,7 +6,10 @@ from typing import Any
 
 import httpx
 
+from grandferry.core.side import Side
 from grandferry.store import crossings
+from grandferry.store import suggested as store
+from grandferry.work.survey import ownerlists
 from tests.api.test_api import client
 from tests.servers import apps, pages_app
 from tests.work.test_groups import Make, Run
@@ -74,3 +77,30 @@ def test_open_addresses_are_paired_at_once(cross: Make, work: Run, client: httpx
     for _ in range(2):
         client.post(f"{at}/undo")
     assert not crossings.load_pairs(crossing)
+
+
+def test_a_list_serves_where_the_new_site_cannot_be_walked(cross: Make, work: Run) -> None:
+    with apps(pages_app(OLD)) as (old,):
+        plan = {"old": {"start": f"http://127.0.0.1:{old}/"}, "survey": {"sitemaps": False}}
+        crossing = cross(plan | {"interim": "http://new.test/"})
+        work("survey", crossing)
+    work("route", crossing)
+    assert work("suggest", crossing)["named"] == 0
+    side = Side(crossing, "new")
+    path = ownerlists.new_place()
+    lines = "".join(f"http://new.test/n/{number},{name.replace('-', ' ')}\n" for number, name in enumerate(NAMES))
+    path.write_text(f"Address,Page title\n{lines}http://new.test/leaflet.pdf,red lamp\n", "utf-8")
+    looked = ownerlists.looked_at(path)
+    assert (looked.form, looked.address, looked.title) == ("table", 0, 1)
+    ownerlists.take(side, path, "new.csv", "table", looked.address, looked.visits, [], "Ann", looked.title)
+    assert work("suggest", crossing)["new"] == len(NAMES), "a file is no page"
+    total, found = store.window(crossing, 0.9, 1.0, "", 0, -1)
+    assert {one.key: one.new for one in found} == {
+        **{f"/news/2019/{name}.htm": f"/n/{number}" for number, name in enumerate(NAMES)},
+        "/print.php?id=4": "/n/0",
+    }
+    path = ownerlists.new_place()
+    sitemap = "".join(f"<url><loc>http://new.test/stories/{name}</loc></url>" for name in NAMES)
+    path.write_text(f'<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{sitemap}</urlset>', "utf-8")
+    ownerlists.take(side, path, "sitemap.xml", "lines", 0, -1, [], "Ann")
+    assert work("suggest", crossing)["new"] == 2 * len(NAMES)

@@ -5365,8 +5365,8 @@ export interface components {
         };
         /**
          * Looked
-         * @description A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address``
-         *     and ``visits`` are the columns they seem to stand in (-1: none).
+         * @description A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here);
+         *     ``address``, ``visits`` and ``title`` are the columns they seem to stand in (-1: none).
          */
         Looked: {
             /** Address */
@@ -5380,6 +5380,8 @@ export interface components {
             form: "log" | "archive" | "table" | "lines" | "decisions";
             /** Rows */
             rows: string[][];
+            /** Title */
+            title: number;
             /** Token */
             token: string;
             /** Visits */
@@ -6937,10 +6939,13 @@ export interface components {
             state: string;
             /** Status */
             status: number;
+            /** Visits */
+            visits: number;
         };
         /**
          * RuleTried
-         * @description What a rule would do: counts by effect (settles, agrees, disagrees, hides, already), and the catches.
+         * @description What a rule would do: counts by effect (settles, agrees, disagrees, hides, already), the visits of what it
+         *     settles (visits), and the catches.
          */
         RuleTried: {
             /** Counts */
@@ -7467,7 +7472,8 @@ export interface components {
         };
         /**
          * SuggestedRuleRow
-         * @description A rule behind pairs: how many addresses it settles, the pairs it disagrees with, those it would wrongly catch.
+         * @description A rule behind pairs: how many addresses it settles with how many visits (``settled``: the first of them), the
+         *     pairs it disagrees with, those it would wrongly catch.
          */
         SuggestedRuleRow: {
             /** Catches */
@@ -7478,8 +7484,12 @@ export interface components {
             new: string;
             /** Old */
             old: string;
+            /** Settled */
+            settled: string[];
             /** Settles */
             settles: number;
+            /** Visits */
+            visits: number;
         };
         /** SuggestedTaken */
         SuggestedTaken: {
@@ -7628,7 +7638,7 @@ export interface components {
         };
         /**
          * TableIn
-         * @description A file handed over, and the columns (from 0) of its addresses and visits (-1: none).
+         * @description A file handed over, and the columns (from 0) of its addresses, visits and titles (-1: none).
          */
         TableIn: {
             /**
@@ -7641,6 +7651,11 @@ export interface components {
              * @enum {string}
              */
             form: "table" | "lines";
+            /**
+             * Title
+             * @default -1
+             */
+            title: number;
             /** Token */
             token: string;
             /**
@@ -7746,6 +7761,11 @@ export interface components {
             form: "table" | "lines";
             /** Name */
             name: string;
+            /**
+             * Title
+             * @default -1
+             */
+            title: number;
             /** Token */
             token: string;
             /**

@@ -39,8 +39,8 @@ class ListRow(BaseModel):
 
 
 class Looked(BaseModel):
-    """A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here); ``address``
-    and ``visits`` are the columns they seem to stand in (-1: none)."""
+    """A file handed over: ``form`` log, archive (WARC), table, lines or decisions (a table given out here);
+    ``address``, ``visits`` and ``title`` are the columns they seem to stand in (-1: none)."""
 
     token: str
     form: Literal["log", "archive", "table", "lines", "decisions"]
@@ -48,15 +48,17 @@ class Looked(BaseModel):
     rows: list[list[str]]
     address: int
     visits: int
+    title: int
 
 
 class TableIn(BaseModel):
-    """A file handed over, and the columns (from 0) of its addresses and visits (-1: none)."""
+    """A file handed over, and the columns (from 0) of its addresses, visits and titles (-1: none)."""
 
     token: str = Field(max_length=20)
     form: Literal["table", "lines"]
     address: int = 0
     visits: int = -1
+    title: int = -1
 
 
 class Taking(TableIn):
@@ -176,13 +178,15 @@ async def upload(crossing: ThatCrossing, request: Request) -> Looked:
         rows=found.rows,
         address=found.address,
         visits=found.visits,  # type: ignore[arg-type]
+        title=found.title,
     )
 
 
 @router.post("/weigh")
 def weigh(wanted: TableIn, side: ThatSide) -> Weighed:
     """Read a list or table and hold it against what is known; nothing is taken yet."""
-    found, _ = ownerlists.weigh(side, ownerlists.place(wanted.token), wanted.form, wanted.address, wanted.visits)
+    path = ownerlists.place(wanted.token)
+    found, _ = ownerlists.weigh(side, path, wanted.form, wanted.address, wanted.visits, wanted.title)
     read = found.read
     sorts = {"new": found.new, "repeats": read.repeats, "doubtful": read.doubtful, "repaired": read.repaired}
     sorts |= {"outside": read.outside, "bad": read.bad}
@@ -203,7 +207,9 @@ def take(wanted: Taking, side: ThatSide, by: Who) -> Taken:
     """Take a list or table; what it names is fetched when the survey goes on."""
     path = ownerlists.place(wanted.token)
     return Taken(
-        report=ownerlists.take(side, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by)
+        report=ownerlists.take(
+            side, path, wanted.name, wanted.form, wanted.address, wanted.visits, wanted.without, by, wanted.title
+        )
     )
 
 

@@ -95,6 +95,7 @@ class RuleRow(BaseModel):
     handed_at: str
     server: str
     expected: int
+    visits: int
     measured: int
     others: list[dict[str, str]]
     host: str
@@ -109,7 +110,8 @@ class CatchRow(BaseModel):
 
 
 class RuleTried(BaseModel):
-    """What a rule would do: counts by effect (settles, agrees, disagrees, hides, already), and the catches."""
+    """What a rule would do: counts by effect (settles, agrees, disagrees, hides, already), the visits of what it
+    settles (visits), and the catches."""
 
     counts: dict[str, int]
     rows: list[CatchRow]

@@ -61,13 +61,16 @@ class SuggestedWindow(Window[SuggestedRow]):
 
 
 class SuggestedRuleRow(BaseModel):
-    """A rule behind pairs: how many addresses it settles, the pairs it disagrees with, those it would wrongly catch."""
+    """A rule behind pairs: how many addresses it settles with how many visits (``settled``: the first of them), the
+    pairs it disagrees with, those it would wrongly catch."""
 
     old: str
     new: str
     settles: int
     disagrees: list[str]
     catches: list[str]
+    settled: list[str]
+    visits: int
 
 
 class SuggestedPairs(BaseModel):

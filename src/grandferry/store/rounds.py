@@ -156,15 +156,16 @@ class Proof(NamedTuple):
     target: str
     verdict: str
     judged: str
+    visits: int
 
 
 def proofs(crossing: int, base: str) -> list[Proof]:
     """Of every counted address, in order of their keys, by the latest round that asked the host at ``base``."""
     return typed(
         Proof,
-        "SELECT a.key, a.decision_target, coalesce(v.verdict, ''), coalesce(v.judged, '') FROM address a LEFT JOIN "
-        "round_verdict v ON v.address_id = a.id AND v.round_id = (SELECT max(r.id) FROM round r WHERE r.crossing_id = "
-        "a.crossing_id AND r.base = ?) WHERE a.crossing_id = ? AND a.counted = 1 ORDER BY a.key",
+        "SELECT a.key, a.decision_target, coalesce(v.verdict, ''), coalesce(v.judged, ''), a.visits FROM address a "
+        "LEFT JOIN round_verdict v ON v.address_id = a.id AND v.round_id = (SELECT max(r.id) FROM round r WHERE "
+        "r.crossing_id = a.crossing_id AND r.base = ?) WHERE a.crossing_id = ? AND a.counted = 1 ORDER BY a.key",
         base,
         crossing,
     )

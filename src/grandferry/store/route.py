@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from grandferry.core.address import shape
+from grandferry.core.filetypes import looks_like_file
 from grandferry.core.route.fate import Decision
 from grandferry.core.route.redirects import Redirect
 from grandferry.core.survey.families import FAMILIES, WITHIN, family_of
@@ -85,15 +86,19 @@ class NewPlace(NamedTuple):
 
 
 def new_shore(crossing: int) -> list[NewPlace]:
-    """The places of items, and the pages of the new site where it was surveyed, each once, in order of their paths."""
-    return typed(
+    """The places of items, the pages of the new site where it was surveyed, and what lists say is there, each once, in
+    order of their paths."""
+    found = typed(
         NewPlace,
         "SELECT path, max(title), max(old) FROM (SELECT new_path AS path, title, key AS old FROM item WHERE "
-        "crossing_id = ? AND new_path != '' UNION ALL SELECT key, title, '' FROM address WHERE crossing_id = ? AND "
-        "side = 'new' AND type = 'page') GROUP BY path ORDER BY path",
-        crossing,
+        "crossing_id = ?1 AND new_path != '' UNION ALL SELECT key, title, '' FROM address WHERE crossing_id = ?1 AND "
+        "side = 'new' AND type = 'page' UNION ALL SELECT v.target, v.title, '' FROM given_address v JOIN given g ON "
+        "g.id = v.given_id LEFT JOIN address a ON a.crossing_id = g.crossing_id AND a.side = 'new' AND a.key = "
+        "v.target AND a.host = v.host WHERE g.crossing_id = ?1 AND g.side = 'new' AND coalesce(a.type, '') IN "
+        "('', 'page')) GROUP BY path ORDER BY path",
         crossing,
     )
+    return [place for place in found if not looks_like_file(place.path.partition("?")[0])]
 
 
 class Open(NamedTuple):
@@ -244,14 +249,15 @@ class Decided(NamedTuple):
     target: str
     origin: str
     verdict: str
+    visits: int
 
 
 def decided(crossing: int) -> list[Decided]:
     """What is decided of every address of the account, in order of the keys."""
     return typed(
         Decided,
-        "SELECT id, key, decision, decision_target, decision_origin, verdict FROM address WHERE crossing_id = ? AND "
-        "counted = 1 ORDER BY key",
+        "SELECT id, key, decision, decision_target, decision_origin, verdict, visits FROM address WHERE "
+        "crossing_id = ? AND counted = 1 ORDER BY key",
         crossing,
     )
 

@@ -249,6 +249,7 @@ class GivenAddress(Record):
     host = TextField()
     target = TextField()
     count = IntegerField(default=0)
+    title = TextField(default="")
 
     class Meta:
         table_name = "given_address"
@@ -593,7 +594,8 @@ class Suggestion(Record):
 
 
 class SuggestedRule(Record):
-    """A rule behind pairs, in the order in which it has to stand; ``disagrees`` and ``catches`` as JSON."""
+    """A rule behind pairs, in the order in which it has to stand; ``settled`` (the first of them), ``disagrees`` and
+    ``catches`` as JSON; ``visits``: of all that it settles."""
 
     crossing = ForeignKeyField(Crossing, on_delete="CASCADE", index=False)
     position = IntegerField()
@@ -602,6 +604,8 @@ class SuggestedRule(Record):
     settles = IntegerField()
     disagrees = TextField()
     catches = TextField()
+    settled = TextField(default="[]")
+    visits = IntegerField(default=0)
 
     class Meta:
         table_name = "suggested_rule"

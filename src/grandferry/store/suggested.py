@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from grandferry.core.route.suggest import Pair, Rule
@@ -27,21 +27,24 @@ class Suggested(NamedTuple):
 
 
 class SuggestedRule(NamedTuple):
-    """``settles``: how many addresses; those that it ``disagrees`` about and would wrongly ``catch``."""
+    """``settles``: how many addresses, and their ``visits``; ``settled``: the first of them; those that it
+    ``disagrees`` about and would wrongly ``catch``."""
 
     old: str
     new: str
     settles: int
     disagrees: list[str]
     catches: list[str]
+    settled: list[str]
+    visits: int
 
 
 _COLUMNS = "a.id, a.key, a.title, a.visits, s.new, s.confidence, s.reasons, s.others"
 _OPEN = "a.counted = 1 AND a.fate = 'unaccounted'"
 
 
-def put(crossing: int, pairs: Iterable[Pair], rules: Sequence[Rule]) -> None:
-    """Set all of it anew (within the caller's transaction)."""
+def put(crossing: int, pairs: Iterable[Pair], rules: Sequence[Rule], visits: Mapping[str, int]) -> None:
+    """Set all of it anew (within the caller's transaction). ``visits``: of each old address."""
     clear(crossing)
     many(
         "INSERT INTO suggestion (address_id, crossing_id, new, confidence, reasons, others) SELECT id, crossing_id, ?, "
@@ -60,8 +63,8 @@ def put(crossing: int, pairs: Iterable[Pair], rules: Sequence[Rule]) -> None:
         ],
     )
     many(
-        "INSERT INTO suggested_rule (crossing_id, position, old, new, settles, disagrees, catches) VALUES (?, ?, ?, ?, "
-        "?, ?, ?)",
+        "INSERT INTO suggested_rule (crossing_id, position, old, new, settles, disagrees, catches, settled, visits) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [
             (
                 crossing,
@@ -71,6 +74,8 @@ def put(crossing: int, pairs: Iterable[Pair], rules: Sequence[Rule]) -> None:
                 len(rule.settles),
                 json.dumps(rule.disagrees[:MOST], ensure_ascii=False),
                 json.dumps(rule.catches[:MOST], ensure_ascii=False),
+                json.dumps(rule.settles[:MOST], ensure_ascii=False),
+                sum(visits.get(key, 0) for key in rule.settles),
             )
             for at, rule in enumerate(rules)
         ],
@@ -123,9 +128,10 @@ def of_addresses(crossing: int, ids: Sequence[int]) -> list[Suggested]:
 
 def rules(crossing: int) -> list[SuggestedRule]:
     return [
-        SuggestedRule(old, new, settles, json.loads(disagrees), json.loads(catches))
-        for old, new, settles, disagrees, catches in rows(
-            "SELECT old, new, settles, disagrees, catches FROM suggested_rule WHERE crossing_id = ? ORDER BY position",
+        SuggestedRule(old, new, settles, json.loads(disagrees), json.loads(catches), json.loads(settled), visits)
+        for old, new, settles, disagrees, catches, settled, visits in rows(
+            "SELECT old, new, settles, disagrees, catches, settled, visits FROM suggested_rule WHERE crossing_id = ? "
+            "ORDER BY position",
             crossing,
         )
     ]

@@ -22,6 +22,7 @@ MOST_CELL = 1_000_000  # letters
 MOST_CELLS = 10_000_000  # of a table
 csv.field_size_limit(MOST_CELL)
 _ADDRESS_WORDS = ("url", "address", "page", "path", "link", "location", "uri", "adresse", "seite")
+_TITLE_WORDS = ("title", "heading", "h1", "name", "titel")
 _VISITS_WORDS = (
     "pageview",
     "page view",
@@ -41,13 +42,14 @@ _HOST_AND_PATH = re.compile(r"(?i)[a-z0-9-]+(?:\.[a-z0-9-]+)+(?::\d+)?/")
 
 @dataclass(frozen=True, slots=True)
 class TableLook:
-    """A table's columns, its first rows, and the columns that seem to hold addresses and visits (-1: none)."""
+    """A table's columns, its first rows, and the columns that seem to hold addresses, visits and titles (-1: none)."""
 
     columns: list[str]
     rows: list[list[str]]
     address: int
     visits: int
     head: int  # rows above the first row of values
+    title: int = -1
 
 
 def is_workbook(path: Path) -> bool:
@@ -142,7 +144,12 @@ def look(path: Path) -> TableLook:
     visits = best(_VISITS_WORDS, _like_number)
     if visits == address or not (visits >= 0 and any(w in columns[visits].lower() for w in _VISITS_WORDS)):
         visits = -1
-    return TableLook(columns, values[:8], address, visits, top + int(headed))
+    title = next((n for n, name in enumerate(columns) if n != address and _is_title(name)), -1) if headed else -1
+    return TableLook(columns, values[:8], address, visits, top + int(headed), title)
+
+
+def _is_title(column: str) -> bool:
+    return any(word in column.lower() for word in _TITLE_WORDS)
 
 
 def number(cell: str) -> int:

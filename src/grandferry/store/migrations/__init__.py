@@ -12,7 +12,7 @@ from ..db import APPLICATION_ID, StoreError
 from .before import STEPS
 
 FIRST = 7  # the first version that is a file of statements
-VERSION = 19
+VERSION = 20
 
 
 def _statements(name: str) -> list[str]:

@@ -452,6 +452,7 @@ CREATE TABLE given_address (
   host TEXT NOT NULL,
   target TEXT NOT NULL,
   count INTEGER NOT NULL,
+  title TEXT NOT NULL DEFAULT '',
   PRIMARY KEY (given_id, host, target),
   FOREIGN KEY (given_id) REFERENCES given (id) ON DELETE CASCADE
 );
@@ -500,6 +501,8 @@ CREATE TABLE suggested_rule (
   settles INTEGER NOT NULL,
   disagrees TEXT NOT NULL,
   catches TEXT NOT NULL,
+  settled TEXT NOT NULL DEFAULT '[]',
+  visits INTEGER NOT NULL DEFAULT 0,
   PRIMARY KEY (crossing_id, position)
 );
 CREATE TABLE stamp (

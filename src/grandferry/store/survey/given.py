@@ -29,18 +29,19 @@ def add(
 
 
 class Visits(NamedTuple):
-    """How often people asked for a request target (path with query) of a host."""
+    """How often people asked for a request target (path with query) of a host; ``title``: what a list calls it."""
 
     host: str
     target: str
     visits: int
+    title: str = ""
 
 
 def add_visits(number: int, targets: list[Visits]) -> None:
     """Visits, added to what the list has of them (within a transaction)."""
     many(
-        "INSERT INTO given_address (given_id, host, target, count) VALUES (?, ?, ?, ?) "
-        "ON CONFLICT DO UPDATE SET count = count + excluded.count",
+        "INSERT INTO given_address (given_id, host, target, count, title) VALUES (?, ?, ?, ?, ?) "
+        "ON CONFLICT DO UPDATE SET count = count + excluded.count, title = max(title, excluded.title)",
         [(number, *row) for row in targets],
     )
 

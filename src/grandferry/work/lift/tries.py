@@ -176,8 +176,8 @@ class Catch:
 
 
 def try_redirect(crossing: int, rule: RouteRule) -> tuple[dict[str, int], list[Catch]]:
-    """What a redirect rule would catch among all old addresses: counts by effect, and examples of each, the worrying
-    ones first. Raises AddressError, PatternError."""
+    """What a redirect rule would catch among all old addresses: counts by effect (and the visits of what it settles),
+    and examples of each, the worrying ones first. Raises AddressError, PatternError."""
     line = rule.redirect
     table = map_of([line])
     counts: Counter[str] = Counter()
@@ -189,7 +189,7 @@ def try_redirect(crossing: int, rule: RouteRule) -> tuple[dict[str, int], list[C
             if len(kept.setdefault("hides", [])) < SHOWN:
                 to = "gone (410)" if answer.status == 410 else answer.location
                 kept["hides"].append(Catch(number, key, to, "hides", "a page of the new site"))
-    for id_, key, fate, target, origin, verdict in route.decided(crossing):
+    for id_, key, fate, target, origin, verdict, visits in route.decided(crossing):
         answer = evaluate(table, key)
         if answer is None:
             continue
@@ -210,6 +210,8 @@ def try_redirect(crossing: int, rule: RouteRule) -> tuple[dict[str, int], list[C
         else:
             effect = "disagrees"
         counts[effect] += 1
+        if effect == "settles" and visits:
+            counts["visits"] += visits
         shown = kept.setdefault(effect, [])
         if len(shown) < SHOWN:
             shown.append(Catch(id_, key, to, effect, had))

@@ -21,9 +21,9 @@ from grandferry.work.route.run import redirect_map
 class RuleState:
     """A rule or pair of the plan. ``state``: written, handed over, seen working; only a check makes it the third.
 
-    ``expected``: old addresses the map answers by it; ``measured``: those the latest check of the plan's interim host
-    saw answered as planned; ``others``: the rest, with what they answered; ``host``: that host, "" while the plan names
-    none.
+    ``expected``: old addresses the map answers by it, and their ``visits``; ``measured``: those the latest check of the
+    plan's interim host saw answered as planned; ``others``: the rest, with what they answered; ``host``: that host, ""
+    while the plan names none.
     """
 
     number: int
@@ -36,6 +36,7 @@ class RuleState:
     handed_at: str = ""
     server: str = ""
     expected: int = 0
+    visits: int = 0
     measured: int = 0
     others: list[dict[str, str]] = field(default_factory=list)
     host: str = ""
@@ -65,12 +66,13 @@ def rule_states(crossing: int) -> list[RuleState]:
         by_line.setdefault((line.match, line.old), state)
     table = redirect_map(crossing)
     accepted = plan.route.accepting()
-    for key, target, verdict, judged in rounds.proofs(crossing, host):
+    for key, target, verdict, judged, visits in rounds.proofs(crossing, host):
         answer = evaluate(table, key)
         found = by_line.get((answer.redirect.match, answer.redirect.old)) if answer else None
         if found is None:
             continue
         found.expected += 1
+        found.visits += visits
         if good(judged, verdict, accepted(key)) and is_about(judged, judged.partition("|")[0], target):
             found.measured += 1
         elif len(found.others) < 50:

@@ -12,8 +12,6 @@ from grandferry.core.errors import AddressError, FerryError
 from grandferry.core.route.suggest import Known, suggested
 from grandferry.ports.sources.table import is_workbook, look, table_rows
 
-_TITLES = ("title", "heading", "h1", "name", "titel")
-
 
 @dataclass(slots=True)
 class Addresses:
@@ -61,14 +59,11 @@ def _rows(path: Path) -> list[tuple[int, str, str]]:
             lines = decode(path.read_bytes()).text.splitlines()
             return [(number, line.strip(), "") for number, line in enumerate(lines, 1) if line.strip()]
     told = look(path)
-    title = next((n for n, name in enumerate(told.columns) if any(word in name.lower() for word in _TITLES)), -1)
-    if title == told.address:
-        title = -1
     found = []
     for number, row in enumerate(table_rows(path), 1):
         if number <= told.head or told.address >= len(row) or not row[told.address].strip():
             continue
-        found.append((number, row[told.address].strip(), row[title].strip() if 0 <= title < len(row) else ""))
+        found.append((number, row[told.address].strip(), row[told.title].strip() if 0 <= told.title < len(row) else ""))
     return found
 
 

@@ -46,7 +46,7 @@ def run(context: Context) -> dict[str, Any]:
         pair.candidates = with_below(pair.old, pair.candidates, every, decisions)
     rules = [rule for rule in found.rules if wanted & {*rule.settles}]
     with context.writing():
-        store.put(crossing, found.pairs, rules)
+        store.put(crossing, found.pairs, rules, {key: visits for key, (_, visits) in titles.items()})
     context.progress(force=True, done=len(old), all=len(old))
     sure = sum(pair.confidence >= ACCEPT for pair in found.pairs)
     named = sum(bool(pair.candidates) for pair in found.pairs)

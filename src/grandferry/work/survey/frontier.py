@@ -169,7 +169,7 @@ class Frontier:
         """Enter addresses that a list names; gives the visits of each. ``type_`` is how they were found: list, log or
         analytics (within a transaction)."""
         found: dict[str, int] = {}
-        for host, target, count in targets:
+        for host, target, count, _ in targets:
             address = self.scope.normal(target if target.startswith("http") else f"{scheme}://{host}{target}")
             if address is not None and (
                 str(address) in self.ids or not self.scope.shut_out(address, is_file=looks_like_file(address.path))

@@ -34,7 +34,7 @@ _NAME = re.compile(r"^[0-9a-f]{12}$")
 @dataclass(slots=True)
 class Looked:
     """A file as it seems to be: log, archive, table, lines or decisions (given out here); of a table its columns and
-    first rows, and which column seems to hold addresses and which visits (-1: none)."""
+    first rows, and which column seems to hold addresses, which visits and which titles (-1: none)."""
 
     token: str
     form: str
@@ -42,6 +42,7 @@ class Looked:
     rows: list[list[str]] = field(default_factory=list)
     address: int = -1
     visits: int = -1
+    title: int = -1
 
 
 def new_place() -> Path:
@@ -85,7 +86,7 @@ def looked_at(path: Path) -> Looked:
         return Looked(path.name, "lines")
     if is_decisions(table.columns):
         return Looked(path.name, "decisions")
-    return Looked(path.name, "table", table.columns, table.rows, table.address, table.visits)
+    return Looked(path.name, "table", table.columns, table.rows, table.address, table.visits, table.title)
 
 
 def _texts(path: Path) -> list[str]:
@@ -107,14 +108,18 @@ class Weighed:
     read: ListRead
     new: list[Line]
     visits: int
+    titles: dict[str, str] = field(default_factory=dict)  # by address
 
 
-def weigh(side: Side, path: Path, form: str, address: int = 0, visits: int = -1) -> tuple[Weighed, dict[str, int]]:
+def weigh(
+    side: Side, path: Path, form: str, address: int = 0, visits: int = -1, title: int = -1
+) -> tuple[Weighed, dict[str, int]]:
     """Read a list or a table; gives it weighed, and the visits of each address. Raises FerryError."""
     here = crossings.load_plan(side.crossing).side(side.name)
     home = split_href(here.start)
     assert home is not None
     counts: list[int] = []
+    called: list[str] = []
     if form == "table":
         table = look(path)
         if not 0 <= address < len(table.columns):
@@ -122,6 +127,7 @@ def weigh(side: Side, path: Path, form: str, address: int = 0, visits: int = -1)
         found = [row for n, row in enumerate(table_rows(path)) if n >= table.head and any(row)]
         texts = [row[address] if address < len(row) else "" for row in found]
         counts = [number(row[visits]) if 0 <= visits < len(row) else 0 for row in found]
+        called = [row[title][:500] if 0 <= title < len(row) else "" for row in found]
     else:
         texts = _texts(path)
     if len(texts) > LINES_CAP:
@@ -133,14 +139,23 @@ def weigh(side: Side, path: Path, form: str, address: int = 0, visits: int = -1)
     for line in (*read.kept, *read.repeats):
         total[line.url] = total.get(line.url, 0) + (counts[line.number - 1] if counts else 0)
     known = given.known_urls(side, [line.url for line in read.kept])
-    return Weighed(read, [line for line in read.kept if line.url not in known], sum(total.values())), total
+    titles = {line.url: called[line.number - 1] for line in read.kept} if called else {}
+    return Weighed(read, [line for line in read.kept if line.url not in known], sum(total.values()), titles), total
 
 
 def take(
-    side: Side, path: Path, name: str, form: str, address: int, visits: int, without: list[int], by: str
+    side: Side,
+    path: Path,
+    name: str,
+    form: str,
+    address: int,
+    visits: int,
+    without: list[int],
+    by: str,
+    title: int = -1,
 ) -> dict[str, Any]:
     """Take a list or table for good, but for the lines a person said are the same as others. Gives its report."""
-    weighed, total = weigh(side, path, form, address, visits)
+    weighed, total = weigh(side, path, form, address, visits, title)
     left = set(without)
     kept = [line for line in weighed.read.kept if line.number not in left]
     if not kept:
@@ -159,7 +174,7 @@ def take(
     for line in kept:
         at = split_href(line.url)
         assert at is not None
-        targets.append(Visits(at.host, at.key, total.get(line.url, 0)))
+        targets.append(Visits(at.host, at.key, total.get(line.url, 0), weighed.titles.get(line.url, "")))
     with transaction():
         number_ = given.add(side, name, type_, by, report)
         given.add_visits(number_, targets)

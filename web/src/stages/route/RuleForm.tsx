@@ -1,7 +1,7 @@
 /** A redirect rule while it is written: everything it would catch is shown before it is saved. */
 import { Button, MenuItem, TextField } from "@mui/material";
 import { useEffect, useState } from "react";
-import { count, useChangePlan } from "../../shell/state";
+import { count, many, useChangePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
 import { useTriedRule, type Rule } from "./queries";
@@ -99,8 +99,9 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
       <Told error={tried.error} />
       {tried.data && (
         <div role="status" className="told" data-testid="rule-effect">
-          settles <b>{count(counts.settles)}</b> · agrees with <b>{count(counts.agrees)}</b> · disagrees with{" "}
-          <b>{count(counts.disagrees)}</b> · would wrongly catch{" "}
+          settles <b>{count(counts.settles)}</b>
+          {(counts.visits ?? 0) > 0 && ` (${many(counts.visits ?? 0, "visit")})`} · agrees with{" "}
+          <b>{count(counts.agrees)}</b> · disagrees with <b>{count(counts.disagrees)}</b> · would wrongly catch{" "}
           <b style={hides ? { color: "var(--bad)" } : undefined}>{count(hides)}</b>
           {(counts.already ?? 0) > 0 && <> · {count(counts.already)} decided before rules are asked</>}
         </div>

@@ -40,6 +40,7 @@ export function Rules() {
                 <th>old</th>
                 <th>new</th>
                 <th className="n">expected</th>
+                <th className="n">visits</th>
                 <th className="n">seen</th>
                 <th title={rules.data?.[0]?.host}>state on the interim host</th>
                 <th />
@@ -57,6 +58,7 @@ export function Rules() {
                   </td>
                   <td className="mono">{rule.status === 410 ? "gone (410)" : rule.new}</td>
                   <td className="n">{count(rule.expected)}</td>
+                  <td className="n">{rule.visits > 0 && count(rule.visits)}</td>
                   <td className="n">{count(rule.measured)}</td>
                   <td>
                     <span

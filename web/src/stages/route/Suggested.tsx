@@ -1,6 +1,6 @@
 /** What open addresses have likely become, all at once: looked through by keys, taken one by one or at a threshold. */
 import { Button } from "@mui/material";
-import { useMemo, useState } from "react";
+import { useMemo, useState, type ReactNode } from "react";
 import { BUSY, RUNS, off } from "../../shell/off";
 import { useKeys } from "../../shell/keys";
 import { count, many, useChangePlan, useLink, useSetPairs, useStart } from "../../shell/state";
@@ -18,6 +18,8 @@ const COLUMNS: Column<SuggestedRow>[] = [
   { id: "reasons", label: "why", width: 200, grow: true, cell: (r) => r.reasons.join("; ") },
   { id: "visits", label: "visits", width: 60, look: "num", cell: (r) => count(r.visits) },
 ];
+
+const LISTED = 40; // addresses of a rule that are shown
 
 export function Suggested() {
   const link = useLink();
@@ -145,6 +147,22 @@ export function Suggested() {
   );
 }
 
+/** Addresses that a rule does something to, listed when asked for; nothing where there are none. */
+function Listed({ of, odd, children }: { of: string[]; odd?: boolean; children: ReactNode }) {
+  if (!of.length) return null;
+  return (
+    <details>
+      <summary className={odd ? "state odd" : undefined}>{children}</summary>
+      {of.slice(0, LISTED).map((key) => (
+        <div key={key}>
+          <Addr of={key} />
+        </div>
+      ))}
+      {of.length > LISTED && <div className="soft">… and more</div>}
+    </details>
+  );
+}
+
 /** Rules behind what is decided and what is likely: each with what it does, and taken by one press. */
 function FoundRules() {
   const rules = useSuggestedRules();
@@ -162,17 +180,16 @@ function FoundRules() {
             <div className="mono">{rule.old}</div>
             <div className="mono">→ {rule.new}</div>
             <div>
-              settles {count(rule.settles)}
-              {rule.disagrees.length > 0 && (
-                <span className="soft" title={rule.disagrees.slice(0, 20).join("\n")}>
-                  , disagrees with {many(rule.disagrees.length, "pair")} whose own line goes first
-                </span>
-              )}
-              {rule.catches.length > 0 && (
-                <span className="state odd" title={rule.catches.slice(0, 20).join("\n")}>
-                  , would wrongly catch {count(rule.catches.length)}
-                </span>
-              )}
+              <Listed of={rule.settled}>
+                settles {count(rule.settles)}
+                {rule.visits > 0 && `, ${many(rule.visits, "visit")}`}
+              </Listed>
+              <Listed of={rule.disagrees}>
+                disagrees with {many(rule.disagrees.length, "address", "addresses")}: a line of their own goes first
+              </Listed>
+              <Listed of={rule.catches} odd>
+                would wrongly catch {count(rule.catches.length)}
+              </Listed>
             </div>
             <Button
               variant="outlined"

@@ -93,6 +93,8 @@ function ListTaking({ looked, name, onDone }: Props) {
   const { list } = useTaking(onDone);
   const [address, setAddress] = useState(looked.address);
   const [visits, setVisits] = useState(looked.visits);
+  const [title, setTitle] = useState(looked.title);
+  const side = useSide();
   const [same, setSame] = useState<Set<number>>(new Set());
   const table = looked.form === "table";
   const reading = {
@@ -100,6 +102,7 @@ function ListTaking({ looked, name, onDone }: Props) {
     form: table ? ("table" as const) : ("lines" as const),
     address: Math.max(0, address),
     visits,
+    title: side === "new" ? title : -1, // of the old site pages tell themselves what they are called
   };
   const asked = useWeighed(reading, !table || address >= 0);
   const found = asked.data;
@@ -119,7 +122,9 @@ function ListTaking({ looked, name, onDone }: Props) {
         <>
           <div className="two">
             {column("Column of the addresses", address, setAddress)}
-            {column("Column of the visits", visits, setVisits)}
+            {side === "new"
+              ? column("Column of the titles", title, setTitle)
+              : column("Column of the visits", visits, setVisits)}
           </div>
           <FirstRows looked={looked} address={address} />
         </>
