@@ -33,6 +33,8 @@ def sites() -> dict[str, Moved]:
             f"demo {seed}, no titles": demo(600, seed, titles=False),
             f"demo {seed}, with content": demo(600, seed, content=True),
             f"demo {seed}, content, no titles": demo(600, seed, titles=False, content=True),
+            f"demo {seed}, no events": demo(600, seed, content=True, gone="/events/"),
+            f"demo {seed}, no shop, no content": demo(600, seed, gone="/shop/"),
             f"made up {seed}": made_up(600, seed),
             f"told anew {seed}": told_anew(600, seed),
             f"made up {seed}, no titles": made_up(600, seed, titles=False),

@@ -9,8 +9,8 @@ from html import escape, unescape
 from itertools import pairwise
 
 from grandferry.core.encoding import decode
-from grandferry.core.route.says import Common, Says, hashes, page_says
-from grandferry.core.route.suggest.content import NOTHING, Content, content_of
+from grandferry.core.route.says import hashes, page_says
+from grandferry.core.route.suggest.content import MOST, NOTHING, Content, Read, contents_of, picture_name
 from grandferry.core.route.suggest.words import Known
 from grandferry.core.survey.glance import glance
 from grandferry.demo.site import SEED, slug
@@ -39,15 +39,13 @@ line</a> <a href="/news">What happened</a> <a href="/visit">Come and see</a></he
 
 def contents(pages: list[tuple[str, str]]) -> dict[str, Content]:
     """What the pages of a site say, by their addresses, read as a survey reads them; ``pages``: (address, source)."""
-    read = {key: glance(source) for key, source in pages}
-    says = {key: page_says(seen) for key, seen in read.items()}
-    common = Common(says.values())
-    return {
-        key: content_of(
-            common.own_of(says[key]), seen.facts.language, [link.raw for link in seen.links if link.how == "img"]
-        )
-        for key, seen in read.items()
-    }
+    seen = {key: glance(source) for key, source in pages}
+    return contents_of(
+        {
+            key: Read(page_says(one), one.facts.language, [link.raw for link in one.links if link.how == "img"])
+            for key, one in seen.items()
+        }
+    )
 
 
 # what became of the demo's addresses, as far as a pattern can say it (the paths of its rules, as its makers know them)
@@ -74,11 +72,13 @@ def _by_rules(truth: dict[str, str]) -> set[str]:
     }
 
 
-def demo(size: int = 600, seed: int = SEED, titles: bool = True, suffix: str = "", content: bool = False) -> Moved:
+def demo(
+    size: int = 600, seed: int = SEED, titles: bool = True, suffix: str = "", content: bool = False, gone: str = ""
+) -> Moved:
     """The demo's old site against the addresses its items get; in the large sizes its archive goes over as well, each
     dispatch to a place by its title. Redirects and what is set aside are left out, as they have no content of their
     own. ``content``: what the pages say is known on both sides; the new ones say what the truth holds of them, in
-    another shell."""
+    another shell. ``gone``: places that begin so are not on the new shore."""
     site = build(80, 81, size, seed)
     fates, pages = site.truth["fates"], site.truth["pages"]
     olds, truth, news = [], dict[str, str](), dict[str, tuple[str, str]]()  # new place -> (title, source)
@@ -93,7 +93,8 @@ def demo(size: int = 600, seed: int = SEED, titles: bool = True, suffix: str = "
         found = _TITLE.search(source)
         title = unescape(found[1]) if found else ""
         olds.append((key, title + suffix if titles and title else "", source))
-        truth[key] = place = f"/dispatches/{slug(title)}" if archived else fate[1]
+        place = f"/dispatches/{slug(title)}" if archived else fate[1]
+        truth[key] = place = "" if gone and place.startswith(gone) else place
         if key in pages and place:
             name, body = pages[key]["fields"]["title"], escape(" ".join(pages[key]["words"]))
         elif archived:
@@ -190,7 +191,7 @@ def told_anew(size: int, seed: int) -> Moved:
 
     def page(language: str, heading: str, says: list[str], shows: list[str]) -> Content:
         pairs = hashes(f"{language} {one} {other}" for one, other in pairwise(says))
-        return content_of(Says("page", heading=heading, pairs=pairs), language, shows)
+        return Content(heading, language, pairs[:MOST], hashes(map(picture_name, shows)))
 
     for number in range(size):
         way, title = lot.random(), " ".join(words(3))

@@ -5,11 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from itertools import islice
-from typing import NamedTuple
 
 from grandferry.core.encoding import decode
 from grandferry.core.route.says import Common, Says, file_says, page_says
-from grandferry.core.route.suggest.content import Content, content_of
+from grandferry.core.route.suggest.content import Content, Read, contents_of
 from grandferry.core.side import Side
 from grandferry.core.survey.glance import glance
 from grandferry.store import bodies, rounds
@@ -19,14 +18,6 @@ from grandferry.work.pages import content_type
 
 BATCH = 200
 _HOPS = 5  # redirects of the old site that are followed to what they led to
-
-
-class Read(NamedTuple):
-    """What a page says, in which language, and the addresses of the pictures in it."""
-
-    says: Says
-    language: str
-    pictures: list[str]
 
 
 def _page(task: tuple[bytes, str]) -> Read:
@@ -73,6 +64,4 @@ def old_says(crossing: int, heed: Callable[[], None]) -> tuple[dict[int, Says], 
 def contents(side: Side, heed: Callable[[], None]) -> dict[str, Content]:
     """What the pages of a side say, by their keys, without what stands on many of them. ``heed`` as in ``old_says``."""
     found = [row for row in rounds.answered(side) if row.type == "page" and row.content]
-    read = {row.key: page for row, page in _pages(found, heed)}
-    common = Common(page.says for page in read.values())
-    return {key: content_of(common.own_of(page.says), page.language, page.pictures) for key, page in read.items()}
+    return contents_of({row.key: page for row, page in _pages(found, heed)})

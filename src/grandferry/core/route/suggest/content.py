@@ -8,13 +8,14 @@ Of the hashes of a page's pairs of words the lowest are kept: two pages that sha
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
 from ...filetypes import ending_of, family_of_ending
-from ..says import Hashes, Says, hashes
+from ..says import SHARED, SHARED_LEAST, Common, Hashes, Says, hashes
 
 MOST = 96  # hashes of a page that are kept
 _MIX = np.uint32(2_654_435_761)  # an odd number: every hash has its own place (Knuth, 6.4)
@@ -40,12 +41,36 @@ class Content:
 NOTHING = Content()
 
 
-def content_of(own: Says, language: str, pictures: Iterable[str]) -> Content:
-    """Of a page of which nothing is left but its own words (``Common.own_of``); ``pictures``: as their addresses are
-    written, or any other names that the same picture has on both sites."""
-    mixed = np.unique(own.pairs * _MIX)[:MOST]
-    names = {name for address in pictures if (name := picture_name(address))}
-    return Content(own.heading, language.partition("-")[0].lower(), mixed, hashes(names))
+class Read(NamedTuple):
+    """What a page says, in which language, and the addresses of the pictures in it, as they are written."""
+
+    says: Says
+    language: str
+    pictures: list[str]
+
+
+def contents_of(pages: Mapping[str, Read]) -> dict[str, Content]:
+    """Of the pages of a site, by their addresses, what is each one's own: pieces of text, pairs of words and pictures
+    that stand on several pages tell none from another."""
+    common = Common(page.says for page in pages.values())
+    words = {key: common.own_of(page.says).pairs for key, page in pages.items()}
+    shows = {key: hashes(filter(None, map(picture_name, page.pictures))) for key, page in pages.items()}
+    rare, own = _rare(words.values()), _rare(shows.values())
+    return {
+        key: Content(
+            page.says.heading,
+            page.language.partition("-")[0].lower(),
+            np.unique(np.intersect1d(words[key], rare) * _MIX)[:MOST],
+            np.intersect1d(shows[key], own),
+        )
+        for key, page in pages.items()
+    }
+
+
+def _rare(sets: Collection[Hashes]) -> Hashes:
+    """The hashes that stand in few of some sets."""
+    every, counts = np.unique(np.concatenate([*sets, _none()]), return_counts=True)
+    return every[counts < max(SHARED_LEAST, min(SHARED, len(sets) / 2))]
 
 
 def picture_name(address: str) -> str:
