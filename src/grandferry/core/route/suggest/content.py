@@ -18,6 +18,7 @@ from ...filetypes import ending_of, family_of_ending
 from ..says import SHARED, SHARED_LEAST, Common, Hashes, Says, hashes
 
 MOST = 96  # hashes of a page that are kept
+FEW = 0.01  # of a site's pages: so many may share what is still somebody's own
 _MIX = np.uint32(2_654_435_761)  # an odd number: every hash has its own place (Knuth, 6.4)
 # what systems put behind the name of a picture that they made smaller
 _SMALLER = re.compile(r"[-_](?:\d{2,4}x\d{2,4}|scaled|thumb(?:nail)?|small|large|\d{2,4}w)$", re.I)
@@ -68,9 +69,9 @@ def contents_of(pages: Mapping[str, Read]) -> dict[str, Content]:
 
 
 def _rare(sets: Collection[Hashes]) -> Hashes:
-    """The hashes that stand in few of some sets."""
+    """The hashes that stand in few of some sets: on a large site in more than on a small one."""
     every, counts = np.unique(np.concatenate([*sets, _none()]), return_counts=True)
-    return every[counts < max(SHARED_LEAST, min(SHARED, len(sets) / 2))]
+    return every[counts < max(SHARED_LEAST, min(SHARED, len(sets) / 2), FEW * len(sets))]
 
 
 def picture_name(address: str) -> str:
