@@ -10,7 +10,7 @@ import pytest
 
 from grandferry.core.plan import Pair
 from grandferry.ports.servers import write_out
-from grandferry.store import crossings
+from grandferry.store import changes, crossings
 from grandferry.store.db import rows
 from grandferry.work.route.run import redirect_map
 from tests.demo import running_demo
@@ -39,7 +39,9 @@ def test_a_real_nginx_with_the_written_map_answers_every_old_address(tmp_path: P
         )
         http = f"include {tmp_path}/map/redirects.http.conf;"
         with nginx(tmp_path / "run", server, http, log=f"{tmp_path}/access.log") as port:
-            checked = demo.run("check", against=f"http://127.0.0.1:{port}")
+            plan = crossings.load_plan(demo.crossing).model_copy(update={"interim": f"http://127.0.0.1:{port}/"})
+            changes.change_plan(demo.crossing, plan, changes.revision(demo.crossing), "Ann", "checks go to nginx")
+            checked = demo.run("check")
         truth = demo.site.truth["fate_counts"]
         assert checked["open"] == []
         counts = checked["counts"]
