@@ -167,7 +167,10 @@ def test_sitemaps_feeds_logs_and_soundings(cross: Make, work: Run) -> None:
         crossing = cross({"old": {"start": base}})
         given.add_visits(
             given.add(Side(crossing), "access.log", "log"),
-            [(f"127.0.0.1:{port}", t, n) for t, n in (("/only-log", 7), ("/lost-log", 3), ("/?utm_source=x", 2))],
+            [
+                given.Visits(f"127.0.0.1:{port}", t, n)
+                for t, n in (("/only-log", 7), ("/lost-log", 3), ("/?utm_source=x", 2))
+            ],
         )
         work("survey", crossing)
     by_key = {row["address"].removeprefix(base): row for row in surveyed.address_rows(Side(crossing))}
