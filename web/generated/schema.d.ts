@@ -161,7 +161,8 @@ export interface paths {
         put?: never;
         /**
          * Act
-         * @description Decide over all chosen addresses at once: retire them, lead them to one new address, let them stay, set them
+         * @description Decide over all chosen addresses at once: retire them, lead them to one new address or to the pages that hold
+         *     them (``holder``), let them stay, set them
          *     aside, accept their landing pages as they are, or ask the owner (``reason``), leading them ``to`` for now.
          */
         post: operations["act_api_crossings__crossing__addresses_act_post"];

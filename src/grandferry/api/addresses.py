@@ -143,7 +143,7 @@ class Act(BaseModel):
 
     what: Literal["retire", "move", "stay", "aside", "accept", "ask", "holder"]
     to: str = Field("", max_length=2000)
-    reason: str = Field("", max_length=300)
+    reason: str = Field("", max_length=2000)
     ids: list[int] = Field([], max_length=20_000)
     filters: dict[str, list[str]] = {}
     search: str = Field("", max_length=200)
@@ -308,7 +308,8 @@ def offline_copy(crossing: ThatCrossing, name: str) -> FileResponse:
 
 @router.post("/addresses/act")
 def act(wanted: Act, crossing: ThatCrossing, by: Who) -> Acted:
-    """Decide over all chosen addresses at once: retire them, lead them to one new address, let them stay, set them
+    """Decide over all chosen addresses at once: retire them, lead them to one new address or to the pages that hold
+    them (``holder``), let them stay, set them
     aside, accept their landing pages as they are, or ask the owner (``reason``), leading them ``to`` for now."""
     number, text = act_over(crossing.id, wanted.chosen(), wanted.what, wanted.to, wanted.reason, by)
     return Acted(addresses=number, text=text)

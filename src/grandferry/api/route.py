@@ -81,7 +81,7 @@ class ShapeAct(BaseModel):
     shape: str = Field(max_length=4000)
     what: Literal["retire", "move", "stay", "aside", "ask", "holder"]
     to: str = Field("", max_length=2000)
-    reason: str = Field("", max_length=300)
+    reason: str = Field("", max_length=2000)
 
 
 class RuleRow(BaseModel):

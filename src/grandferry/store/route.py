@@ -78,27 +78,30 @@ def proven(crossing: int) -> set[str]:
 
 
 class NewPlace(NamedTuple):
-    """What is on the new shore: ``old`` is the key of the page that an item there was made of, "" for none."""
+    """What is on the new shore: ``old`` is the key of the page that an item there was made of, "" for none; ``listed``:
+    nobody but a list says that it is there."""
 
     path: str
     title: str
     old: str
+    listed: bool
 
 
 def new_shore(crossing: int) -> list[NewPlace]:
-    """The places of items, the pages of the new site where it was surveyed, and what lists say is there, each once, in
-    order of their paths."""
+    """The places of items, the pages of the new site where it was surveyed, and what lists say is there (but for what
+    ends as files do), each once, in order of their paths."""
     found = typed(
         NewPlace,
-        "SELECT path, max(title), max(old) FROM (SELECT new_path AS path, title, key AS old FROM item WHERE "
-        "crossing_id = ?1 AND new_path != '' UNION ALL SELECT key, title, '' FROM address WHERE crossing_id = ?1 AND "
-        "side = 'new' AND type = 'page' UNION ALL SELECT v.target, v.title, '' FROM given_address v JOIN given g ON "
+        "SELECT path, max(title), max(old), min(listed) FROM (SELECT new_path AS path, title, key AS old, 0 AS listed "
+        "FROM item WHERE crossing_id = ?1 AND new_path != '' UNION ALL SELECT key, title, '', 0 FROM address WHERE "
+        "crossing_id = ?1 AND side = 'new' AND type = 'page' UNION ALL SELECT v.target, v.title, '', 1 FROM "
+        "given_address v JOIN given g ON "
         "g.id = v.given_id LEFT JOIN address a ON a.crossing_id = g.crossing_id AND a.side = 'new' AND a.key = "
         "v.target AND a.host = v.host WHERE g.crossing_id = ?1 AND g.side = 'new' AND coalesce(a.type, '') IN "
         "('', 'page')) GROUP BY path ORDER BY path",
         crossing,
     )
-    return [place for place in found if not looks_like_file(place.path.partition("?")[0])]
+    return [place for place in found if not (place.listed and looks_like_file(place.path.partition("?")[0]))]
 
 
 class Open(NamedTuple):
