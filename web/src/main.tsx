@@ -14,6 +14,7 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter } from "react-router";
 import { RouterProvider } from "react-router/dom";
 import { Problem } from "./api/client";
+import { follow } from "./shell/headed";
 import { Lost, Root } from "./shell/Root";
 import { useScheme } from "./shell/scheme";
 import "./styles.css";
@@ -60,6 +61,7 @@ const router = createBrowserRouter([
     ],
   },
 ]);
+follow(router);
 
 function App() {
   const scheme = useScheme();

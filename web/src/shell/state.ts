@@ -1,8 +1,9 @@
 /** What all views share: the crossing, its account, plan and jobs; saving the plan; deep links. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, type MouseEvent } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { useLocation, useParams, useSearchParams } from "react-router";
 import { client, take, type Schemas } from "../api/client";
+import { headed } from "./headed";
 
 export type Plan = Schemas["PlanDocument"]["plan"];
 export type Job = Schemas["JobOut"];
@@ -132,9 +133,11 @@ export function useSetPairs() {
 
 /** One value in the page's own address; set without losing the others. */
 export function useLink() {
+  const { pathname } = useLocation();
   const [params, setParams] = useSearchParams();
   const set = useCallback(
     (values: Record<string, string | string[] | number | null | undefined>, replace = false) =>
+      headed() === pathname &&
       setParams(
         (had) => {
           const next = new URLSearchParams(had);
@@ -147,7 +150,7 @@ export function useLink() {
         },
         { replace },
       ),
-    [setParams],
+    [setParams, pathname],
   );
   return useMemo(
     () => ({ params, set, get: (name: string) => params.get(name) ?? "", all: (name: string) => params.getAll(name) }),

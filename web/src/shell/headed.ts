@@ -1,0 +1,12 @@
+/** Where a person is headed: what a view is late to write into its address must not call them back to it, also while
+ * the next view is still being fetched. */
+import type { createBrowserRouter } from "react-router";
+
+let router: ReturnType<typeof createBrowserRouter> | undefined;
+
+export function follow(one: ReturnType<typeof createBrowserRouter>) {
+  router = one;
+}
+
+/** The path that is shown next: of the navigation under way, or else of the view in sight. */
+export const headed = () => (router?.state.navigation.location ?? router?.state.location ?? window.location).pathname;
