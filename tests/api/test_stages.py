@@ -72,6 +72,20 @@ def test_items_in_windows_and_one_of_them(api: httpx.Client) -> None:
     assert next(f for f in item["fields"] if f["field"] == "title")["nodes"]
 
 
+def test_the_new_shore_place_by_place(api: httpx.Client) -> None:
+    top = {row["path"]: row for row in get(api, "/shore")["rows"]}
+    assert (top["/engines"]["below"], top["/engines"]["here"]) == (12, "/engines/")
+    assert len(get(api, "/shore", under="/engines")["rows"]) == 12
+    (found,) = get(api, "/shore", search="lady osmer")["rows"]
+    assert (found["path"], found["title"]) == ("/engines/lady-osmer", "Lady Osmer")
+    place = api.get("/shore/place", params={"path": "/engines"}).json()
+    assert (place["leading"], place["below"], place["here"]) == (15, 12, "/engines/")
+    looked = api.post("/shore/look", json={"path": "/engines", "to": "/steam/engines"}).json()
+    assert looked["total"] == 15 and looked["said"][0]["becomes"] == "/steam/engines/{slug}"
+    refused = api.post("/shore/move", json={"path": "/engines", "to": "/engines/deep"})
+    assert refused.status_code == 422 and "below itself" in refused.text
+
+
 def test_a_body_in_all_its_forms(api: httpx.Client, demo: Demo) -> None:
     worst = get(api, "/bodies", limit=200)["rows"]
     assert [b["unaccounted"] for b in worst] == sorted((b["unaccounted"] for b in worst), reverse=True)

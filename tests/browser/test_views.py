@@ -38,6 +38,7 @@ VIEWS = {
     "route?tab=rules": "Try-box",
     "route?tab=rounds": "open addresses after each",
     "route?tab=write": "hand over",
+    "route?tab=shore": "Choose a place",
     "land": "Landings",
     "land?tab=trial": "One item as a trial",
     "land?tab=target": "over JSON:API",

@@ -2516,6 +2516,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/shore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Places
+         * @description What lies one step below a place; or, of the whole shore, the addresses that have a text in them or in their
+         *     titles.
+         */
+        get: operations["places_api_crossings__crossing__shore_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/shore/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description What moving a place to another would come to; nothing is changed.
+         */
+        post: operations["look_api_crossings__crossing__shore_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/shore/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move
+         * @description Move a place with all that lies below it, as one change that can be taken back.
+         */
+        post: operations["move_api_crossings__crossing__shore_move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crossings/{crossing}/shore/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Place
+         * @description What stands at a place of the new shore, and what leads there.
+         */
+        get: operations["place_api_crossings__crossing__shore_place_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/sisters": {
         parameters: {
             query?: never;
@@ -5171,6 +5252,22 @@ export interface components {
             target: string;
         };
         /**
+         * LeadingRow
+         * @description An old address that leads to a place; ``origin``: what decided it.
+         */
+        LeadingRow: {
+            /** Fate */
+            fate: string;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Origin */
+            origin: string;
+            /** Visits */
+            visits: number;
+        };
+        /**
          * LeftOut
          * @description A line that a server cannot answer as the map says, and why.
          */
@@ -5745,6 +5842,78 @@ export interface components {
             text: string;
             /** Where */
             where: string;
+        };
+        /**
+         * MoveIn
+         * @description ``rule``: with the rule that says the same of all old addresses like these, where there is one.
+         */
+        MoveIn: {
+            /** Path */
+            path: string;
+            /**
+             * Rule
+             * @default false
+             */
+            rule: boolean;
+            /** To */
+            to: string;
+        };
+        /**
+         * MoveRule
+         * @description A rule behind a move, and how many of its addresses it settles.
+         */
+        MoveRule: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+            /** Settles */
+            settles: number;
+        };
+        /** MovedRow */
+        MovedRow: {
+            /** Becomes */
+            becomes: string;
+            /** Old */
+            old: string;
+            /** Was */
+            was: string;
+        };
+        /**
+         * MovedSaid
+         * @description Something the plan says of many addresses, before and afterwards; ``of``: of what.
+         */
+        MovedSaid: {
+            /** Becomes */
+            becomes: string;
+            /** Of */
+            of: string;
+            /** Was */
+            was: string;
+        };
+        /**
+         * MovingOut
+         * @description What moving a place comes to: the old addresses whose new one changes (the first of ``total``), what the plan
+         *     says of many at once, how many are set by hand for it, on how many places of old pages they are linked.
+         */
+        MovingOut: {
+            /** Links */
+            links: number;
+            /** Pairs */
+            pairs: number;
+            /** Path */
+            path: string;
+            /** Rows */
+            rows: components["schemas"]["MovedRow"][];
+            rule: components["schemas"]["MoveRule"] | null;
+            /** Said */
+            said: components["schemas"]["MovedSaid"][];
+            /** Text */
+            text: string;
+            /** To */
+            to: string;
+            /** Total */
+            total: number;
         };
         /** NewAddress */
         NewAddress: {
@@ -7188,6 +7357,40 @@ export interface components {
             refused: number;
         };
         /**
+         * ShorePlace
+         * @description What stands at a place, and the old addresses that lead to it or below it (the first of ``leading``).
+         */
+        ShorePlace: {
+            /** Below */
+            below: number;
+            /** Here */
+            here: string;
+            /** Leading */
+            leading: number;
+            /** Path */
+            path: string;
+            /** Rows */
+            rows: components["schemas"]["LeadingRow"][];
+            /** Title */
+            title: string;
+            /** Visits */
+            visits: number;
+        };
+        /**
+         * ShoreRow
+         * @description A place of the new shore: the address that stands there ("" for none), its title, how many stand below it.
+         */
+        ShoreRow: {
+            /** Below */
+            below: number;
+            /** Here */
+            here: string;
+            /** Path */
+            path: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * SisterFate
          * @description What becomes of a file of another host. Whichever it is, its own address breaks when that host goes.
          * @enum {string}
@@ -8241,6 +8444,15 @@ export interface components {
             offset: number;
             /** Rows */
             rows: components["schemas"]["SamplePage"][];
+            /** Total */
+            total: number;
+        };
+        /** Window[ShoreRow] */
+        Window_ShoreRow_: {
+            /** Offset */
+            offset: number;
+            /** Rows */
+            rows: components["schemas"]["ShoreRow"][];
             /** Total */
             total: number;
         };
@@ -19938,6 +20150,353 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window_ChangeRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    places_api_crossings__crossing__shore_get: {
+        parameters: {
+            query?: {
+                /** @description a path without a slash at its end; the root without any */
+                under?: string;
+                search?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window_ShoreRow_"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_api_crossings__crossing__shore_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovingOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    move_api_crossings__crossing__shore_move_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovingOut"];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    place_api_crossings__crossing__shore_place_get: {
+        parameters: {
+            query: {
+                /** @description a path without a slash at its end; the root without any */
+                path: string;
+            };
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShorePlace"];
                 };
             };
             /** @description cannot be done as asked */

@@ -104,6 +104,26 @@ def new_shore(crossing: int) -> list[NewPlace]:
     return [place for place in found if not (place.listed and looks_like_file(place.path.partition("?")[0]))]
 
 
+def led_to(crossing: int) -> list[str]:
+    """The paths that old addresses lead to, or where they stay, each once."""
+    return [
+        target
+        for (target,) in rows(
+            "SELECT DISTINCT decision_target FROM address WHERE crossing_id = ? AND counted = 1 AND decision IN "
+            "('stays', 'moved', 'merged') AND decision_target LIKE '/%'",
+            crossing,
+        )
+    ]
+
+
+def links_to(crossing: int, keys: Iterable[str]) -> int:
+    """On how many places of old pages some old addresses are linked."""
+    counts = dict(
+        rows("SELECT key, in_links FROM address WHERE crossing_id = ? AND side = 'old' AND counted = 1", crossing)
+    )
+    return sum(counts.get(key, 0) for key in keys)
+
+
 class Open(NamedTuple):
     """An address that is unaccounted or merely planned, with why, and its shape."""
 

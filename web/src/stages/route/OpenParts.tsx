@@ -1,12 +1,13 @@
 /** What stands about the decision over an open address: its captured page, the falling number, the new addresses. */
 import { useState } from "react";
-import { many, useCrossingId } from "../../shell/state";
-import { Addr } from "../../shores/Addr";
+import { Go } from "../../shell/Go";
+import { useCrossingId } from "../../shell/state";
 import { PageView } from "../../shores/PageView";
 import { Told } from "../../shores/Told";
 import { useAddress } from "../survey/addressQueries";
-import { useNewAddresses, useRounds } from "./queries";
+import { useRounds } from "./queries";
 import { RoundChart } from "./RoundChart";
+import { ShoreTree } from "./ShoreTree";
 
 /** The captured page of the address that is decided over, when it is a page. */
 export function Captured({ address }: { address: number }) {
@@ -38,12 +39,10 @@ export function Falling() {
 
 export function NewAddresses({ onChoose }: { onChoose: (path: string) => void }) {
   const [text, setText] = useState("");
-  const items = useNewAddresses(text);
-  const rows = items.data?.rows ?? [];
   return (
     <section className="shore new" style={{ flex: "0 0 290px" }} aria-label="New addresses">
       <h2>
-        New shore <small>{many(items.data?.total ?? 0, "item")}</small>
+        New shore <Go to="route?tab=shore">move parts of it</Go>
       </h2>
       <div className="pad" style={{ paddingBottom: 6 }}>
         <input
@@ -55,24 +54,12 @@ export function NewAddresses({ onChoose }: { onChoose: (path: string) => void })
           onChange={(e) => setText(e.target.value)}
         />
       </div>
-      <Told error={items.error} />
-      <div className="scroll">
-        {rows.map((item) => (
-          <div className="grp" key={item.id}>
-            <button
-              className="row"
-              style={{ paddingLeft: 12 }}
-              onClick={() => onChoose(item.new_path)}
-              title={`${item.title}: lead the chosen address here`}
-            >
-              <Addr of={item.new_path} />
-            </button>
-          </div>
-        ))}
-        {!rows.length && items.data && (
-          <div className="empty">No item has a new address yet. Lift the pages, then decide the fates.</div>
-        )}
-      </div>
+      <ShoreTree
+        search={text}
+        chosen=""
+        onChoose={(row) => onChoose(row.here)}
+        says={(row) => (row.here ? `${row.title || row.here}: lead the chosen address here` : row.path)}
+      />
     </section>
   );
 }

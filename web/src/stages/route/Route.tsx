@@ -15,6 +15,7 @@ import { useQuestionCounts } from "./questionQueries";
 import { useClashes, usePairCount, useSisterHosts, useWithout } from "./queries";
 import { Rounds } from "./Rounds";
 import { Rules } from "./Rules";
+import { Shore } from "./Shore";
 import { Suggested } from "./Suggested";
 import { WriteOut } from "./WriteOut";
 import { RUNS, off } from "../../shell/off";
@@ -65,6 +66,7 @@ export default function Route() {
           ["rules", `Rules ${count(plan.data?.plan.route?.rules?.length)}`],
           ["rounds", "Rounds"],
           ["write", "Write out"],
+          ["shore", "New shore"],
           ...(none || clashes || tab === "places"
             ? ([["places", none ? `No address ${count(none)}` : `Clashes ${count(clashes)}`]] as [string, string][])
             : []),
@@ -119,6 +121,7 @@ export default function Route() {
       {tab === "rules" && <Rules />}
       {tab === "places" && <Places />}
       {tab === "elsewhere" && <Elsewhere />}
+      {tab === "shore" && <Shore />}
       {tab === "rounds" && <Rounds />}
       {tab === "write" && <WriteOut />}
     </>

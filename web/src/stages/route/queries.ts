@@ -1,5 +1,5 @@
 /** What routing asks of the server and has done there. */
-import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, take, type Schemas } from "../../api/client";
 import { useCrossingId, useRefresh, useStart } from "../../shell/state";
@@ -88,21 +88,6 @@ export function useTakeSuggested() {
       return made;
     },
     onSettled: () => refresh(),
-  });
-}
-
-/** Items with a new address, by their text. */
-export function useNewAddresses(search: string) {
-  const crossing = useCrossingId();
-  return useQuery({
-    queryKey: ["new-side", crossing, search],
-    queryFn: () =>
-      take(
-        client.GET("/api/crossings/{crossing}/items", {
-          params: { path: { crossing }, query: { search, limit: 200, placed: true } },
-        }),
-      ),
-    placeholderData: keepPreviousData,
   });
 }
 
