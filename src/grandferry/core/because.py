@@ -38,6 +38,7 @@ class Why(StrEnum):
     NO_VALUE = "no value"  # field
     NO_DATE = "no date"  # value, the part of the pattern
     TAKEN = "taken"  # the path that is another's
+    NO_MENU = "no menu"
     BY_PAIR = "by pair"
     RETIRED = "retired"
     # of a file
@@ -92,6 +93,7 @@ _SENTENCES: dict[Why, Callable[..., str]] = {
     Why.NO_PATTERN: lambda: "its kind names no pattern for new addresses",
     Why.NO_VALUE: lambda field: f"“{field}” has no value to make an address from.",
     Why.NO_DATE: lambda value, part: f"“{value}” is not a date, so {part} cannot be made from it.",
+    Why.NO_MENU: lambda: "it stands in no menu, so that its address has no part of one",
     Why.TAKEN: lambda path: f"{path} is another item's place",
     Why.BY_PAIR: lambda: "set by a pair",
     Why.RETIRED: lambda: "retired by a pair",

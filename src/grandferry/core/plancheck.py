@@ -85,7 +85,7 @@ def _check_kind(kind: KindPlan) -> None:
             raise PlanError(
                 f"The address pattern {kind.address} of the kind “{kind.name}” names the field “{name}”, which it has "
                 "not got.",
-                hint=f"{known} {{slug}} and {{path}} are always there.",
+                hint=f"{known} {{slug}}, {{path}}, {{folder}} and {{menu}} are always there.",
             )
     if kind.slug_from != "title" and kind.slug_from not in names:
         raise PlanError(

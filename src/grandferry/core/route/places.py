@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import posixpath
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from functools import reduce
 from typing import Any, NamedTuple
 from urllib.parse import quote, unquote
@@ -16,7 +16,7 @@ from ..patterns import compile_pattern
 from ..plan import Plan
 from ..records.record import RECORD
 from ..survey.scope import scope_of
-from .slug import ReadyPath, Unfilled, distinct, fill, old_path, slug
+from .slug import ReadyPath, Unfilled, distinct, fill, old_path, parts_of, slug
 
 
 class Item(NamedTuple):
@@ -74,11 +74,15 @@ class PlacedFile(NamedTuple):
 
 
 def new_addresses(
-    plan: Plan, items: Iterable[Item], taken: set[str], addressed: Mapping[str, str] | None = None
+    plan: Plan,
+    items: Iterable[Item],
+    taken: set[str],
+    addressed: Mapping[str, str] | None = None,
+    above: Mapping[str, Sequence[str]] | None = None,
 ) -> list[Place]:
     """A place for every item, in order of their old keys, each path used once; none for an item whose kind is gone,
     names no pattern, or whose pattern cannot be filled, with the reason. ``addressed``: the old keys of items of
-    records."""
+    records; ``above``: old keys -> the labels of the menu above them."""
     kinds = {kind.name: kind for kind in plan.every_kind}
     made = []
     for item in items:
@@ -95,10 +99,14 @@ def new_addresses(
             readable = readable or slug(_tail(item.key), style)
             try:
                 key = (addressed or {}).get(item.key, item.key)
-                wanted = fill(kind.address, {**_paths(key), **fields, "slug": readable}, style)
+                menu = (above or {}).get(key.partition("#")[0])
+                entries = ReadyPath("/".join(filter(None, (slug(label, style) for label in menu or ()))))
+                wanted = fill(kind.address, {**_paths(key), "menu": entries, **fields, "slug": readable}, style)
                 path = distinct(wanted, taken)
                 if path != wanted:
                     note = because(Why.TAKEN, wanted)
+                elif menu is None and asks_menu(kind.address):
+                    note = because(Why.NO_MENU)
                 taken.add(path)
             except Unfilled as problem:
                 note = problem.because
@@ -106,6 +114,11 @@ def new_addresses(
             note = because(Why.NO_PATTERN)
         made.append(Place(title, path, note, item.id))
     return made
+
+
+def asks_menu(pattern: str | None) -> bool:
+    """Whether a pattern has parts of the menu in it."""
+    return "menu" in parts_of(pattern or "")
 
 
 def _paths(key: str) -> dict[str, ReadyPath]:

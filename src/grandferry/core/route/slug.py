@@ -89,7 +89,7 @@ def _words(text: str, latin: bool) -> list[str]:
     return re.findall(r"[^\W_]+", text.lower())
 
 
-ALWAYS = frozenset(["slug", "path", "folder"])  # parts that every item has, whatever its fields
+ALWAYS = frozenset(["slug", "path", "folder", "menu"])  # parts that every item has, whatever its fields
 
 
 class ReadyPath(str):
@@ -116,8 +116,9 @@ def parts_of(pattern: str) -> list[str]:
 def fill(pattern: str, values: Mapping[str, Any], style: Slugs = PLAIN) -> str:
     """A new path from a kind's pattern. Raises Unfilled when a part has no value or is no date.
 
-    ``{slug}`` and other fields are percent-encoded, fields made readable as ``style`` says; ``{path}`` and ``{folder}``
-    (the path without its last part) keep their slashes, and may be empty; ``{published:%Y}`` formats an ISO date.
+    ``{slug}`` and other fields are percent-encoded, fields made readable as ``style`` says; ``{path}``, ``{folder}``
+    (the path without its last part) and ``{menu}`` (the entries above it) keep their slashes, and may be empty;
+    ``{published:%Y}`` formats an ISO date.
     """
 
     def part(match: re.Match[str]) -> str:

@@ -30,6 +30,7 @@ _PIECES = {
     "menu": "#menu,ul.menu",
     "navigation": "[role=navigation]",
 }
+MENUS = ",".join(selector for mark, selector in _PIECES.items() if mark != "comment")  # blocks of navigation
 _MARKS = Marks([*(mark for _, mark in _UNSEEN), *MARKED, *secrets.MARKS, *_PIECES])
 PIECE = "\x1f"  # white space, to whoever counts words
 _MOST = 40  # of a page's first-level headings, structured types and secrets are noted

@@ -9,6 +9,7 @@ from grandferry.core.kinds import KindPlan
 from grandferry.core.plan import Plan
 from grandferry.core.route.places import Item, Place, new_addresses
 from grandferry.store import crossings, lift, records
+from grandferry.work.route.menus import menus_above
 
 SHOWN = 6
 
@@ -33,10 +34,11 @@ def made_by(crossing: int, kind: KindPlan) -> Made:
     pairs = {pair.old for pair in crossings.load_pairs(crossing)}  # set by hand, and locked
     mine: list[Item] = [item for item in lift.items(crossing) if item.kind in names and item.key not in pairs]
     old = {page: key for page, (key, _) in records.old_keys(crossing).items()}
-    places = new_addresses(tried, mine, set(), old)
+    places = new_addresses(tried, mine, set(), old, menus_above(crossing, tried))
     keys = {item.id: item.key for item in mine}
     clashes = [place for place in places if (why := read(place.note)) is not None and why.why is Why.TAKEN]
     without = [place for place in places if not place.path]
-    told = [*without[:2], *clashes[:2]]
+    outside = [place for place in places if (why := read(place.note)) is not None and why.why is Why.NO_MENU]
+    told = [*without[:2], *clashes[:2], *outside[:1]]
     told += [place for place in places if place not in told][: SHOWN - len(told)]
     return Made(len(places), len(clashes), len(without), [(keys[place.item], place) for place in told])

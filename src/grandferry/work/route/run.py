@@ -23,6 +23,7 @@ from grandferry.store import carried, crossings, lift, records, route, stamps
 from grandferry.store import said as said_of_files
 from grandferry.store.survey import likeness
 from grandferry.work.jobs.context import Context
+from grandferry.work.route.menus import menus_above
 
 DECIDED = "decided"  # the stamp of routing: what it rests on is compared row by row
 MAP = "map"  # the stamp of the map's lines: when they last changed
@@ -54,7 +55,9 @@ def routed(crossing: int, plan: Plan) -> Routed:
     taken = set(held.values())  # a pair that leads to another item's place is no claim to it
     addressed = records.old_keys(crossing)
     old_keys = {page: key for page, (key, _) in addressed.items()}
-    places = new_addresses(plan, [i for i in items if i.key not in held], set(taken), old_keys)
+    places = new_addresses(
+        plan, [i for i in items if i.key not in held], set(taken), old_keys, menus_above(crossing, plan)
+    )
     by_id = {i.id: i for i in items}
     for item in items:  # a pair sets an item's own address by hand, and locks it
         if item.key in held:

@@ -86,6 +86,7 @@ export function KindEditor({
         <TextField
           label="New address"
           placeholder="/news/{slug}"
+          title="Parts: {slug}; {path}, {folder} as the page had them; {menu}, the entries above it in the old site’s menus; any field, {published:%Y} for a part of a date"
           value={draft.address ?? ""}
           {...off([draft.items === "none", "A kind that makes no items has none."])}
           onChange={(e) => setDraft({ ...draft, address: e.target.value })}
