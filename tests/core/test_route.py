@@ -406,7 +406,16 @@ def test_reasons_are_codes_and_their_sentences_are_made_where_they_are_shown() -
     enough = {Why.NO_DATE: 2, Why.LINE: 2, Why.REFUTED: 2}
     for why in Why:
         given = ["x"] * enough.get(why, 1)
-        bare = why in (Why.GONE, Why.CIRCLE, Why.UNDECIDED, Why.NO_PATTERN, Why.BY_PAIR, Why.RETIRED, Why.MACHINERY)
+        bare = why in (
+            Why.GONE,
+            Why.CIRCLE,
+            Why.UNDECIDED,
+            Why.NO_PATTERN,
+            Why.NO_MENU,
+            Why.BY_PAIR,
+            Why.RETIRED,
+            Why.MACHINERY,
+        )
         assert sentence(because(why, *([] if bare else given))), why
     with pytest.raises(ValueError):
         sentence("a sentence of an older version")

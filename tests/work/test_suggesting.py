@@ -104,3 +104,31 @@ def test_a_list_serves_where_the_new_site_cannot_be_walked(cross: Make, work: Ru
     path.write_text(f'<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{sitemap}</urlset>', "utf-8")
     ownerlists.take(side, path, "sitemap.xml", "lines", 0, -1, [], "Ann")
     assert work("suggest", crossing)["new"] == 2 * len(NAMES)
+
+
+def test_numbers_that_became_names_are_taken_as_one_table(cross: Make, work: Run, client: httpx.Client) -> None:
+    named = {n: name.replace("-", " ").title() for n, name in enumerate(NAMES)}
+    old = {"/": "".join(f"<a href=/item.aspx?id={n}>{n}</a>" for n in (*named, 90))} | {
+        f"/item.aspx?id={n}": f"<title>{name}</title><h1>{name}</h1>" for n, name in named.items()
+    }
+    old["/item.aspx?id=90"] = "<title>Something of its own</title>"
+    new = {"/": "".join(f"<a href=/things/{name}>{name}</a>" for name in NAMES)} | {
+        f"/things/{name}": f"<title>{named[n]}</title><h1>{named[n]}</h1>" for n, name in enumerate(NAMES)
+    }
+    with apps(pages_app(old), pages_app(new)) as (first, second):
+        plan = {"old": {"start": f"http://127.0.0.1:{first}/"}, "survey": {"sitemaps": False}}
+        crossing = cross(plan | {"interim": f"http://127.0.0.1:{second}/", "new": {"survey": {"sitemaps": False}}})
+        for job in ("survey", "sort", "lift", "route"):
+            work(job, crossing)
+        work("survey", crossing, side="new")
+    assert work("suggest", crossing)["rules"] == 0
+    at = f"/api/crossings/{crossing}"
+    (table,) = client.get(f"{at}/suggested/tables").json()
+    assert (table["old"], table["new"], table["settles"]) == ("/item.aspx?id=#", "/things/", len(NAMES))
+    assert table["left"] == ["/item.aspx?id=90"] and table["least"] >= 0.5
+    taken = client.post(f"{at}/suggested", json={"ids": table["ids"], "at_least": 0.5}).json()["taken"]
+    assert taken == len(NAMES)
+    made = {pair.old: pair.new for pair in crossings.load_pairs(crossing)}
+    assert made == {f"/item.aspx?id={n}": f"/things/{name}" for n, name in enumerate(NAMES)}
+    work("route", crossing)
+    assert client.get(f"{at}/suggested/tables").json() == []

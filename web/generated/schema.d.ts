@@ -2775,6 +2775,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crossings/{crossing}/suggested/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggested Tables
+         * @description Tables behind what is likely, for what no rule says, the longest first.
+         */
+        get: operations["suggested_tables_api_crossings__crossing__suggested_tables_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/crossings/{crossing}/tree": {
         parameters: {
             query?: never;
@@ -7690,6 +7710,30 @@ export interface components {
             old: string;
             /** Settled */
             settled: string[];
+            /** Settles */
+            settles: number;
+            /** Visits */
+            visits: number;
+        };
+        /**
+         * SuggestedTableRow
+         * @description What no rule can say, taken together: how many open addresses of a shape have likely become addresses in one
+         *     folder, which (the first of them, "old → new"), how sure the least sure of them is; ``left``: those of the shape that
+         *     go elsewhere, or nowhere.
+         */
+        SuggestedTableRow: {
+            /** Ids */
+            ids: number[];
+            /** Least */
+            least: number;
+            /** Left */
+            left: string[];
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+            /** Pairs */
+            pairs: string[];
             /** Settles */
             settles: number;
             /** Visits */
@@ -21346,6 +21390,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SuggestedRuleRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggested_tables_api_crossings__crossing__suggested_tables_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestedTableRow"][];
                 };
             };
             /** @description cannot be done as asked */

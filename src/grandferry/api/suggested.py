@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.store import suggested
 from grandferry.work.route.likely import likely
-from grandferry.work.route.suggesting import accept
+from grandferry.work.route.suggesting import accept, tables
 
 from .common import Limit, Offset, Search, ThatCrossing, Window
 from .plan import Who
@@ -73,6 +73,21 @@ class SuggestedRuleRow(BaseModel):
     visits: int
 
 
+class SuggestedTableRow(BaseModel):
+    """What no rule can say, taken together: how many open addresses of a shape have likely become addresses in one
+    folder, which (the first of them, "old → new"), how sure the least sure of them is; ``left``: those of the shape that
+    go elsewhere, or nowhere."""
+
+    old: str
+    new: str
+    settles: int
+    ids: list[int]
+    pairs: list[str]
+    least: float
+    left: list[str]
+    visits: int
+
+
 class SuggestedPairs(BaseModel):
     """Which are taken: those of ``ids``, else all that are at least so sure."""
 
@@ -117,6 +132,12 @@ def suggested_pairs(
 def suggested_rules(crossing: ThatCrossing) -> list[SuggestedRuleRow]:
     """Rules behind what is decided and what is likely, in the order in which they have to stand."""
     return [SuggestedRuleRow(**one._asdict()) for one in suggested.rules(crossing.id)]
+
+
+@router.get("/suggested/tables")
+def suggested_tables(crossing: ThatCrossing) -> list[SuggestedTableRow]:
+    """Tables behind what is likely, for what no rule says, the longest first."""
+    return [SuggestedTableRow(**one._asdict()) for one in tables(crossing.id)]
 
 
 @router.post("/suggested")

@@ -61,6 +61,9 @@ def suggest(
         beside = f", disagrees with {rule['disagrees']:,}" if rule["disagrees"] else ""
         beside += f", would wrongly catch {rule['wrongly_catches']:,}" if rule["wrongly_catches"] else ""
         say(f"rule: {rule['old']} → {rule['new']}  settles {rule['settles']:,}{beside}")
+    for table in result["tables"]:
+        left = f", leaves {len(table['left']):,}" if table["left"] else ""
+        say(f"table: {table['old']} → {table['new']} (the name of each page)  settles {len(table['settles']):,}{left}")
     pairs = result["pairs"]
     for pair in pairs if not as_json else ():
         why = "; ".join(pair["reasons"])

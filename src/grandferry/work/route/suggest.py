@@ -97,6 +97,7 @@ def suggest_files(old: Path, new: Path, accept: float) -> dict[str, Any]:
             }
             for rule in made.rules
         ],
+        "tables": [{"old": one.old, "new": one.new, "settles": one.settles, "left": one.left} for one in made.tables],
         "only_new": [one.address for one in news.known if one.address not in wanted],
         "read": {
             name: {"addresses": len(one.known), "again": one.again, "odd": [list(line) for line in one.odd]}

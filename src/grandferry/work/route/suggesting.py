@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import Any
+from typing import Any, NamedTuple
 
+from grandferry.core.patterns import compile_pattern
 from grandferry.core.plan import Pair
-from grandferry.core.route.suggest import ACCEPT, Known, suggested
+from grandferry.core.route.suggest import ACCEPT, Known, find_tables, suggested
 from grandferry.core.route.suggest.content import NOTHING
 from grandferry.core.side import Side
 from grandferry.store import changes, route
@@ -16,6 +17,8 @@ from grandferry.work.route.contents import contents
 from grandferry.work.route.likely import with_below
 
 LEAST = 0.5  # how sure a pair has to be to be taken with others
+MOST = 5000  # pairs that are taken by name at once
+SHOWN = 100  # addresses of a table that are shown
 
 
 def run(context: Context) -> dict[str, Any]:
@@ -51,6 +54,45 @@ def run(context: Context) -> dict[str, Any]:
     sure = sum(pair.confidence >= ACCEPT for pair in found.pairs)
     named = sum(bool(pair.candidates) for pair in found.pairs)
     return {"open": len(old), "named": named, "sure": sure, "rules": len(rules), "new": len(new)}
+
+
+class TableRow(NamedTuple):
+    """A table as it is shown: ``ids`` of the addresses it settles (MOST at the most), the first of its ``pairs``, how
+    sure the ``least`` sure is, the first that are ``left``."""
+
+    old: str
+    new: str
+    settles: int
+    ids: list[int]
+    pairs: list[str]
+    least: float
+    left: list[str]
+    visits: int
+
+
+def tables(crossing: int) -> list[TableRow]:
+    """The tables behind what is suggested for open addresses, for what no suggested rule says."""
+    _, found = store.window(crossing, 0.0, 1.0, "", 0, -1)
+    open_ = [row.key for row in route.open_addresses(crossing) if row.fate == "unaccounted"]
+    patterns = [compile_pattern(rule.old) for rule in store.rules(crossing)]
+    settled = {key for key in open_ if any(pattern.fullmatch(key) for pattern in patterns)}
+    by_key = {one.key: one for one in found}
+    made = []
+    for table in find_tables({one.key: (one.new, one.confidence) for one in found}, open_, settled):
+        rows = [by_key[key] for key in table.settles]
+        made.append(
+            TableRow(
+                old=table.old,
+                new=table.new,
+                settles=len(rows),
+                ids=[row.id for row in rows[:MOST]],
+                pairs=[f"{row.key} → {row.new}" for row in rows[:SHOWN]],
+                least=min(row.confidence for row in rows),
+                left=table.left[:SHOWN],
+                visits=sum(row.visits for row in rows),
+            )
+        )
+    return made
 
 
 def accept(crossing: int, by: str, least: float, ids: Collection[int] = ()) -> tuple[int, int]:

@@ -1,15 +1,16 @@
 /** What open addresses have likely become, all at once: looked through by keys, taken one by one or at a threshold. */
 import { Button } from "@mui/material";
-import { useMemo, useState, type ReactNode } from "react";
+import { useMemo, useState } from "react";
 import { BUSY, RUNS, off } from "../../shell/off";
 import { useKeys } from "../../shell/keys";
-import { count, many, useChangePlan, useLink, useSetPairs, useStart } from "../../shell/state";
+import { count, many, useLink, useSetPairs, useStart } from "../../shell/state";
 import { useLive } from "../../shores/Run";
 import { Addr } from "../../shores/Addr";
 import { LongList, type Column } from "../../shores/LongList";
 import { Told } from "../../shores/Told";
+import { FoundPatterns } from "./FoundPatterns";
 import { sure } from "./Likely";
-import { useSuggested, useSuggestedRules, useTakeSuggested, type SuggestedRow } from "./queries";
+import { useSuggested, useTakeSuggested, type SuggestedRow } from "./queries";
 
 const COLUMNS: Column<SuggestedRow>[] = [
   { id: "confidence", label: "how sure", width: 84, cell: (r) => sure(r.confidence) },
@@ -18,8 +19,6 @@ const COLUMNS: Column<SuggestedRow>[] = [
   { id: "reasons", label: "why", width: 200, grow: true, cell: (r) => r.reasons.join("; ") },
   { id: "visits", label: "visits", width: 60, look: "num", cell: (r) => count(r.visits) },
 ];
-
-const LISTED = 40; // addresses of a rule that are shown
 
 export function Suggested() {
   const link = useLink();
@@ -140,80 +139,9 @@ export function Suggested() {
             </div>
           </>
         ) : (
-          <FoundRules />
+          <FoundPatterns />
         )}
       </section>
     </div>
-  );
-}
-
-/** Addresses that a rule does something to, listed when asked for; nothing where there are none. */
-function Listed({ of, odd, children }: { of: string[]; odd?: boolean; children: ReactNode }) {
-  if (!of.length) return null;
-  return (
-    <details>
-      <summary className={odd ? "state odd" : undefined}>{children}</summary>
-      {of.slice(0, LISTED).map((key) => (
-        <div key={key}>
-          <Addr of={key} />
-        </div>
-      ))}
-      {of.length > LISTED && <div className="soft">… and more</div>}
-    </details>
-  );
-}
-
-/** Rules behind what is decided and what is likely: each with what it does, and taken by one press. */
-function FoundRules() {
-  const rules = useSuggestedRules();
-  const save = useChangePlan();
-  const rows = rules.data ?? [];
-  return (
-    <>
-      <h2>
-        Found patterns <small>in the order in which they have to stand</small>
-      </h2>
-      <Told error={rules.error ?? save.error} />
-      <div className="scroll" tabIndex={0} role="region" aria-label="Found patterns">
-        {rows.map((rule) => (
-          <article key={rule.old} className="found">
-            <div className="mono">{rule.old}</div>
-            <div className="mono">→ {rule.new}</div>
-            <div>
-              <Listed of={rule.settled}>
-                settles {count(rule.settles)}
-                {rule.visits > 0 && `, ${many(rule.visits, "visit")}`}
-              </Listed>
-              <Listed of={rule.disagrees}>
-                disagrees with {many(rule.disagrees.length, "address", "addresses")}: a line of their own goes first
-              </Listed>
-              <Listed of={rule.catches} odd>
-                would wrongly catch {count(rule.catches.length)}
-              </Listed>
-            </div>
-            <Button
-              variant="outlined"
-              onClick={() =>
-                save.mutate({
-                  text: `rule ${rule.old}`,
-                  decide: true,
-                  change: (plan) => {
-                    const route = (plan.route ??= {} as NonNullable<typeof plan.route>);
-                    route.rules = [
-                      ...(route.rules ?? []),
-                      { old: rule.old, new: rule.new, match: "pattern", status: 301, reason: "found" },
-                    ];
-                  },
-                })
-              }
-              {...off([save.isPending, BUSY])}
-            >
-              Take this rule
-            </Button>
-          </article>
-        ))}
-        {rules.data && !rows.length && <div className="empty">No rule is found behind what is decided or likely.</div>}
-      </div>
-    </>
   );
 }

@@ -74,6 +74,15 @@ export function useSuggestedRules() {
   });
 }
 
+/** What no rule can say, taken together. */
+export function useSuggestedTables() {
+  const crossing = useCrossingId();
+  return useQuery({
+    queryKey: ["suggested", crossing, "tables"],
+    queryFn: () => take(client.GET("/api/crossings/{crossing}/suggested/tables", { params: { path: { crossing } } })),
+  });
+}
+
 /** Take suggestions as pairs: of some addresses, else all that are at least so sure; what hangs on it is decided. */
 export function useTakeSuggested() {
   const crossing = useCrossingId();

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 
 from .pairs import Candidate, Heed, Pair, Reason, suggest, unheeded
 from .rules import Rule, find_rules
+from .tables import Table, find_tables
 from .words import Known
 
-__all__ = ["ACCEPT", "Candidate", "Known", "Pair", "Reason", "Rule", "Suggested", "suggested"]
+__all__ = ["ACCEPT", "Candidate", "Known", "Pair", "Reason", "Rule", "Suggested", "Table", "find_tables", "suggested"]
 
 NONE: Mapping[str, str] = {}
 DOUBTFUL = 0.5  # of the best: a next best candidate so likely leaves it open which of them it is
@@ -19,10 +20,12 @@ ACCEPT = 0.9  # how sure a pair has to be to be taken by itself, where nobody sa
 
 @dataclass(frozen=True, slots=True)
 class Suggested:
-    """``pairs``: of every old address; ``rules``: in the order in which they have to stand."""
+    """``pairs``: of every old address; ``rules``: in the order in which they have to stand; ``tables``: of what no rule
+    says."""
 
     pairs: list[Pair]
     rules: list[Rule]
+    tables: list[Table]
 
 
 def suggested(
@@ -44,7 +47,9 @@ def suggested(
     by_rule: dict[str, Rule] = {}
     for rule in reversed(rules):
         by_rule |= dict.fromkeys(rule.settles, rule)
-    return Suggested([_with_rule(pair, by_rule.get(pair.old)) for pair in pairs], rules)
+    pairs = [_with_rule(pair, by_rule.get(pair.old)) for pair in pairs]
+    best = {pair.old: (pair.candidates[0].new, pair.confidence) for pair in pairs if pair.candidates}
+    return Suggested(pairs, rules, find_tables(best, [one.address for one in old], by_rule))
 
 
 def _likely(pair: Pair) -> tuple[str, float]:
