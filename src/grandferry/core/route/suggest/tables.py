@@ -18,8 +18,8 @@ MOST_OF = 0.5  # of the addresses of the shape that have to go into the folder
 
 
 class Table(NamedTuple):
-    """The ``old`` shape, and the folder (``new``, with a slash at its end) into which its addresses go; ``settles``: old
-    addresses and where each goes; ``left``: those of the shape that are likely to go elsewhere, or nowhere."""
+    """The ``old`` shape, and the folder (``new``, with a slash at its end) into which its addresses go; ``settles``:
+    old addresses and where each goes; ``left``: those of the shape that are likely to go elsewhere, or nowhere."""
 
     old: str
     new: str
