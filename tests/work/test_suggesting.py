@@ -7,7 +7,7 @@ from typing import Any
 import httpx
 
 from grandferry.core.side import Side
-from grandferry.store import crossings
+from grandferry.store import crossings, route
 from grandferry.store import suggested as store
 from grandferry.work.survey import ownerlists
 from tests.api.test_api import client
@@ -132,3 +132,27 @@ def test_numbers_that_became_names_are_taken_as_one_table(cross: Make, work: Run
     assert made == {f"/item.aspx?id={n}": f"/things/{name}" for n, name in enumerate(NAMES)}
     work("route", crossing)
     assert client.get(f"{at}/suggested/tables").json() == []
+
+
+def test_a_rule_is_taken_with_lines_for_what_goes_elsewhere(cross: Make, work: Run, client: httpx.Client) -> None:
+    changed = NEW | {"/": NEW["/"].replace("/stories/red-lamp", "/features/red-lamp")}
+    changed["/features/red-lamp"] = changed.pop("/stories/red-lamp")
+    with apps(pages_app(OLD), pages_app(changed)) as (old, new):
+        plan = {"old": {"start": f"http://127.0.0.1:{old}/"}, "survey": {"sitemaps": False}}
+        crossing = cross(plan | {"interim": f"http://127.0.0.1:{new}/", "new": {"survey": {"sitemaps": False}}})
+        for job in ("survey", "sort", "lift", "route"):
+            work(job, crossing)
+        work("survey", crossing, side="new")
+    work("suggest", crossing)
+    at = f"/api/crossings/{crossing}"
+    (rule,) = client.get(f"{at}/suggested/rules").json()
+    assert rule["disagrees"] == ["/news/2019/red-lamp.htm"]
+    taken = client.post(f"{at}/suggested/rules", json={"old": rule["old"]}).json()
+    assert taken["text"] == f"rule {rule['old']}, before it 1 line for what goes elsewhere"
+    work("route", crossing)
+    made = {key: one.target for key, one in route.decisions(crossing).items()}
+    assert made["/news/2019/red-lamp.htm"] == "/features/red-lamp"
+    assert made["/news/2019/old-signal.htm"] == "/stories/old-signal"
+    again = client.post(f"{at}/suggested/rules", json={"old": rule["old"]})
+    assert again.status_code >= 400 and "in the plan already" in again.text
+    assert client.post(f"{at}/suggested/rules", json={"old": "/x"}).status_code == 404

@@ -2768,7 +2768,12 @@ export interface paths {
          */
         get: operations["suggested_rules_api_crossings__crossing__suggested_rules_get"];
         put?: never;
-        post?: never;
+        /**
+         * Take Suggested Rule
+         * @description Take a suggested rule, and before it a line for each address that has likely become something else, as one
+         *     change that can be taken back.
+         */
+        post: operations["take_suggested_rule_api_crossings__crossing__suggested_rules_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7131,6 +7136,21 @@ export interface components {
             status: number;
             /** Visits */
             visits: number;
+        };
+        /** RuleTaken */
+        RuleTaken: {
+            /** Revision */
+            revision: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * RuleTaking
+         * @description The suggested rule that is taken, by its old side.
+         */
+        RuleTaking: {
+            /** Old */
+            old: string;
         };
         /**
          * RuleTried
@@ -21390,6 +21410,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SuggestedRuleRow"][];
+                };
+            };
+            /** @description cannot be done as asked */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not from this origin */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description changed by another in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description a value is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description the workspace cannot be used */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_suggested_rule_api_crossings__crossing__suggested_rules_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "X-Ferry-Name"?: string;
+            };
+            path: {
+                crossing: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleTaking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleTaken"];
                 };
             };
             /** @description cannot be done as asked */

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from grandferry.store import suggested
 from grandferry.work.route.likely import likely
-from grandferry.work.route.suggesting import accept, tables
+from grandferry.work.route.suggesting import accept, tables, take_rule
 
 from .common import Limit, Offset, Search, ThatCrossing, Window
 from .plan import Who
@@ -95,6 +95,17 @@ class SuggestedPairs(BaseModel):
     at_least: Annotated[float, Field(ge=0.5, le=1)] = 0.9
 
 
+class RuleTaking(BaseModel):
+    """The suggested rule that is taken, by its old side."""
+
+    old: str = Field(max_length=2000)
+
+
+class RuleTaken(BaseModel):
+    text: str
+    revision: int
+
+
 class SuggestedTaken(BaseModel):
     taken: int
     revision: int
@@ -145,3 +156,11 @@ def take_suggested(wanted: SuggestedPairs, crossing: ThatCrossing, by: Who) -> S
     """Take suggestions as pairs, as one change that can be taken back; each pair says that it was suggested."""
     taken, revision = accept(crossing.id, by, wanted.at_least, wanted.ids)
     return SuggestedTaken(taken=taken, revision=revision)
+
+
+@router.post("/suggested/rules")
+def take_suggested_rule(wanted: RuleTaking, crossing: ThatCrossing, by: Who) -> RuleTaken:
+    """Take a suggested rule, and before it a line for each address that has likely become something else, as one
+    change that can be taken back."""
+    text, revision = take_rule(crossing.id, wanted.old, by)
+    return RuleTaken(text=text, revision=revision)

@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Any, NamedTuple
 
+from grandferry.core.errors import FerryError, NotThere
 from grandferry.core.patterns import compile_pattern
-from grandferry.core.plan import Pair
+from grandferry.core.plan import Pair, RouteRule
+from grandferry.core.route.evaluate import evaluate
+from grandferry.core.route.redirects import RedirectMap
 from grandferry.core.route.suggest import ACCEPT, Known, find_tables, suggested
 from grandferry.core.route.suggest.content import NOTHING
 from grandferry.core.side import Side
-from grandferry.store import changes, route
+from grandferry.store import changes, crossings, route
 from grandferry.store import suggested as store
 from grandferry.work.jobs.context import Context
 from grandferry.work.route.contents import contents
@@ -114,6 +117,31 @@ def accept(crossing: int, by: str, least: float, ids: Collection[int] = ()) -> t
         return 0, changes.revision(crossing)
     said = f"{len(lines):,} suggested pairs" if len(lines) > 1 else f"{lines[0].old} to {lines[0].new}, as suggested"
     return len(lines), changes.change_pairs(crossing, lines, [], by, said)
+
+
+def take_rule(crossing: int, old: str, by: str) -> tuple[str, int]:
+    """Take a suggested rule (by its old side) at the end of the plan's, and before it a pair for each open address that
+    it would lead elsewhere than what that one has likely become, as one change; gives that in words, and the revision.
+    Raises NotThere."""
+    rule = next((one for one in store.rules(crossing) if one.old == old), None)
+    if rule is None:
+        raise NotThere("This rule is not suggested any more.", "Look for likely places again.")
+    plan = crossings.load_plan(crossing)
+    if any(one.match == "pattern" and one.old == rule.old for one in plan.route.rules):
+        raise FerryError(f"The rule {rule.old} is in the plan already.")
+    made = RouteRule(old=rule.old, new=rule.new, match="pattern", reason="found")
+    table = RedirectMap([made.redirect])
+    _, likely = store.window(crossing, LEAST, 1.0, "", 0, -1)
+    lines = []
+    for one in likely:
+        answer = evaluate(table, one.key)
+        if answer is not None and answer.location != one.new:
+            lines.append(Pair(old=one.key, new=one.new, reason=_said(one)[:2000]))
+    plan.route.rules.append(made)
+    said = f"rule {rule.old}"
+    if lines:
+        said += f", before it {len(lines):,} line{'s' if len(lines) > 1 else ''} for what goes elsewhere"
+    return said, changes.change_all(crossing, plan, changes.revision(crossing), lines, [], by, said)
 
 
 def _said(one: store.Suggested) -> str:

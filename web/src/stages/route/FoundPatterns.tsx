@@ -2,11 +2,11 @@
 import { Button } from "@mui/material";
 import type { ReactNode } from "react";
 import { BUSY, off } from "../../shell/off";
-import { count, many, useChangePlan } from "../../shell/state";
+import { count, many } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
 import { sure } from "./Likely";
-import { useSuggestedRules, useSuggestedTables, useTakeSuggested } from "./queries";
+import { useSuggestedRules, useSuggestedTables, useTakeRule, useTakeSuggested } from "./queries";
 
 const LISTED = 40; // addresses of a pattern that are shown
 
@@ -31,7 +31,7 @@ export function FoundPatterns() {
   const rules = useSuggestedRules();
   const tables = useSuggestedTables();
   const taking = useTakeSuggested();
-  const save = useChangePlan();
+  const save = useTakeRule();
   const rows = rules.data ?? [];
   return (
     <>
@@ -50,29 +50,14 @@ export function FoundPatterns() {
                 {rule.visits > 0 && `, ${many(rule.visits, "visit")}`}
               </Listed>
               <Listed of={rule.disagrees}>
-                disagrees with {many(rule.disagrees.length, "address", "addresses")}: a line of their own goes first
+                disagrees with {many(rule.disagrees.length, "address", "addresses")}: what they have likely become gets
+                a line before it
               </Listed>
               <Listed of={rule.catches} odd>
                 would wrongly catch {count(rule.catches.length)}
               </Listed>
             </div>
-            <Button
-              variant="outlined"
-              onClick={() =>
-                save.mutate({
-                  text: `rule ${rule.old}`,
-                  decide: true,
-                  change: (plan) => {
-                    const route = (plan.route ??= {} as NonNullable<typeof plan.route>);
-                    route.rules = [
-                      ...(route.rules ?? []),
-                      { old: rule.old, new: rule.new, match: "pattern", status: 301, reason: "found" },
-                    ];
-                  },
-                })
-              }
-              {...off([save.isPending, BUSY])}
-            >
+            <Button variant="outlined" onClick={() => save.mutate(rule.old)} {...off([save.isPending, BUSY])}>
               Take this rule
             </Button>
           </article>
@@ -102,6 +87,11 @@ export function FoundPatterns() {
             </Button>
           </article>
         ))}
+        {save.data && (
+          <p className="told" role="status">
+            {save.data.text}. Z takes it back.
+          </p>
+        )}
         {taking.data && (
           <p className="told" role="status">
             {many(taking.data.taken, "pair")} taken as suggested. Z takes {taking.data.taken === 1 ? "it" : "them"}{" "}

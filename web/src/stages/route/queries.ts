@@ -74,6 +74,19 @@ export function useSuggestedRules() {
   });
 }
 
+/** Take a suggested rule, with lines for what goes elsewhere. */
+export function useTakeRule() {
+  const crossing = useCrossingId();
+  const refresh = useRefresh();
+  const start = useStart();
+  return useMutation({
+    mutationFn: (old: string) =>
+      take(client.POST("/api/crossings/{crossing}/suggested/rules", { params: { path: { crossing } }, body: { old } })),
+    onSuccess: () => start.mutate({ kind: "route" }),
+    onSettled: () => refresh(),
+  });
+}
+
 /** What no rule can say, taken together. */
 export function useSuggestedTables() {
   const crossing = useCrossingId();
