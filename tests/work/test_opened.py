@@ -73,6 +73,16 @@ def test_one_folder_of_a_shape_alone_then_the_rest(site: int, work: Callable[...
     assert fates(site)["/ja/crew.htm"] == "retired" and fates(site)["/en/crew.htm"] in ("moved", "merged")
 
 
+def test_of_a_long_shape_those_that_nobody_has_decided_over_are_shown(
+    site: int, work: Callable[..., Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    changes.change_pairs(site, [Pair(old="/ar/crew.htm", new="/team")], [], "Ann", "one")
+    work("route", site)
+    monkeypatch.setattr("grandferry.work.route.opened.SHOWN", 1)
+    (group,) = [group for group in open_groups(site) if group.fold.shape == "/ar/*.htm"]
+    assert group.fold.weight.count == 2 and [row.key for row in group.rows] == ["/ar/fares.htm"]
+
+
 def test_setting_aside_wants_a_reason_and_a_shape_that_is_gone_says_so(site: int, work: Callable[..., Any]) -> None:
     with pytest.raises(FerryError, match="needs a reason"):
         decide_shape(site, "/*/*.htm", "aside", "", " ", "Ann")

@@ -52,7 +52,8 @@ def _open(crossing: int) -> tuple[list[Fold], dict[str, list[route.Open]]]:
 
 def _walked(folds: Iterable[Fold], rows: dict[str, list[route.Open]], level: int) -> Iterator[Group]:
     for fold in folds:
-        yield Group(fold, level, [] if fold.inner else rows[fold.shape][:SHOWN])
+        first = sorted(rows[fold.shape], key=lambda row: row.fate != "unaccounted") if not fold.inner else []
+        yield Group(fold, level, first[:SHOWN])
         yield from _walked(fold.inner, rows, level + 1)
 
 

@@ -1,7 +1,7 @@
 /** Open addresses by shape, equal shapes folded over folders, each to be opened. */
 import { Button } from "@mui/material";
 import { Link } from "react-router";
-import { usePlaceOf } from "../../shell/Go";
+import { Go, usePlaceOf } from "../../shell/Go";
 import { count, many, useLink, when } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
@@ -60,7 +60,8 @@ export function Shapes({ shown, at, shape, isOpen, onToggle, unaccountedOnly, kn
             ))}
           {isOpen(g) && !g.folded && g.rows.length < (unaccountedOnly ? g.unaccounted : g.count) && (
             <div className="soft" style={{ padding: "2px 28px" }}>
-              … {count((unaccountedOnly ? g.unaccounted : g.count) - g.rows.length)} more of this shape
+              … {count((unaccountedOnly ? g.unaccounted : g.count) - g.rows.length)} more of this shape,{" "}
+              <Go to="route?tab=decisions&fate=unaccounted">in the list</Go>
             </div>
           )}
         </div>
