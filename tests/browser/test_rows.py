@@ -328,17 +328,39 @@ def test_rounds_tell_what_was_fixed_by_what(crossed: Application, copied: int, p
 def test_pasted_pairs_are_set_and_what_holds_none_is_told(crossed: Application, copied: int, page: Browser) -> None:
     before = crossed.api("GET", f"/crossings/{copied}/pairs")
     page.go(f"{crossed.base}/c/{copied}/route?tab=pairs")
-    page.write("old and new, one pair a line", "/pasted/a.htm -> /a\n/pasted/b.htm nowhere\n/pasted/c.htm 410")
+    page.write(
+        "old and new, one pair a line",
+        "/pasted/a.htm -> /a\n/pasted/b.htm nowhere\n/pasted/c.htm 410\n/pasted/d.htm https://else.test/d",
+    )
     page.click("Set these pairs")
-    page.sees("2 pairs set. 1 line left above, not set:")
+    page.sees("3 pairs set. 1 leave for else.test. 1 line left above, not set:")
     page.sees("The new address “nowhere” is neither a path nor an http address.")
     found = crossed.api("GET", f"/crossings/{copied}/pairs", params={"search": "/pasted/"})["rows"]
     assert [(p["old"], p["new"], p["status"]) for p in found] == [
         ("/pasted/a.htm", "/a", 301),
         ("/pasted/c.htm", "", 410),
+        ("/pasted/d.htm", "https://else.test/d", 301),
     ]
     crossed.api("POST", f"/crossings/{copied}/undo")
     assert crossed.api("GET", f"/crossings/{copied}/pairs") == before
+
+
+def test_a_new_address_of_a_foreign_host_is_asked_about(crossed: Application, copied: int, page: Browser) -> None:
+    def led() -> list[str]:
+        return [
+            p["new"] for p in crossed.api("GET", f"/crossings/{copied}/pairs", params={"search": "else.test"})["rows"]
+        ]
+
+    page.go(f"{crossed.base}/c/{copied}/route?planned=with")
+    page.until("document.querySelector('.grp .row') !== null")
+    page.js("document.querySelector('.grp .row').click()")
+    page.write("Its new address", "https://else.test/there")
+    page.sees("else.test is none of this crossing’s hosts")
+    page.keys(Keys.ENTER)
+    assert led() == []
+    page.click("Yes, lead there")
+    page.until("!document.body.innerText.includes('none of this crossing’s hosts')")
+    assert led() == ["https://else.test/there"]
 
 
 def test_the_interim_host_changes_nothing_but_where_checks_go(crossed: Application, copied: int, page: Browser) -> None:

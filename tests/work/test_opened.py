@@ -14,7 +14,7 @@ from grandferry.store import changes, crossings, route
 from grandferry.store.db import rows
 from grandferry.store.manifest import figures
 from grandferry.work.lift.tries import try_redirect
-from grandferry.work.route.evidence import compared
+from grandferry.work.route.evidence import compared, round_story
 from grandferry.work.route.opened import decide_shape, open_groups
 from tests.servers import apps, pages_app
 
@@ -115,7 +115,9 @@ def test_files_go_to_the_pages_that_hold_them(site: int, work: Callable[..., Any
     assert fates(site)["/ja/images/mast.png"] == "unaccounted"
 
 
-def test_another_host_is_asked_as_well_and_held_against_the_interim_one(site: int, work: Callable[..., Any]) -> None:
+def test_another_host_is_asked_as_well_and_held_against_the_interim_one(
+    site: int, work: Callable[..., Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
     decide_shape(site, "/*/*.htm", "retire", "", "", "Ann")
     work("route", site)
     gone = {f"/{lang}/{name}.htm": (410, {}, b"") for lang in LANGUAGES for name in ("crew", "fares")}
@@ -125,6 +127,9 @@ def test_another_host_is_asked_as_well_and_held_against_the_interim_one(site: in
     assert first["base"] != last["base"] and first["counts"]["gone"] == 10
     turns = compared(site, last["round"], first["round"])
     assert sum(turn.what == "broken" and turn.now == "missing" for turn in turns) == 10
+    monkeypatch.setattr("grandferry.work.route.evidence.NAMED", 3)
+    told = round_story(site)[-1]
+    assert told["broke"] == 10 and len(told["broken"]) == 3, "all are counted, the first are named"
 
 
 def test_what_the_final_host_answers_counts_when_checks_go_there(site: int, work: Callable[..., Any]) -> None:

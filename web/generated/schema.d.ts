@@ -6310,12 +6310,16 @@ export interface components {
         };
         /**
          * PairsTaken
-         * @description How many pairs were set (``cut``: of those that named a host of ours, and lead to its path by now), and the lines
-         *     that were not.
+         * @description How many pairs were set (``cut``: of those that named a host of ours, and lead to its path by now), the hosts of
+         *     others that some of them lead to, with how many, and the lines that were not.
          */
         PairsTaken: {
             /** Cut */
             cut: number;
+            /** Leave */
+            leave: {
+                [key: string]: number;
+            };
             /** Refused */
             refused: components["schemas"]["RefusedLine"][];
             /** Revision */
@@ -6570,9 +6574,15 @@ export interface components {
         };
         /**
          * PlanDocument
-         * @description The plan with its revision; pairs come in windows of their own.
+         * @description The plan with its revision; pairs come in windows of their own. ``our_hosts``: of the old site, and where the new
+         *     one grows and will be; what leads to any other leaves for it.
          */
         PlanDocument: {
+            /**
+             * Our Hosts
+             * @default []
+             */
+            our_hosts: string[];
             plan: components["schemas"]["Plan"];
             /** Revision */
             revision: number;
@@ -7000,12 +7010,17 @@ export interface components {
              */
             width: number;
         };
-        /** RoundRow */
+        /**
+         * RoundRow
+         * @description A round against the one before: ``broke`` are newly broken, the first of them named in ``broken``.
+         */
         RoundRow: {
             /** Base */
             base: string;
             /** Before */
             before: number | null;
+            /** Broke */
+            broke: number;
             /** Broken */
             broken: {
                 [key: string]: string;

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Annotated, Any, Literal
 from urllib.parse import unquote
 
@@ -14,6 +15,7 @@ from grandferry.core.plan import Pair, Plan
 from grandferry.core.plancheck import check_plan
 from grandferry.core.proposed import as_decided
 from grandferry.core.route.pasted import read_lines
+from grandferry.core.route.redirects import host_of
 from grandferry.store import changes, crossings
 from grandferry.store.db import connection
 from grandferry.work.names import file_name
@@ -34,10 +36,12 @@ Who = Annotated[str, Depends(_who)]
 
 
 class PlanDocument(BaseModel):
-    """The plan with its revision; pairs come in windows of their own."""
+    """The plan with its revision; pairs come in windows of their own. ``our_hosts``: of the old site, and where the new
+    one grows and will be; what leads to any other leaves for it."""
 
     plan: Plan
     revision: int
+    our_hosts: list[str] = []
 
 
 class PlanChange(BaseModel):
@@ -79,11 +83,12 @@ class RefusedLine(BaseModel):
 
 
 class PairsTaken(BaseModel):
-    """How many pairs were set (``cut``: of those that named a host of ours, and lead to its path by now), and the lines
-    that were not."""
+    """How many pairs were set (``cut``: of those that named a host of ours, and lead to its path by now), the hosts of
+    others that some of them lead to, with how many, and the lines that were not."""
 
     set: int
     cut: int
+    leave: dict[str, int]
     refused: list[RefusedLine]
     revision: int
 
@@ -114,7 +119,8 @@ class Undone(BaseModel):
 
 
 def _document(crossing: int) -> PlanDocument:
-    return PlanDocument(plan=crossings.load_plan(crossing), revision=changes.revision(crossing))
+    plan = crossings.load_plan(crossing)
+    return PlanDocument(plan=plan, revision=changes.revision(crossing), our_hosts=sorted(plan.our_hosts))
 
 
 @router.get("/plan")
@@ -195,7 +201,10 @@ def set_lines(wanted: PairsText, crossing: ThatCrossing, by: Who) -> PairsTaken:
         text = f"{len(pairs):,} {'pair' if len(pairs) == 1 else 'pairs'} set"
         revision = changes.change_pairs(crossing.id, pairs, [], by, text)
     refused = [RefusedLine(line=r.number, text=r.text, reason=r.refusal) for r in found if r.pair is None]
-    return PairsTaken(set=len(pairs), cut=sum(r.cut for r in found), refused=refused, revision=revision)
+    leave = Counter(host for pair in pairs if (host := host_of(pair.new)))
+    return PairsTaken(
+        set=len(pairs), cut=sum(r.cut for r in found), leave=dict(leave), refused=refused, revision=revision
+    )
 
 
 @router.get("/changes")

@@ -23,6 +23,8 @@ router = APIRouter(prefix="/crossings/{crossing:int}", tags=["route"])
 
 
 class RoundRow(BaseModel):
+    """A round against the one before: ``broke`` are newly broken, the first of them named in ``broken``."""
+
     id: int
     base: str
     started: str
@@ -33,6 +35,7 @@ class RoundRow(BaseModel):
     before: int | None
     fixed_by: dict[str, int]
     broken: list[dict[str, str]]
+    broke: int
     stays: int
     taken_over: int
 

@@ -59,15 +59,17 @@ export const Addr = memo(function Addr({ of, whole, title = of }: Props) {
   };
   if (whole || text.length <= LONG)
     return (
-      <bdi className="addr mono" dir="ltr" title={title} onCopy={copy}>
-        {text}
+      <bdi className={whole ? "addr mono" : "addr mono short"} dir="ltr" title={title} onCopy={copy}>
+        <span>{text}</span>
       </bdi>
     );
   const signs = [...text];
   return (
     <bdi className="addr mono cut" dir="ltr" title={title} onCopy={copy}>
       <span>{signs.slice(0, -TAIL).join("")}</span>
-      <span>{signs.slice(-TAIL).join("")}</span>
+      <span>
+        <span>{signs.slice(-TAIL).join("")}</span>
+      </span>
     </bdi>
   );
 });

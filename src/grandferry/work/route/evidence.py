@@ -99,7 +99,7 @@ def _deciders(plan: Plan) -> Callable[[rounds.Found], str]:
 
 def round_story(crossing: int) -> list[dict[str, Any]]:
     """Every round with how many addresses were open after it, and against the round before it: what was fixed and by
-    what, and what was newly broken; of the latest, how many undecided addresses answered with the same content."""
+    what, and how many were newly broken (``broke``; ``broken`` names the first); of the latest, how many undecided addresses answered with the same content."""
     plan = crossings.load_plan(crossing)
     by = _deciders(plan)
     accepted = plan.route.accepting()
@@ -119,15 +119,18 @@ def round_story(crossing: int) -> list[dict[str, Any]]:
             "before": None,
             "fixed_by": {},
             "broken": [],
+            "broke": 0,
             "stays": 0,
         }
         if before is not None:
             story["before"] = len(before)
             fixed = Counter(seen[a][2] for a in before - open_now if a in seen)
             story["fixed_by"] = dict(sorted(fixed.items(), key=lambda by: (-by[1], by[0])))
+            broke = sorted(open_now - before)
+            story["broke"] = len(broke)
             story["broken"] = [
-                {"key": seen[a][0], "answer": VERDICTS.get(seen[a][1], seen[a][1])} for a in sorted(open_now - before)
-            ][:200]
+                {"key": seen[a][0], "answer": VERDICTS.get(seen[a][1], seen[a][1])} for a in broke[:NAMED]
+            ]
         told.append(story)
         if row.ended:
             before = open_now
@@ -149,6 +152,7 @@ class Turn:
     by: str
 
 
+NAMED = 200  # newly broken addresses of a round
 TURNS = ("broken", "fixed", "still open", "still proven")
 
 

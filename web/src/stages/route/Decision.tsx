@@ -8,6 +8,7 @@ import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
 import { Told } from "../../shores/Told";
 import { AskForm } from "./AskForm";
+import { Foreign, useForeign } from "./Foreign";
 import { Likely } from "./Likely";
 import { Captured } from "./OpenParts";
 import { useOver, type Rule } from "./queries";
@@ -49,6 +50,7 @@ export function Decision(props: Props) {
     props;
   const [right, setRight] = useState("");
   const over = useOver();
+  const foreign = useForeign(to);
   return (
     <>
       <h2 style={{ display: "block" }}>
@@ -82,7 +84,7 @@ export function Decision(props: Props) {
           className="form"
           onSubmit={(e) => {
             e.preventDefault();
-            if (to.trim()) onDecide(301, to.trim());
+            if (to.trim() && !foreign) onDecide(301, to.trim());
           }}
         >
           <div className="two">
@@ -95,13 +97,15 @@ export function Decision(props: Props) {
               slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
             />
             <Button
-              type="submit"
+              type={foreign ? "button" : "submit"}
               variant="contained"
+              onClick={foreign ? () => onDecide(301, to.trim()) : undefined}
               {...off([!to.trim(), "Write the new address first."], [busy, BUSY])}
             >
-              Lead there
+              {foreign ? "Yes, lead there" : "Lead there"}
             </Button>
           </div>
+          <Foreign host={foreign} />
           <Likely of={at.key} onChoose={onTo} />
           <div className="acts">
             <Button variant="outlined" onClick={() => onDecide(301, at.key)} {...off([busy, BUSY])}>

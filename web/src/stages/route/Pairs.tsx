@@ -126,6 +126,7 @@ export function Pairs() {
               <p style={{ margin: 0 }}>
                 {many(lines.data.set, "pair")} set
                 {lines.data.cut > 0 && `, ${count(lines.data.cut)} without the host they named, which is ours`}.
+                {Object.entries(lines.data.leave).map(([host, number]) => ` ${count(number)} leave for ${host}.`)}
                 {refused.length > 0 && ` ${many(refused.length, "line")} left above, not set:`}
               </p>
               <ul style={{ margin: "4px 0 0", paddingLeft: 18 }}>

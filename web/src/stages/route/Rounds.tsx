@@ -172,7 +172,7 @@ export function Rounds() {
                       ` (${Object.entries(r.fixed_by)
                         .map(([by, n]) => `${count(n)} by ${by}`)
                         .join(", ")})`}
-                    , {count(r.broken.length)} newly broken
+                    , {count(r.broke)} newly broken
                   </div>
                 )}
                 {r.open === 0 && r.ended && (
@@ -237,6 +237,7 @@ export function Rounds() {
                   .slice(0, 5)
                   .map((b) => `${b.key} (${b.answer})`)
                   .join("; ")}
+                {(chosen?.broke ?? 0) > 5 && `; and ${count((chosen?.broke ?? 0) - 5)} more`}
               </div>
             )}
             {last && (verdict === "doubtful" || verdict === "wrong page") && <Settle key={verdict} verdict={verdict} />}

@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { count, many, useChangePlan } from "../../shell/state";
 import { useUnsaved } from "../../shell/unsaved";
 import { Told } from "../../shores/Told";
+import { Foreign, useForeign } from "./Foreign";
 import { useTriedRule, type Rule } from "./queries";
 import { BUSY, off } from "../../shell/off";
 
@@ -17,6 +18,7 @@ const EFFECT: Record<string, string> = {
 
 export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; onDone: () => void }) {
   const [draft, setDraft] = useState(rule);
+  const foreign = useForeign(draft.new);
   const save = useChangePlan();
   const fresh = index < 0;
   const dirty = fresh ? draft.new !== "" || draft.old !== rule.old : JSON.stringify(draft) !== JSON.stringify(rule);
@@ -96,6 +98,7 @@ export function RuleForm({ rule, index, onDone }: { rule: Rule; index: number; o
           slotProps={{ htmlInput: { className: "mono", spellCheck: false } }}
         />
       )}
+      <Foreign host={foreign} />
       <Told error={tried.error} />
       {tried.data && (
         <div role="status" className="told" data-testid="rule-effect">

@@ -10,12 +10,14 @@ import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
 import { AskForm } from "./AskForm";
 import { useShapeAct, type Rule, type ShapeGroup } from "./queries";
+import { Foreign, useForeign } from "./Foreign";
 import { RuleForm } from "./RuleForm";
 
 export function ShapeDecision({ of }: { of: ShapeGroup }) {
   const link = useLink();
   const act = useShapeAct();
   const [to, setTo] = useState("");
+  const foreign = useForeign(to);
   const [reason, setReason] = useState("");
   const [rule, setRule] = useState<Rule | null>(null);
   useUnsaved("shape", to ? `what is to become of ${of.shape}` : "", "shape");
@@ -92,9 +94,10 @@ export function ShapeDecision({ of }: { of: ShapeGroup }) {
               onClick={() => settle("move")}
               {...off(none, [!to.trim(), "Write the new address first."], [act.isPending, BUSY])}
             >
-              Lead all there
+              {foreign ? "Yes, lead all there" : "Lead all there"}
             </Button>
           </div>
+          <Foreign host={foreign} />
           <div className="two">
             <TextField
               label="Why (of what is decided here)"
