@@ -99,7 +99,8 @@ def _deciders(plan: Plan) -> Callable[[rounds.Found], str]:
 
 def round_story(crossing: int) -> list[dict[str, Any]]:
     """Every round with how many addresses were open after it, and against the round before it: what was fixed and by
-    what, and how many were newly broken (``broke``; ``broken`` names the first); of the latest, how many undecided addresses answered with the same content."""
+    what, and how many were newly broken (``broke``; ``broken`` names the first); of the latest, how many undecided
+    addresses answered with the same content."""
     plan = crossings.load_plan(crossing)
     by = _deciders(plan)
     accepted = plan.route.accepting()
