@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 
@@ -63,3 +64,18 @@ def test_bounds_of_the_new_site_are_saved_as_its_own(page: Browser, app: Applica
     page.go(f"{app.base}/c/1/survey?tab=scope")
     page.sees("Leave to copy given by")
     assert "^/shop/" not in page.js("return [...document.querySelectorAll('textarea, input')].map(e => e.value)")
+
+
+def test_a_list_serves_as_the_new_shore(page: Browser, app: Application, tmp_path: Path) -> None:
+    table = tmp_path / "new.csv"
+    table.write_text("address,title\n/handbook/firing/,Firing a boiler\n/handbook/oiling/,Oiling round\n")
+    page.go(f"{app.base}/c/1/survey?side=new")
+    page.click("Lists", "link", "nav.tabs")
+    page.sees("serves as the new shore where the new site cannot be walked")
+    page.driver.find_element("css selector", "input[type=file]").send_keys(str(table))
+    page.sees("Oiling round")
+    page.click("Take 2 addresses")
+    page.sees("list of addresses, 2 addresses")
+    page.go(f"{app.base}/c/1/route?tab=shore")
+    page.write("find a new address or title", "boiler")
+    page.sees("/handbook/firing")

@@ -7,12 +7,19 @@ import { Told } from "../../shores/Told";
 import { BroughtBack } from "./BroughtBack";
 import { Records, RecordSources } from "./Records";
 import { useLists } from "./listQueries";
+import { useSide } from "./queries";
 import { Weighing } from "./Weighing";
 import { BUSY, off } from "../../shell/off";
 
 const SORTS: Record<string, string> = { list: "list of addresses", log: "access log", analytics: "table with visits" };
 
-function Taken({ lists, onForget }: { lists: Schemas["ListRow"][] | undefined; onForget: (number: number) => void }) {
+interface TakenProps {
+  old: boolean;
+  lists: Schemas["ListRow"][] | undefined;
+  onForget: (number: number) => void;
+}
+
+function Taken({ old, lists, onForget }: TakenProps) {
   return (
     <div className="scroll" tabIndex={0} role="region" aria-label="Taken">
       {(lists ?? []).map((list) => (
@@ -49,8 +56,9 @@ function Taken({ lists, onForget }: { lists: Schemas["ListRow"][] | undefined; o
       ))}
       {lists?.length === 0 && (
         <div className="empty">
-          None yet. An access log or an analytics table tells which addresses people ask for; a list from the owner
-          names those that no link leads to.
+          {old
+            ? "None yet. An access log or an analytics table tells which addresses people ask for; a list from the owner names those that no link leads to."
+            : "None yet. A list of addresses with their titles, or a sitemap, serves as the new shore where the new site cannot be walked: old addresses are held against it in Route."}
         </div>
       )}
     </div>
@@ -59,6 +67,7 @@ function Taken({ lists, onForget }: { lists: Schemas["ListRow"][] | undefined; o
 
 export function Lists() {
   const { held, look, forget } = useLists();
+  const old = useSide() === "old";
   const [text, setText] = useState("");
   const [name, setName] = useState("");
   const [asRecords, setAs] = useState(false);
@@ -82,7 +91,8 @@ export function Lists() {
         onDrop={drop}
       >
         <h2>
-          Lists and logs <small>what the owner has beside the site itself</small>
+          {old ? "Lists and logs" : "Lists"}{" "}
+          <small>{old ? "what the owner has beside the site itself" : "what stands on the new site"}</small>
         </h2>
         <div className="form">
           <TextField
@@ -119,14 +129,15 @@ export function Lists() {
               />
             </Button>
             <span className="soft">
-              CSV, XLSX, text, sitemap, feed, blog export (XML), access log, WARC, also .gz; a table of decisions given
-              out before
+              {old
+                ? "CSV, XLSX, text, sitemap, feed, blog export (XML), access log, WARC, also .gz; a table of decisions given out before"
+                : "CSV, XLSX (a column of addresses, one of titles), text, sitemap, WARC, also .gz"}
             </span>
           </div>
           <Told error={look.error ?? held.error ?? forget.error} />
         </div>
-        <RecordSources />
-        <Taken lists={held.data} onForget={(number) => forget.mutate(number)} />
+        {old && <RecordSources />}
+        <Taken old={old} lists={held.data} onForget={(number) => forget.mutate(number)} />
       </section>
       <section className="panel" style={{ flex: 1 }} aria-label="What was handed over">
         <h2>
@@ -150,7 +161,7 @@ export function Lists() {
           <BroughtBack key={look.data.token} token={look.data.token} onDone={() => look.reset()} />
         ) : look.data ? (
           <>
-            {["table", "lines"].includes(look.data.form) && (
+            {old && ["table", "lines"].includes(look.data.form) && (
               <div className="filters" style={{ padding: "8px 12px 0" }}>
                 <button
                   className={`chip${asRecords ? "" : " on"}`}

@@ -75,7 +75,7 @@ export default function Survey() {
   const turn = (to: SideName) =>
     link.set({
       ...Object.fromEntries([...link.params.keys()].map((name) => [name, null])),
-      tab: tab === "lists" && to === "new" ? null : link.get("tab"),
+      tab: link.get("tab"),
       side: to === "new" ? "new" : null,
     });
   useKeys([
@@ -94,7 +94,7 @@ export default function Survey() {
           ...((last?.number ?? 1) > 1 ? ([["changes", `Changes ${count(changes)}`]] as [string, string][]) : []),
           ["kept", `Kept out ${count((kept.data ?? []).reduce((sum, g) => sum + g.count, 0))}`],
           ["soundings", "Soundings"],
-          ...(old ? ([["lists", "Lists & logs"]] as [string, string][]) : []),
+          ["lists", old ? "Lists & logs" : "Lists"],
           ["scope", "Scope & manners"],
           ["log", "Log"],
         ]}
@@ -123,7 +123,7 @@ export default function Survey() {
       {tab === "scope" && <Scope key={side} waiting={last?.waiting ?? 0} missing={missing} />}
       {tab === "kept" && <KeptOut left={left} />}
       {tab === "soundings" && <Soundings />}
-      {tab === "lists" && <Lists />}
+      {tab === "lists" && <Lists key={side} />}
       {tab === "changes" && last && (
         <div className="shores">
           <section className="panel" style={{ flex: 1 }} aria-label="Changes since the survey before">

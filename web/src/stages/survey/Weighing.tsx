@@ -104,6 +104,7 @@ function ListTaking({ looked, name, onDone }: Props) {
     visits,
     title: side === "new" ? title : -1, // of the old site pages tell themselves what they are called
   };
+  const taken = (fetch: boolean) => list.mutate({ body: { ...reading, name, without: [...same] }, fetch });
   const asked = useWeighed(reading, !table || address >= 0);
   const found = asked.data;
   const column = (label: string, value: number, set: (n: number) => void) => (
@@ -154,10 +155,21 @@ function ListTaking({ looked, name, onDone }: Props) {
             <Button
               variant="contained"
               {...off([list.isPending, BUSY], [!(found.counts.distinct ?? 0), "The list holds no address."])}
-              onClick={() => list.mutate({ ...reading, name, without: [...same] })}
+              onClick={() => taken(side === "old")}
             >
-              Take {many((found.counts.distinct ?? 0) - same.size, "address", "addresses")} and fetch what is new
+              Take {many((found.counts.distinct ?? 0) - same.size, "address", "addresses")}
+              {side === "old" && " and fetch what is new"}
             </Button>
+            {side === "new" && (
+              <Button
+                variant="outlined"
+                {...off([list.isPending, BUSY], [!(found.counts.distinct ?? 0), "The list holds no address."])}
+                onClick={() => taken(true)}
+                title="Those that the new site does not give are no places then"
+              >
+                … and fetch what is new
+              </Button>
+            )}
             <Button onClick={onDone}>Leave it</Button>
           </div>
           <WeighedLines found={found} same={same} onSame={setSame} />

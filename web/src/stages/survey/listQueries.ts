@@ -45,7 +45,7 @@ export function useWeighed(reading: TableIn, ready: boolean) {
   });
 }
 
-/** The ways in which what was handed over is taken; what is new is fetched at once. */
+/** The ways in which what was handed over is taken; what is new is fetched at once, where that is wanted of a list. */
 export function useTaking(onDone: () => void) {
   const { crossing, side, path, query } = useOf();
   const queries = useQueryClient();
@@ -58,9 +58,9 @@ export function useTaking(onDone: () => void) {
   };
   const fetched = () => (start.mutate({ kind: "survey", side }), done());
   const list = useMutation({
-    mutationFn: (body: Schemas["Taking"]) =>
+    mutationFn: ({ body }: { body: Schemas["Taking"]; fetch: boolean }) =>
       take(client.POST("/api/crossings/{crossing}/lists/take", { params: { path, query }, body })),
-    onSuccess: fetched,
+    onSuccess: (_, { fetch }) => (fetch ? fetched() : done()),
   });
   const log = useMutation({
     mutationFn: (body: Schemas["LogTaking"]) =>
