@@ -43,18 +43,26 @@ NEW: dict[str, Any] = {
 }
 
 
-def test_open_addresses_are_paired_at_once(cross: Make, work: Run, client: httpx.Client) -> None:
-    with apps(pages_app(OLD), pages_app(NEW)) as (old, new):
-        plan = {"old": {"start": f"http://127.0.0.1:{old}/"}, "survey": {"sitemaps": False}}
-        crossing = cross(plan | {"interim": f"http://127.0.0.1:{new}/", "new": {"survey": {"sitemaps": False}}})
+def surveyed(cross: Make, work: Run, old: dict[str, Any], new: dict[str, Any]) -> int:
+    """A crossing whose two sites are surveyed, and nothing of it decided."""
+    with apps(pages_app(old), pages_app(new)) as (first, second):
+        plan = {"old": {"start": f"http://127.0.0.1:{first}/"}, "survey": {"sitemaps": False}}
+        crossing = cross(plan | {"interim": f"http://127.0.0.1:{second}/", "new": {"survey": {"sitemaps": False}}})
         for job in ("survey", "sort", "lift", "route"):
             work(job, crossing)
         work("survey", crossing, side="new")
+    return crossing
+
+
+def test_open_addresses_are_paired_at_once(cross: Make, work: Run, client: httpx.Client) -> None:
+    crossing = surveyed(cross, work, OLD, NEW)
     told = work("suggest", crossing)
     assert told["open"] == 10 and told["sure"] >= 7 and told["rules"] == 1
     at = f"/api/crossings/{crossing}"
     found = client.get(f"{at}/suggested", params={"at_least": 0.9}).json()
     pairs = {row["key"]: row["new"] for row in found["rows"]}
+    beside = client.get(f"{at}/likely", params={"address": "/d.asp?no=17"}).json()
+    assert beside[0]["new"] == "/come/when" and any(why.startswith("says the same") for why in beside[0]["reasons"])
     assert {f"/news/2019/{n}.htm": f"/stories/{n}" for n in NAMES}.items() <= pairs.items()
     assert pairs["/print.php?id=4"] == "/stories/red-lamp", "two old ones may become one page"
     assert pairs["/d.asp?no=17"] == "/come/when", "called otherwise, and it says the same"
@@ -115,12 +123,7 @@ def test_numbers_that_became_names_are_taken_as_one_table(cross: Make, work: Run
     new = {"/": "".join(f"<a href=/things/{name}>{name}</a>" for name in NAMES)} | {
         f"/things/{name}": f"<title>{named[n]}</title><h1>{named[n]}</h1>" for n, name in enumerate(NAMES)
     }
-    with apps(pages_app(old), pages_app(new)) as (first, second):
-        plan = {"old": {"start": f"http://127.0.0.1:{first}/"}, "survey": {"sitemaps": False}}
-        crossing = cross(plan | {"interim": f"http://127.0.0.1:{second}/", "new": {"survey": {"sitemaps": False}}})
-        for job in ("survey", "sort", "lift", "route"):
-            work(job, crossing)
-        work("survey", crossing, side="new")
+    crossing = surveyed(cross, work, old, new)
     assert work("suggest", crossing)["rules"] == 0
     at = f"/api/crossings/{crossing}"
     (table,) = client.get(f"{at}/suggested/tables").json()
@@ -137,12 +140,7 @@ def test_numbers_that_became_names_are_taken_as_one_table(cross: Make, work: Run
 def test_a_rule_is_taken_with_lines_for_what_goes_elsewhere(cross: Make, work: Run, client: httpx.Client) -> None:
     changed = NEW | {"/": NEW["/"].replace("/stories/red-lamp", "/features/red-lamp")}
     changed["/features/red-lamp"] = changed.pop("/stories/red-lamp")
-    with apps(pages_app(OLD), pages_app(changed)) as (old, new):
-        plan = {"old": {"start": f"http://127.0.0.1:{old}/"}, "survey": {"sitemaps": False}}
-        crossing = cross(plan | {"interim": f"http://127.0.0.1:{new}/", "new": {"survey": {"sitemaps": False}}})
-        for job in ("survey", "sort", "lift", "route"):
-            work(job, crossing)
-        work("survey", crossing, side="new")
+    crossing = surveyed(cross, work, OLD, changed)
     work("suggest", crossing)
     at = f"/api/crossings/{crossing}"
     (rule,) = client.get(f"{at}/suggested/rules").json()

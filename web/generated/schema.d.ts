@@ -7089,7 +7089,7 @@ export interface components {
             aside: components["schemas"]["Aside"][];
             /**
              * Files
-             * @description new path of files, with {name}, {path} (the old one), {text} (the text that stands for it, as a name), {family} (pictures, documents …) or {item} (the place of the item it belongs to)
+             * @description new path of files, with {name}, {path} (the old one), {text} (the text that stands for it, as a name), {family} (pictures, documents …) or {item} (the place of the item it belongs to); where nothing is said, a file goes along with the item of the page that it stands on
              */
             files?: string | null;
             /**

@@ -42,6 +42,7 @@ class Why(StrEnum):
     BY_PAIR = "by pair"
     RETIRED = "retired"
     # of a file
+    FOLLOWS = "follows"  # key of the page that it stands on
     MACHINERY = "machinery"
 
 
@@ -97,6 +98,7 @@ _SENTENCES: dict[Why, Callable[..., str]] = {
     Why.TAKEN: lambda path: f"{path} is another item's place",
     Why.BY_PAIR: lambda: "set by a pair",
     Why.RETIRED: lambda: "retired by a pair",
+    Why.FOLLOWS: lambda page: f"goes along with {page}, on which it stands",
     Why.MACHINERY: lambda: "style, script or feed of the old site",
 }
 

@@ -285,7 +285,8 @@ class RouteSettings(Strict):
         None,
         pattern=r"^(?:/|\{item\}/)",
         description="new path of files, with {name}, {path} (the old one), {text} (the text that stands for it, as a "
-        "name), {family} (pictures, documents …) or {item} (the place of the item it belongs to)",
+        "name), {family} (pictures, documents …) or {item} (the place of the item it belongs to); "
+        "where nothing is said, a file goes along with the item of the page that it stands on",
     )
 
     @property

@@ -126,6 +126,17 @@ def of_addresses(crossing: int, ids: Sequence[int]) -> list[Suggested]:
     ]
 
 
+def of_key(crossing: int, key: str) -> Suggested | None:
+    """The suggestion for an open address, by its key; None where there is none."""
+    found = rows(
+        f"SELECT {_COLUMNS} FROM suggestion s JOIN address a ON a.id = s.address_id WHERE s.crossing_id = ? AND "
+        f"{_OPEN} AND a.key = ?",
+        crossing,
+        key,
+    )
+    return _row(found[0]) if found else None
+
+
 def rules(crossing: int) -> list[SuggestedRule]:
     return [
         SuggestedRule(old, new, settles, json.loads(disagrees), json.loads(catches), json.loads(settled), visits)

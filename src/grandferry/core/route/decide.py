@@ -37,6 +37,7 @@ def decide(
     said: Mapping[tuple[Match, str], str] | None = None,
     sections: Mapping[str, int] | None = None,
     asked: Mapping[str, Question] | None = None,
+    following: Mapping[str, str] | None = None,
 ) -> dict[str, Decision]:
     """A decision for every address, by the first of: a pair; what it leads to while the owner is asked; set aside, by
     an address or with its whole family; its own item; its file; what the page that it is another spelling of comes to,
@@ -48,6 +49,8 @@ def decide(
     ``sections``: old key -> how many items are made of sections of its page.
 
     ``asked``: old key -> the open question about it.
+
+    ``following``: old key of a file -> why it has its place.
 
     ``items`` / ``files``: old key -> new path of the item or file made of it. Targets are followed through
     other old addresses, so that no chain is planned.
@@ -94,7 +97,7 @@ def decide(
         if key in items:
             return settle(key, items[key], "item", "")
         if key in files:
-            return settle(key, files[key], "file", "")
+            return settle(key, files[key], "file", (following or {}).get(key, ""))
         for table, origin in ((pairs, "pair"), (rules, "rule")):
             if origin == "rule" and old.twin_of:
                 return None  # where the page goes, it goes

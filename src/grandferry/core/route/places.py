@@ -41,6 +41,9 @@ class Place(NamedTuple):
     item: int
 
 
+FOLLOWING = "{item}/{name}"  # where files go that follow their page
+
+
 class CapturedFile(NamedTuple):
     """A captured file of the old side: ``body`` is a hash in the body store, ``alt`` one of its alt texts, ``page`` the
     old key of the first page that shows it or leads to it; ``sort`` its type by its content ("" when nobody has looked
@@ -151,7 +154,8 @@ def place_files(
     said: Mapping[str, FileSaid] | None = None,
 ) -> tuple[list[PlacedFile], list[tuple[str, int]]]:
     """Files by content with their new paths, and which addresses are their sources. Styles, scripts and feeds
-    belong to the old site's looks and machinery and are set aside, as are those of families that do not go over.
+    belong to the old site's looks and machinery and are set aside, as are those of families that do not go over. Where
+    the plan does not say where files go, they go along with the item of the page that they stand on.
     ``items``: the new paths of items by their old keys; ``said``: what a person says of files, by their addresses."""
     asides = _asides(plan, captured)
     theirs = said_of_bodies(captured, said or {})
@@ -175,7 +179,7 @@ def place_files(
             by_body[body] = made._replace(reason=because(Why.FAMILY, family))
         elif is_machinery(file.mime, file.key):
             by_body[body] = made._replace(reason=because(Why.MACHINERY))
-        elif plan.route.files is None:
+        elif plan.route.files is None and file.page not in (items or {}):
             by_body[body] = made._replace(fate="unaccounted")
         else:
             parts = {
@@ -185,9 +189,11 @@ def place_files(
                 "{family}": family,
                 "{item}": (items or {}).get(file.page, "").rstrip("/"),
             }
-            path = distinct(reduce(lambda made, part: made.replace(*part), parts.items(), plan.route.files), taken)
+            pattern = plan.route.files or FOLLOWING
+            path = distinct(reduce(lambda made, part: made.replace(*part), parts.items(), pattern), taken)
             taken.add(path)
-            by_body[body] = made._replace(new_path=path, fate="unaccounted")
+            why = "" if plan.route.files else because(Why.FOLLOWS, file.page)
+            by_body[body] = made._replace(new_path=path, fate="unaccounted", reason=why)
     return list(by_body.values()), sources
 
 

@@ -69,6 +69,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
     mine = by_address(said_of_files.every(crossing), plan.side("old").origin)
     files, sources = place_files(plan, captured, {place.path for place in places} | taken, at, mine)
     placed = {file.body: file.new_path for file in files if file.new_path}
+    whys = {file.body: file.reason for file in files if file.new_path}
     hosts = scope.hosts
     file_keys = {key: placed[body] for _, _, key, host, body, *_ in captured if host in hosts and body in placed}
     item_keys = {by_id[place.item].key: place.path for place in places if place.path}
@@ -94,6 +95,7 @@ def routed(crossing: int, plan: Plan) -> Routed:
         left_out=left_out,
         said=said,
         asked=plan.route.asked,
+        following={key: said for _, _, key, host, body, *_ in captured if host in hosts and (said := whys.get(body))},
         sections=Counter(item.key.partition("#")[0] for item in items if "#" in item.key),
     )
     counted = {k: d for k, d in made.items() if k in known}

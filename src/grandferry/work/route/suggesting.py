@@ -13,11 +13,11 @@ from grandferry.core.route.redirects import RedirectMap
 from grandferry.core.route.suggest import ACCEPT, Known, find_tables, suggested
 from grandferry.core.route.suggest.content import NOTHING
 from grandferry.core.side import Side
-from grandferry.store import changes, crossings, route
+from grandferry.store import changes, crossings, route, stamps
 from grandferry.store import suggested as store
 from grandferry.work.jobs.context import Context
 from grandferry.work.route.contents import contents
-from grandferry.work.route.likely import with_below
+from grandferry.work.route.likely import SHORE, mark_of, with_below
 
 LEAST = 0.5  # how sure a pair has to be to be taken with others
 MOST = 5000  # pairs that are taken by name at once
@@ -36,10 +36,8 @@ def run(context: Context) -> dict[str, Any]:
     there = contents(Side(crossing, "new"), context.heed)
     old = [Known(key, titles[key][0], said.get(key, NOTHING)) for key in open_]
     beside = [Known(key, title) for key, (title, _) in titles.items() if key not in wanted]
-    new = [
-        Known(place.path, place.title, there.get(place.path) or said.get(place.old, NOTHING))
-        for place in route.new_shore(crossing)
-    ]
+    shore = route.new_shore(crossing)
+    new = [Known(place.path, place.title, there.get(place.path) or said.get(place.old, NOTHING)) for place in shore]
     decisions = route.decisions(crossing)
     known = {
         key: made.target
@@ -53,6 +51,7 @@ def run(context: Context) -> dict[str, Any]:
     rules = [rule for rule in found.rules if wanted & {*rule.settles}]
     with context.writing():
         store.put(crossing, found.pairs, rules, {key: visits for key, (_, visits) in titles.items()})
+        stamps.put(crossing, SHORE, mark_of(shore))
     context.progress(force=True, done=len(old), all=len(old))
     sure = sum(pair.confidence >= ACCEPT for pair in found.pairs)
     named = sum(bool(pair.candidates) for pair in found.pairs)

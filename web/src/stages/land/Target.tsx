@@ -122,6 +122,7 @@ export function Target() {
           <TextField
             label="New address of files"
             placeholder="/media/{name}"
+            helperText={at.files ? "" : "Where nothing is said, a file goes along with the page that it stands on."}
             value={at.files}
             onChange={(e) => setFiles(e.target.value)}
             slotProps={{ htmlInput: { className: "mono" } }}

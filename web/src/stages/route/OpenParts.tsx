@@ -1,5 +1,4 @@
 /** What stands about the decision over an open address: its captured page, the falling number, the new addresses. */
-import { useState } from "react";
 import { Go } from "../../shell/Go";
 import { useCrossingId } from "../../shell/state";
 import { PageView } from "../../shores/PageView";
@@ -38,24 +37,12 @@ export function Falling() {
 }
 
 export function NewAddresses({ onChoose }: { onChoose: (path: string) => void }) {
-  const [text, setText] = useState("");
   return (
     <section className="shore new" style={{ flex: "0 0 290px" }} aria-label="New addresses">
       <h2>
         New shore <Go to="route?tab=shore">move parts of it</Go>
       </h2>
-      <div className="pad" style={{ paddingBottom: 6 }}>
-        <input
-          className="find"
-          style={{ width: "100%" }}
-          placeholder="find a new address or title"
-          aria-label="find a new address or title"
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-        />
-      </div>
       <ShoreTree
-        search={text}
         chosen=""
         onChoose={(row) => onChoose(row.here)}
         says={(row) => (row.here ? `${row.title || row.here}: lead the chosen address here` : row.path)}

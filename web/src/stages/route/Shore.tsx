@@ -18,7 +18,6 @@ const lastOf = (path: string) => path.slice(path.lastIndexOf("/"));
 export function Shore() {
   const link = useLink();
   const place = link.get("place");
-  const [search, setSearch] = useState("");
   const [written, setWritten] = useState({ of: "", to: "" });
   const to = written.of === place ? written.to : ""; // what is written belongs to one place
   const dropped = (path: string, onto: string) => {
@@ -32,18 +31,7 @@ export function Shore() {
         <h2>
           New shore <small>by address</small>
         </h2>
-        <div className="pad" style={{ paddingBottom: 6 }}>
-          <input
-            className="find"
-            style={{ width: "100%" }}
-            placeholder="find a new address or title"
-            aria-label="find a new address or title"
-            value={search}
-            onChange={(e) => setSearch(e.target.value)}
-          />
-        </div>
         <ShoreTree
-          search={search}
           chosen={place}
           onChoose={(row) => link.set({ place: row.path }, true)}
           onDrop={dropped}

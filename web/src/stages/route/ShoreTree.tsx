@@ -1,6 +1,7 @@
 /** The new shore as a tree of addresses, opened place by place; parts of it can be dragged to others. */
 import { useState, type DragEvent, type KeyboardEvent } from "react";
 import { count, many } from "../../shell/state";
+import { useSettled } from "../../shell/settled";
 import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
 import { STEP, useShore, type ShoreRow } from "./shoreQueries";
@@ -16,10 +17,22 @@ interface Held {
 const lastOf = (path: string) => path.slice(path.lastIndexOf("/"));
 const PLACE = "text/x-new-place";
 
-export function ShoreTree({ search, ...held }: Held & { search: string }) {
+export function ShoreTree(held: Held) {
+  const [text, setText] = useState("");
+  const search = useSettled(text, 200);
   const top = useShore("", search, STEP);
   return (
     <>
+      <div className="pad" style={{ paddingBottom: 6 }}>
+        <input
+          className="find"
+          style={{ width: "100%" }}
+          placeholder="find a new address or title"
+          aria-label="find a new address or title"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+      </div>
       <Told error={top.error} />
       <div className="scroll" role="region" tabIndex={0} aria-label="Addresses of the new shore">
         {top.data && <Rows rows={top.data.rows} total={top.data.total} level={0} whole={!!search} {...held} />}
