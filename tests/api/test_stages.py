@@ -74,6 +74,8 @@ def test_items_in_windows_and_one_of_them(api: httpx.Client) -> None:
 
 def test_the_new_shore_place_by_place(api: httpx.Client) -> None:
     top = {row["path"]: row for row in get(api, "/shore")["rows"]}
+    home = api.get("/shore/place", params={"path": "/"}).json()
+    assert top["/"]["here"] == home["here"] == "/" and home["below"] == 0 and home["leading"] >= 1
     assert (top["/engines"]["below"], top["/engines"]["here"]) == (12, "/engines/")
     assert len(get(api, "/shore", under="/engines")["rows"]) == 12
     (found,) = get(api, "/shore", search="lady osmer")["rows"]

@@ -13,6 +13,7 @@ PATHS = sorted(["/", "/x", "/x/a", "/x/b/", "/x?page=2", "/x-ray", "/y/", "/y/c/
 
 def test_the_tree_counts_what_stands_at_a_place_and_below_it() -> None:
     assert branches(PATHS, "") == [
+        Branch("/", "/", 0),
         Branch("/x", "/x", 3),
         Branch("/x-ray", "/x-ray", 0),
         Branch("/y", "/y/", 1),
@@ -46,7 +47,7 @@ def test_a_new_address_that_something_else_has_is_told() -> None:
 @pytest.mark.parametrize(
     ("was", "to", "says"),
     [
-        ("", "/y", "whole of the new shore"),
+        ("/", "/y", "The home page stays"),
         ("/x", "y", "no place"),
         ("/x", "//host.test/y", "no place"),
         ("/x", "/y z", "no place"),

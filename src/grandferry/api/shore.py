@@ -137,7 +137,7 @@ def place(crossing: ThatCrossing, path: Place) -> ShorePlace:
     """What stands at a place of the new shore, and what leads there."""
     there = shore.shore(crossing.id)
     within = there.within(path)
-    here = next((one for one in within if one.partition("?")[0].rstrip("/") == path), "")
+    here = next((one for one in within if one.partition("?")[0].rstrip("/") == path.rstrip("/")), "")
     known = {*within}
     leading = [row for row in route.decided(crossing.id) if row.target in known]
     return ShorePlace(

@@ -20,13 +20,16 @@ class Branch(NamedTuple):
     below: int
 
 
+HOME = "/"
+
+
 def _bare(path: str) -> str:
     return path.partition("?")[0].rstrip("/")
 
 
 def branches(paths: Sequence[str], under: str) -> list[Branch]:
-    """What lies one step below a place. ``paths``: all addresses, sorted; those with a query stand where they would
-    without it."""
+    """What lies one step below a place; the home page, which has the root's own address, beside its folders. ``paths``:
+    all addresses, sorted; those with a query stand where they would without it."""
     head = f"{_bare(under)}/"
     found: dict[str, tuple[str, int]] = {}
     at = bisect_left(paths, head)
@@ -40,7 +43,8 @@ def branches(paths: Sequence[str], under: str) -> list[Branch]:
         name = head + step
         here, below = found.get(name, ("", 0))
         found[name] = (here or path, below) if bare == name and not here else (here, below + 1)
-    return [Branch(name, here, below) for name, (here, below) in sorted(found.items())]
+    home = [Branch(HOME, HOME, 0)] if head == HOME and HOME in paths[:1] else []
+    return home + [Branch(name, here, below) for name, (here, below) in sorted(found.items())]
 
 
 class Move(NamedTuple):
@@ -68,7 +72,10 @@ def move_of(was: str, to: str) -> Move:
     """A move as a person says it. Raises PlanError for what is no place, or lies in itself."""
     was, to = _bare(was), to.strip()
     if not was.startswith("/"):
-        raise PlanError("The whole of the new shore cannot be moved.", hint="Choose an address or a folder of it.")
+        raise PlanError(
+            "The home page stays where it is, and the whole of the new shore with it.",
+            hint="Choose another address, or a folder.",
+        )
     if not to.startswith("/") or to.startswith("//") or re.search(r"[\s?#]", to) or not _bare(to):
         raise PlanError(
             f"“{to}” is no place to move it to.",

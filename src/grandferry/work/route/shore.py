@@ -11,7 +11,7 @@ from grandferry.core.plan import Pair, Plan, RouteRule
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.redirects import RedirectMap
 from grandferry.core.route.suggest import find_rules
-from grandferry.core.route.tree import Branch, Move, branches, move_of, rules_moved, taken
+from grandferry.core.route.tree import HOME, Branch, Move, branches, move_of, rules_moved, taken
 from grandferry.store import changes, crossings, lift, route
 from grandferry.work.route.decisions import MOST
 
@@ -30,6 +30,8 @@ class Shore(NamedTuple):
 
     def within(self, place: str) -> list[str]:
         """The addresses that stand at a place, or below it."""
+        if place == HOME:
+            return [HOME] if HOME in self.titles else []
         move = Move(place, "")
         at = bisect_left(self.paths, place)
         found = []
