@@ -8,5 +8,9 @@ export function follow(one: ReturnType<typeof createBrowserRouter>) {
   router = one;
 }
 
-/** The path that is shown next: of the navigation under way, or else of the view in sight. */
-export const headed = () => (router?.state.navigation.location ?? router?.state.location ?? window.location).pathname;
+/** The path that is shown next: of the navigation under way, or of one that waits since something was not saved, or else
+ * of the view in sight. Another navigation would take the place of either. */
+export function headed(): string {
+  const waits = [...(router?.state.blockers.values() ?? [])].find((one) => one.location)?.location;
+  return (router?.state.navigation.location ?? waits ?? router?.state.location ?? window.location).pathname;
+}
