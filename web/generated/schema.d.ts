@@ -7753,14 +7753,16 @@ export interface components {
         /**
          * SuggestedTableRow
          * @description What no rule can say, taken together: how many open addresses of a shape have likely become addresses in one
-         *     folder, which (the first of them, "old → new"), how sure the least sure of them is; ``left``: those of the shape
-         *     that go elsewhere, or nowhere.
+         *     folder, which (the first of them, "old → new"), how sure the least sure of them is; ``leaves``: so many
+         *     of the shape go elsewhere, or nowhere (``left``: the first).
          */
         SuggestedTableRow: {
             /** Ids */
             ids: number[];
             /** Least */
             least: number;
+            /** Leaves */
+            leaves: number;
             /** Left */
             left: string[];
             /** New */

@@ -75,8 +75,8 @@ class SuggestedRuleRow(BaseModel):
 
 class SuggestedTableRow(BaseModel):
     """What no rule can say, taken together: how many open addresses of a shape have likely become addresses in one
-    folder, which (the first of them, "old → new"), how sure the least sure of them is; ``left``: those of the shape
-    that go elsewhere, or nowhere."""
+    folder, which (the first of them, "old → new"), how sure the least sure of them is; ``leaves``: so many
+    of the shape go elsewhere, or nowhere (``left``: the first)."""
 
     old: str
     new: str
@@ -85,6 +85,7 @@ class SuggestedTableRow(BaseModel):
     pairs: list[str]
     least: float
     left: list[str]
+    leaves: int
     visits: int
 
 

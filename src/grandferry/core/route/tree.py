@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from ..errors import PlanError
-from .redirects import Redirect
 
 
 class Branch(NamedTuple):
@@ -54,18 +53,11 @@ class Move(NamedTuple):
     to: str
 
     def of(self, path: str) -> str:
-        """The new address of what lies there, or below; "" for all else."""
+        """The new address of what lies there, or below, also as the pattern of many of them; "" for all else."""
         bare, sign, rest = path.partition("?")
         if bare != self.was and not bare.startswith(f"{self.was}/"):
             return ""
         return self.to + bare[len(self.was) :] + sign + rest
-
-    def of_pattern(self, pattern: str, part: re.Pattern[str] = re.compile(r"\{")) -> str:
-        """The pattern of addresses that all lie below the place, as it is afterwards; "" for any other. ``part``: what
-        begins a part of it that is not the same for all."""
-        found = part.search(pattern)
-        head = pattern[: found.start()] if found else pattern
-        return self.to + pattern[len(self.was) :] if head.startswith(f"{self.was}/") else ""
 
 
 def move_of(was: str, to: str) -> Move:
@@ -86,16 +78,6 @@ def move_of(was: str, to: str) -> Move:
     if _bare(to).startswith(f"{was}/"):
         raise PlanError(f"{was} cannot be moved below itself.", hint="Choose a place that does not lie in it.")
     return Move(was, _bare(to))
-
-
-_CAPTURED = re.compile(r"[{$\\]")
-
-
-def rules_moved(rules: Sequence[Redirect], move: Move) -> Iterator[tuple[int, str]]:
-    """The rules (by their place) that lead there or below, with their targets afterwards."""
-    for at, rule in enumerate(rules):
-        if target := move.of(rule.new) or move.of_pattern(rule.new, _CAPTURED):
-            yield at, target
 
 
 def taken(move: Move, moved: Mapping[str, str], paths: Sequence[str]) -> list[str]:

@@ -5,9 +5,8 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterable
 from functools import lru_cache
-from urllib.parse import urljoin
 
-from grandferry.core.address import normal
+from grandferry.core.address import Scope, normal
 from grandferry.core.encoding import decode
 from grandferry.core.errors import FerryError
 from grandferry.core.plan import Plan
@@ -30,18 +29,18 @@ def menus_above(crossing: int, plan: Plan) -> Above:
     side = plan.side("old")
     start = normal(side.start)
     mark = hashlib.blake2b("\n".join(f"{row.key} {row.content}" for row in pages).encode("utf-8", "replace"))
-    return _read(_Pages(pages, scope_of(side).hosts, start.key if start else "/", mark.hexdigest()))
+    return _read(_Pages(pages, scope_of(side), start.key if start else "/", mark.hexdigest()))
 
 
 class _Pages:
     """The captured pages of a crossing, the same when their contents are."""
 
-    def __init__(self, pages: list[Answered], hosts: frozenset[str], home: str, mark: str) -> None:
+    def __init__(self, pages: list[Answered], scope: Scope, home: str, mark: str) -> None:
         self.by_key = {row.key: row for row in pages}
-        self.hosts, self.home, self.mark = hosts, home, mark
+        self.scope, self.home, self.mark = scope, home, mark
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Pages) and (self.mark, self.home, self.hosts) == (other.mark, other.home, other.hosts)
+        return isinstance(other, _Pages) and (self.mark, self.home, self.scope) == (other.mark, other.home, other.scope)
 
     def __hash__(self) -> int:
         return hash((self.mark, self.home))
@@ -59,10 +58,10 @@ class _Pages:
 
     def _key(self, page: str, href: str) -> str:
         try:
-            address = normal(urljoin(page, href)) if href else None
+            address = self.scope.normal(href, page) if href else None
         except ValueError:
             return ""
-        return address.key if address is not None and address.host in self.hosts else ""
+        return address.key if address is not None and address.host in self.scope.hosts else ""
 
 
 @lru_cache(maxsize=4)

@@ -11,7 +11,7 @@ from grandferry.core.plan import Pair, Plan, RouteRule
 from grandferry.core.route.evaluate import evaluate
 from grandferry.core.route.redirects import RedirectMap
 from grandferry.core.route.suggest import find_rules
-from grandferry.core.route.tree import HOME, Branch, Move, branches, move_of, rules_moved, taken
+from grandferry.core.route.tree import HOME, Branch, Move, branches, move_of, taken
 from grandferry.store import changes, crossings, lift, route
 from grandferry.work.route.decisions import MOST
 
@@ -106,9 +106,10 @@ def _planned(crossing: int, was: str, to: str) -> tuple[Moving, Plan, list[Pair]
     plan = crossings.load_plan(crossing)
     said, follow = _said(plan, move)
     files = any(one.of == FILES for one in said)
+    every = route.decided(crossing)
     decided = {
         row.key: row
-        for row in route.decided(crossing)
+        for row in every
         if row.fate in ("stays", "moved", "merged") and move.of(row.target) and (files or row.origin != "file")
     }
     rows = [Moved(key, row.target, move.of(row.target)) for key, row in decided.items()]
@@ -119,7 +120,8 @@ def _planned(crossing: int, was: str, to: str) -> tuple[Moving, Plan, list[Pair]
         )
     becomes = {item.new_path: move.of(item.new_path) for item in items.values()}
     becomes |= {row.was: row.becomes for row in rows}
-    if clashes := taken(move, becomes, shore(crossing).paths):
+    paths = shore(crossing).paths
+    if clashes := taken(move, becomes, paths):
         raise FerryError(
             f"{len(clashes):,} of the new addresses {'is' if len(clashes) == 1 else 'are'} taken already: "
             f"{', '.join(clashes[:CLASHES])}{' …' if len(clashes) > CLASHES else ''}.",
@@ -143,7 +145,7 @@ def _planned(crossing: int, was: str, to: str) -> tuple[Moving, Plan, list[Pair]
         raise FerryError(
             f"{len(lines):,} addresses are too many to be set one by one.", "Change the pattern of their kind instead."
         )
-    rule, settles = _rule(crossing, plan, move, rows)
+    rule, settles = _rule(plan, move, rows, [row.key for row in every], paths)
     links = route.links_to(crossing, [row.old for row in rows])
     return Moving(move, rows, said, len(lines), rule, settles, links), plan, lines
 
@@ -153,17 +155,17 @@ def _said(plan: Plan, move: Move) -> tuple[list[Said], set[str]]:
     items follow."""
     said, follow = [], set()
     for kind in plan.kinds:
-        if kind.address and (pattern := move.of_pattern(kind.address)):
+        if kind.address and (pattern := move.of(kind.address)):
             said.append(Said(kind.name, kind.address, pattern))
             follow |= {one.name for one in kind.by_language()}
             kind.address = pattern
-    if plan.route.files and (pattern := move.of_pattern(plan.route.files)):
+    if plan.route.files and (pattern := move.of(plan.route.files)):
         said.append(Said(FILES, plan.route.files, pattern))
         plan.route.files = pattern
-    for at, target in rules_moved([rule.redirect for rule in plan.route.rules], move):
-        rule = plan.route.rules[at]
-        said.append(Said(rule.old, rule.new, target))
-        rule.new = target
+    for rule in plan.route.rules:
+        if target := move.of(rule.new):
+            said.append(Said(rule.old, rule.new, target))
+            rule.new = target
     for question in plan.route.questions:
         if question.open and (target := move.of(question.until)):
             said.append(Said(f"the question “{question.asked}”", question.until, target))
@@ -171,13 +173,15 @@ def _said(plan: Plan, move: Move) -> tuple[list[Said], set[str]]:
     return said, follow
 
 
-def _rule(crossing: int, plan: Plan, move: Move, rows: list[Moved]) -> tuple[RouteRule | None, int]:
-    """The rule that says most of a move, where it takes nothing else and the plan has not got it."""
+def _rule(
+    plan: Plan, move: Move, rows: list[Moved], known: list[str], paths: list[str]
+) -> tuple[RouteRule | None, int]:
+    """The rule that says most of a move, where it takes nothing else and the plan has not got it, and how many of its
+    addresses it settles. ``known``: all old addresses; ``paths``: of the new shore before the move."""
     pairs = {row.old: row.becomes for row in rows if row.old != row.becomes}
-    every = [row.key for row in route.decided(crossing)]
-    paths = [path for path in shore(crossing).paths if not move.of(path)] + [row.becomes for row in rows]
+    there = [path for path in paths if not move.of(path)] + [row.becomes for row in rows]
     had = {(rule.match, rule.old) for rule in plan.route.rules}
-    for rule in find_rules(pairs, every, paths):
+    for rule in find_rules(pairs, known, there):
         if not rule.catches and not rule.disagrees and ("pattern", rule.old) not in had:
             made = RouteRule(old=rule.old, new=rule.new, match="pattern", reason=f"{move.was} moved to {move.to}")
             return made, len(pairs.keys() & {*rule.settles})

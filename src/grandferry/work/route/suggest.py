@@ -9,7 +9,7 @@ from typing import Any
 from grandferry.core.address import to_key
 from grandferry.core.encoding import decode
 from grandferry.core.errors import AddressError, FerryError
-from grandferry.core.route.suggest import Known, suggested
+from grandferry.core.route.suggest import Known, find_tables, suggested
 from grandferry.ports.sources.table import is_workbook, look, table_rows
 
 
@@ -71,6 +71,9 @@ def suggest_files(old: Path, new: Path, accept: float) -> dict[str, Any]:
     """Pairs and rules of two files, as ``grandferry route suggest`` prints them."""
     olds, news = read_addresses(old), read_addresses(new)
     made = suggested(olds.known, news.known, accept)
+    best = {pair.old: (pair.candidates[0].new, pair.confidence) for pair in made.pairs if pair.candidates}
+    settled = {key for rule in made.rules for key in rule.settles}
+    tables = find_tables(best, [one.address for one in olds.known], settled)
     wanted = {pair.candidates[0].new for pair in made.pairs if pair.confidence >= accept}
     return {
         "pairs": [
@@ -97,7 +100,7 @@ def suggest_files(old: Path, new: Path, accept: float) -> dict[str, Any]:
             }
             for rule in made.rules
         ],
-        "tables": [{"old": one.old, "new": one.new, "settles": one.settles, "left": one.left} for one in made.tables],
+        "tables": [{"old": one.old, "new": one.new, "settles": one.settles, "left": one.left} for one in tables],
         "only_new": [one.address for one in news.known if one.address not in wanted],
         "read": {
             name: {"addresses": len(one.known), "again": one.again, "odd": [list(line) for line in one.odd]}

@@ -60,7 +60,7 @@ def run(context: Context) -> dict[str, Any]:
 
 class TableRow(NamedTuple):
     """A table as it is shown: ``ids`` of the addresses it settles (MOST at the most), the first of its ``pairs``, how
-    sure the ``least`` sure is, the first that are ``left``."""
+    sure the ``least`` sure is, how many it ``leaves`` and the first of them (``left``)."""
 
     old: str
     new: str
@@ -69,6 +69,7 @@ class TableRow(NamedTuple):
     pairs: list[str]
     least: float
     left: list[str]
+    leaves: int
     visits: int
 
 
@@ -91,6 +92,7 @@ def tables(crossing: int) -> list[TableRow]:
                 pairs=[f"{row.key} → {row.new}" for row in rows[:SHOWN]],
                 least=min(row.confidence for row in rows),
                 left=table.left[:SHOWN],
+                leaves=len(table.left),
                 visits=sum(row.visits for row in rows),
             )
         )

@@ -74,9 +74,7 @@ export function FoundPatterns() {
                 a table of {count(table.settles)}, each at least {sure(table.least)}
                 {table.visits > 0 && `, ${many(table.visits, "visit")}`}
               </Listed>
-              <Listed of={table.left}>
-                leaves {count(table.left.length)} of this shape, which go elsewhere or nowhere
-              </Listed>
+              <Listed of={table.left}>leaves {count(table.leaves)} of this shape, which go elsewhere or nowhere</Listed>
             </div>
             <Button
               variant="outlined"

@@ -11,19 +11,18 @@ import { Addr } from "../../shores/Addr";
 import { FateMark } from "../../shores/Fate";
 import { Empty, Told } from "../../shores/Told";
 import { useLookAtMove, useMovePlace, useShorePlace } from "./shoreQueries";
-import { ShoreTree } from "./ShoreTree";
-
-const lastOf = (path: string) => path.slice(path.lastIndexOf("/"));
+import { lastOf, ShoreTree } from "./ShoreTree";
 
 export function Shore() {
   const link = useLink();
+  const moving = useMovePlace();
   const place = link.get("place");
   const [written, setWritten] = useState({ of: "", to: "" });
   const to = written.of === place ? written.to : ""; // what is written belongs to one place
   const dropped = (path: string, onto: string) => {
     if (path === onto) return;
     link.set({ place: path }, true);
-    setWritten({ of: path, to: onto + lastOf(path) });
+    setWritten({ of: path, to: (onto === "/" ? "" : onto) + lastOf(path) });
   };
   return (
     <div className="shores">
@@ -44,6 +43,7 @@ export function Shore() {
             key={place}
             place={place}
             to={to}
+            moving={moving}
             setTo={(now) => setWritten({ of: place, to: now })}
             onMoved={(now) => link.set({ place: now }, true)}
           />
@@ -60,13 +60,13 @@ export function Shore() {
 interface OneProps {
   place: string;
   to: string;
+  moving: ReturnType<typeof useMovePlace>;
   setTo: (to: string) => void;
   onMoved: (now: string) => void;
 }
 
-function One({ place, to, setTo, onMoved }: OneProps) {
+function One({ place, to, moving, setTo, onMoved }: OneProps) {
   const found = useShorePlace(place);
-  const moving = useMovePlace();
   const [withRule, setWithRule] = useState(true);
   const field = useRef<HTMLInputElement>(null);
   const asked = useSettled(to.trim());
@@ -167,7 +167,7 @@ function One({ place, to, setTo, onMoved }: OneProps) {
             {look.total > 40 && <p className="soft">… {count(look.total - 40)} more</p>}
           </section>
         )}
-        {moving.data && !to && (
+        {moving.data?.to === place && !to && (
           <p className="told" role="status">
             {moving.data.text}. Z takes it back.
           </p>

@@ -14,7 +14,7 @@ interface Held {
   says: (row: ShoreRow) => string;
 }
 
-const lastOf = (path: string) => path.slice(path.lastIndexOf("/"));
+export const lastOf = (path: string) => path.slice(path.lastIndexOf("/"));
 const PLACE = "text/x-new-place";
 
 export function ShoreTree(held: Held) {

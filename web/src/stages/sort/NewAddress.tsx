@@ -1,8 +1,8 @@
 /** How new addresses of a kind are made readable, and what its items would get, before it is saved. */
 import { MenuItem, TextField } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
 import { client, take } from "../../api/client";
+import { useSettled } from "../../shell/settled";
 import { count, many, useCrossingId } from "../../shell/state";
 import { Addr } from "../../shores/Addr";
 import { Told } from "../../shores/Told";
@@ -13,11 +13,7 @@ type Slugs = Kind["slugs"];
 function useMade(kind: Kind) {
   const crossing = useCrossingId();
   const text = JSON.stringify({ ...kind, rules: kind.rules.map(clear) });
-  const [asked, setAsked] = useState(text);
-  useEffect(() => {
-    const timer = window.setTimeout(() => setAsked(text), 300);
-    return () => clearTimeout(timer);
-  }, [text]);
+  const asked = useSettled(text, 300);
   return useQuery({
     queryKey: ["made", crossing, asked],
     enabled: !!kind.address && !!kind.name,

@@ -1,6 +1,7 @@
 /** What is kept out of a survey, and what its bounds do. */
 import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
-import { useCallback, useDeferredValue, useEffect, useMemo, useState } from "react";
+import { useCallback, useDeferredValue, useMemo } from "react";
+import { useSettled } from "../../shell/settled";
 import { client, take, type Schemas } from "../../api/client";
 import { useRefresh, type Plan } from "../../shell/state";
 import { useOf } from "./queries";
@@ -60,11 +61,7 @@ export function useLetIn(onDone: () => void) {
 export function useEffectOf(plan: Plan | null, keptOut = false) {
   const { crossing, side, path } = useOf();
   const text = plan ? JSON.stringify(plan) : "";
-  const [settled, setSettled] = useState(text);
-  useEffect(() => {
-    const timer = window.setTimeout(() => setSettled(text), 350);
-    return () => clearTimeout(timer);
-  }, [text]);
+  const settled = useSettled(text);
   return useQuery({
     queryKey: ["effect", crossing, side, settled, keptOut],
     enabled: settled !== "",

@@ -20,12 +20,10 @@ ACCEPT = 0.9  # how sure a pair has to be to be taken by itself, where nobody sa
 
 @dataclass(frozen=True, slots=True)
 class Suggested:
-    """``pairs``: of every old address; ``rules``: in the order in which they have to stand; ``tables``: of what no rule
-    says."""
+    """``pairs``: of every old address; ``rules``: in the order in which they have to stand."""
 
     pairs: list[Pair]
     rules: list[Rule]
-    tables: list[Table]
 
 
 def suggested(
@@ -47,9 +45,7 @@ def suggested(
     by_rule: dict[str, Rule] = {}
     for rule in reversed(rules):
         by_rule |= dict.fromkeys(rule.settles, rule)
-    pairs = [_with_rule(pair, by_rule.get(pair.old)) for pair in pairs]
-    best = {pair.old: (pair.candidates[0].new, pair.confidence) for pair in pairs if pair.candidates}
-    return Suggested(pairs, rules, find_tables(best, [one.address for one in old], by_rule))
+    return Suggested([_with_rule(pair, by_rule.get(pair.old)) for pair in pairs], rules)
 
 
 def _likely(pair: Pair) -> tuple[str, float]:
